@@ -1,0 +1,38 @@
+/** The import rule: app → ui → audio, workers → core, and app, cli → server → core. */
+const forbid = (from, to) => ({
+  name: `${from}-must-not-import-${to.replace(/\W+/g, '-')}`,
+  severity: 'error',
+  from: { path: `^${from}/` },
+  to: { path: `^(${to})/` },
+});
+
+module.exports = {
+  forbidden: [
+    forbid('core', 'app|audio|workers|server|ui|cli|demo|bench|e2e|scripts'),
+    forbid('audio', 'app|ui|server|cli|demo|bench|e2e|scripts'),
+    forbid('workers', 'app|ui|server|cli|demo|bench|e2e|scripts'),
+    forbid('server', 'app|ui|audio|workers|cli|bench|e2e|scripts'),
+    forbid('ui', 'app|server|cli|demo|bench|e2e|scripts'),
+    forbid('app', 'cli|demo|bench|e2e|scripts'),
+    forbid('cli', 'app|ui|audio|workers|bench|e2e|scripts'),
+    forbid('demo', 'app|ui|audio|workers|cli|bench|e2e|scripts'),
+    {
+      name: 'core-is-pure',
+      comment: 'The computation knows nothing of where it runs: no React, DOM helper, Node module or database.',
+      severity: 'error',
+      from: { path: '^core/', pathNot: '\\.test\\.ts$' },
+      to: {
+        dependencyTypes: ['core', 'npm', 'npm-dev', 'npm-no-pkg', 'npm-unknown'],
+        pathNot: 'node_modules/(zod|immer|nanoid|fft\\.js|d3-array)',
+      },
+    },
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    exclude: { path: '^(\\.next|build|\\.orvid)' },
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'require', 'node', 'default', 'types'] },
+  },
+};

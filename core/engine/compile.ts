@@ -1,0 +1,159 @@
+import { designEqualizer, whyUnavailable, type Section } from '../filters';
+import { MASTER_ID, type Bus, type Chain, type Song, type Track } from '../song';
+import type { KeyedSection } from './cascade';
+import { toStateVariable } from './state-variable';
+
+/** A chain as the engine runs it. */
+export interface CompiledChain {
+  sections: KeyedSection[];
+}
+
+export interface CompiledSend {
+  bus: number;
+  gain: number;
+  beforeFader: boolean;
+}
+
+/** A track or bus as the engine runs it: linear gains, destinations by number. */
+export interface CompiledStrip {
+  id: string;
+  /** Fader, polarity included. */
+  gain: number;
+  /** Position law applied: what reaches left and right of a mono signal, or each side of a stereo one. */
+  leftGain: number;
+  rightGain: number;
+  /** 1 when it is heard, 0 when muted or left out by a solo. */
+  audible: number;
+  /** Number of the bus in `buses`, or −1 for the master. */
+  output: number;
+  sends: CompiledSend[];
+  chain: CompiledChain;
+}
+
+export interface CompiledTrack extends CompiledStrip {
+  audioId: string;
+  channels: 1 | 2;
+}
+
+/** A song as a graph of processors: plain data that can be posted to the audio thread. Buses come before those they feed. */
+export interface CompiledSong {
+  rateHz: number;
+  lengthFrames: number;
+  tracks: CompiledTrack[];
+  buses: CompiledStrip[];
+  masterGain: number;
+  masterChain: CompiledChain;
+}
+
+export const fromDb = (db: number) => 10 ** (db / 20);
+
+/** Sections with a name each, so that the engine can ease one set into the next. */
+function keyed(sections: readonly Section[], key: string): KeyedSection[] {
+  return sections.map((section, i) => ({ key: `${key}/${i}`, ...toStateVariable(section) }));
+}
+
+/** All sections that a chain runs, in order: of every equalizer, every band that is on. What cannot run yet is passed over. */
+export function chainSections(chain: Chain, rateHz: number): Section[] {
+  return compileEqualizers(chain, rateHz).flatMap(({ parts }) => parts.flatMap((part) => part.sections));
+}
+
+function compileEqualizers(chain: Chain, rateHz: number) {
+  return chain
+    .filter((equalizer) => equalizer.enabled)
+    .map((equalizer) => ({
+      parts: [
+        { key: `${equalizer.id}/output`, sections: outputSections(equalizer.outputGainDb, rateHz) },
+        ...equalizer.bands
+          .filter((band) => !whyUnavailable(band))
+          .map((band) => ({
+            key: `${equalizer.id}/${band.id}`,
+            sections: designEqualizer({ bands: [band], outputGainDb: 0 }, rateHz),
+          })),
+      ],
+    }));
+}
+
+const outputSections = (outputGainDb: number, rateHz: number) => designEqualizer({ bands: [], outputGainDb }, rateHz);
+
+export function compileChain(chain: Chain, rateHz: number): CompiledChain {
+  return {
+    sections: compileEqualizers(chain, rateHz).flatMap(({ parts }) =>
+      parts.flatMap((part) => keyed(part.sections, part.key)),
+    ),
+  };
+}
+
+/**
+ * The position law: constant power, sine and cosine. A mono signal in the middle reaches each side at −3.01 dB and a side
+ * alone at 0 dB; a stereo signal in the middle is left as it is, and at an end its near side is at +3.01 dB.
+ * @param pan −1 left to +1 right
+ */
+export function panGains(pan: number, channels: 1 | 2): { leftGain: number; rightGain: number } {
+  const angle = ((pan + 1) * Math.PI) / 4;
+  const scale = channels === 1 ? 1 : Math.SQRT2;
+  const exact = (value: number) => (Math.abs(value) < 1e-15 ? 0 : value);
+  return { leftGain: exact(scale * Math.cos(angle)), rightGain: exact(scale * Math.sin(angle)) };
+}
+
+/** Buses in the order in which they must run: each before every bus that it feeds. */
+function inRunningOrder(buses: readonly Bus[]): Bus[] {
+  const ordered: Bus[] = [];
+  const visit = (bus: Bus, path: readonly string[]) => {
+    if (ordered.includes(bus) || path.includes(bus.id)) return;
+    const feeders = buses.filter((other) => [other.outputId, ...other.sends.map((send) => send.busId)].includes(bus.id));
+    feeders.forEach((feeder) => visit(feeder, [...path, bus.id]));
+    ordered.push(bus);
+  };
+  buses.forEach((bus) => visit(bus, []));
+  return ordered;
+}
+
+/**
+ * Who is heard. A solo silences every track that is neither soloed itself nor led through a soloed bus; buses sound when
+ * anything soloed feeds them. Mute wins over solo.
+ */
+function audibility(song: Song): (strip: Track | Bus) => number {
+  const busesAbove = (strip: Track | Bus): Bus[] => {
+    const bus = song.buses.find((one) => one.id === strip.outputId);
+    return bus ? [bus, ...busesAbove(bus)] : [];
+  };
+  const anySolo = [...song.tracks, ...song.buses].some((strip) => strip.soloed);
+  const isTrack = (strip: Track | Bus): strip is Track => 'audioId' in strip;
+  return (strip) => {
+    if (strip.muted) return 0;
+    if (!anySolo || !isTrack(strip)) return 1;
+    return strip.soloed || busesAbove(strip).some((bus) => bus.soloed) ? 1 : 0;
+  };
+}
+
+/** @param song valid: see `checkRouting` */
+export function compileSong(song: Song): CompiledSong {
+  const buses = inRunningOrder(song.buses);
+  const numberOf = (busId: string) => (busId === MASTER_ID ? -1 : buses.findIndex((bus) => bus.id === busId));
+  const audible = audibility(song);
+  const strip = (one: Track | Bus, channels: 1 | 2): CompiledStrip => ({
+    id: one.id,
+    gain: fromDb(one.gainDb) * (one.polarityInverted ? -1 : 1),
+    ...panGains(one.pan, channels),
+    audible: audible(one),
+    output: numberOf(one.outputId),
+    sends: one.sends.map((send) => ({
+      bus: numberOf(send.busId),
+      gain: fromDb(send.gainDb),
+      beforeFader: send.tap === 'before-fader',
+    })),
+    chain: compileChain(one.chain, song.rateHz),
+  });
+  return {
+    rateHz: song.rateHz,
+    lengthFrames: song.tracks.reduce((longest, track) => Math.max(longest, track.lengthFrames), 0),
+    tracks: song.tracks.map((track) => ({
+      ...strip(track, track.channels),
+      audioId: track.audioId,
+      channels: track.channels,
+    })),
+    buses: buses.map((bus) => strip(bus, 2)),
+    masterGain: fromDb(song.master.gainDb),
+    masterChain: compileChain(song.master.chain, song.rateHz),
+  };
+}

@@ -1,0 +1,279 @@
+import { Cascade } from './cascade';
+import type { CompiledChain, CompiledSong, CompiledStrip, CompiledTrack } from './compile';
+import { EasedValue } from './eased-value';
+import type { SampleSource } from './source';
+
+/** How the mix is listened to; nothing of it is part of the song. */
+export interface Listening {
+  /** True to hear every chain bypassed. */
+  before: boolean;
+  /** Gain that brings the bypassed mix to the loudness of the other, linear. */
+  beforeGain: number;
+  mono: boolean;
+}
+
+export const PLAIN_LISTENING: Listening = { before: false, beforeGain: 1, mono: false };
+
+/** Frames that the engine takes at a time, at most. */
+export const MAX_BLOCK = 512;
+const NO_SECTIONS: CompiledChain = { sections: [] };
+
+/** Where the samples of a track can be overheard: rings of mono samples, written one after the other. */
+export interface Tap {
+  before: Float32Array | null;
+  after: Float32Array;
+}
+
+/** What is measured of a strip in the last block: peak (linear) and the sum of squares of its two sides, after the fader. */
+export interface Levels {
+  peak: number;
+  power: number;
+}
+
+class StripRunner {
+  readonly cascade: Cascade;
+  readonly gain: EasedValue;
+  readonly leftGain: EasedValue;
+  readonly rightGain: EasedValue;
+  readonly sendGains: EasedValue[] = [];
+  readonly levels: Levels = { peak: 0, power: 0 };
+  plan: CompiledStrip;
+
+  constructor(plan: CompiledStrip, rateHz: number) {
+    this.plan = plan;
+    this.cascade = new Cascade(rateHz);
+    this.gain = new EasedValue(plan.gain * plan.audible, rateHz);
+    this.leftGain = new EasedValue(plan.leftGain, rateHz);
+    this.rightGain = new EasedValue(plan.rightGain, rateHz);
+  }
+
+  update(plan: CompiledStrip, bypass: boolean, immediately: boolean, rateHz: number): void {
+    this.plan = plan;
+    this.cascade.setTarget((bypass ? NO_SECTIONS : plan.chain).sections, immediately);
+    this.gain.set(plan.gain * plan.audible, immediately);
+    this.leftGain.set(plan.leftGain, immediately);
+    this.rightGain.set(plan.rightGain, immediately);
+    plan.sends.forEach((send, i) => {
+      const gain = send.gain * (send.beforeFader ? plan.audible : 1);
+      if (this.sendGains[i]) this.sendGains[i].set(gain, immediately);
+      else this.sendGains[i] = new EasedValue(gain, rateHz);
+    });
+  }
+}
+
+/** A stereo sum. */
+class Sum {
+  readonly left = new Float64Array(MAX_BLOCK);
+  readonly right = new Float64Array(MAX_BLOCK);
+
+  clear(frames: number): void {
+    this.left.fill(0, 0, frames);
+    this.right.fill(0, 0, frames);
+  }
+}
+
+/**
+ * Runs a compiled song: samples of the tracks through their chains, faders and positions, sums into buses, the master.
+ * The same code plays, renders and is tested. `process` allocates nothing; `setSong` may.
+ */
+export class Engine {
+  private tracks: StripRunner[] = [];
+  private buses: StripRunner[] = [];
+  private readonly kept = new Map<string, StripRunner>();
+  private sums: Sum[] = [];
+  private readonly master = new Sum();
+  private readonly faded = new Sum();
+  private readonly masterCascade: Cascade;
+  private readonly masterGain: EasedValue;
+  private readonly monoBlend: EasedValue;
+  private readonly left = new Float64Array(MAX_BLOCK);
+  private readonly right = new Float64Array(MAX_BLOCK);
+  private readonly gains = new Float64Array(MAX_BLOCK);
+  private readonly sideGains = new Float64Array(MAX_BLOCK);
+  private song: CompiledSong | null = null;
+  private listening = PLAIN_LISTENING;
+  private sources: (SampleSource | undefined)[] = [];
+  private readonly taps = new Map<string, Tap>();
+  private trackTaps: (Tap | undefined)[] = [];
+  private tapped = 0;
+  readonly masterLevels: Levels = { peak: 0, power: 0 };
+
+  constructor(
+    readonly rateHz: number,
+    private readonly sourceOf: (track: CompiledTrack) => SampleSource | undefined,
+  ) {
+    this.masterCascade = new Cascade(rateHz);
+    this.masterGain = new EasedValue(1, rateHz);
+    this.monoBlend = new EasedValue(0, rateHz);
+  }
+
+  /** Takes a song or the next state of it. The first one applies at once; every later one is eased in. */
+  setSong(song: CompiledSong): void {
+    const first = this.song === null;
+    this.song = song;
+    const runner = (plan: CompiledStrip) => {
+      const known = this.kept.get(plan.id);
+      const one = known ?? new StripRunner(plan, this.rateHz);
+      this.kept.set(plan.id, one);
+      one.update(plan, this.listening.before, !known, this.rateHz);
+      return one;
+    };
+    this.tracks = song.tracks.map(runner);
+    this.buses = song.buses.map(runner);
+    const alive = new Set([...song.tracks, ...song.buses].map((plan) => plan.id));
+    for (const id of this.kept.keys()) if (!alive.has(id)) this.kept.delete(id);
+    while (this.sums.length < this.buses.length) this.sums.push(new Sum());
+    this.refreshSources();
+    this.applyMaster(first);
+  }
+
+  /** Looks up the samples of the tracks again: call it when recordings have arrived. */
+  refreshSources(): void {
+    if (!this.song) return;
+    this.sources = this.song.tracks.map((track) => this.sourceOf(track));
+    this.trackTaps = this.song.tracks.map((track) => this.taps.get(track.id));
+  }
+
+  setListening(listening: Listening): void {
+    const switched = listening.before !== this.listening.before;
+    this.listening = listening;
+    if (switched) for (const one of [...this.tracks, ...this.buses]) one.update(one.plan, listening.before, false, this.rateHz);
+    this.applyMaster(false);
+  }
+
+  /** Rings to write a track's mono samples into, before and after its chain; all rings have the same length. */
+  setTaps(taps: ReadonlyMap<string, Tap>): void {
+    this.taps.clear();
+    for (const [id, tap] of taps) this.taps.set(id, tap);
+    this.refreshSources();
+  }
+
+  /** Place in the rings where the next sample is written; counts on for ever. */
+  get tapPosition(): number {
+    return this.tapped;
+  }
+
+  /** Levels of a track in the last block. */
+  trackLevels(index: number): Levels {
+    return this.tracks[index].levels;
+  }
+
+  private applyMaster(immediately: boolean): void {
+    if (!this.song) return;
+    const { before, beforeGain, mono } = this.listening;
+    this.masterCascade.setTarget((before ? NO_SECTIONS : this.song.masterChain).sections, immediately);
+    this.masterGain.set(this.song.masterGain * (before ? beforeGain : 1), immediately);
+    this.monoBlend.set(mono ? 1 : 0, immediately);
+  }
+
+  /**
+   * The next `frames` frames of the mix.
+   * @param frame position in the song
+   * @param frames 1 to {@link MAX_BLOCK}
+   * @param reader changes what is read of a source: for loops and fades; the default reads it as it is
+   */
+  process(frame: number, frames: number, outLeft: Float32Array | Float64Array, outRight: Float32Array | Float64Array, reader: Reader = PLAIN_READER): void {
+    this.master.clear(frames);
+    for (let i = 0; i < this.buses.length; i++) this.sums[i].clear(frames);
+    for (let i = 0; i < this.tracks.length; i++) this.runTrack(i, frame, frames, reader);
+    for (let i = 0; i < this.buses.length; i++) {
+      const { left, right } = this.sums[i];
+      this.buses[i].cascade.process(left, right, frames);
+      this.mixStrip(this.buses[i], left, right, frames);
+    }
+    this.finish(frames, outLeft, outRight);
+    this.tapped += frames;
+  }
+
+  private runTrack(i: number, frame: number, frames: number, reader: Reader): void {
+    const runner = this.tracks[i];
+    const source = this.sources[i];
+    const stereo = source?.channels === 2;
+    const { left, right } = this;
+    if (source) reader.read(source, frame, frames, left, right);
+    else left.fill(0, 0, frames);
+    const tap = this.trackTaps[i];
+    if (tap?.before) this.writeTap(tap.before, stereo, frames);
+    runner.cascade.process(left, stereo ? right : null, frames);
+    if (tap) this.writeTap(tap.after, stereo, frames);
+    this.mixStrip(runner, left, stereo ? right : left, frames);
+  }
+
+  private writeTap(ring: Float32Array, stereo: boolean, frames: number): void {
+    const { left, right } = this;
+    const mask = ring.length - 1;
+    for (let n = 0; n < frames; n++) ring[(this.tapped + n) & mask] = stereo ? (left[n] + right[n]) / 2 : left[n];
+  }
+
+  /** Fader, position, sends and output of a strip. `right` may be the same array as `left`, for mono. */
+  private mixStrip(runner: StripRunner, left: Float64Array, right: Float64Array, frames: number): void {
+    const { plan } = runner;
+    const { gains, sideGains, faded } = this;
+    for (let i = 0; i < plan.sends.length; i++) if (plan.sends[i].beforeFader) this.send(runner, i, left, right, frames);
+    runner.gain.fill(gains, frames);
+    let peak = 0;
+    let power = 0;
+    const target = plan.output < 0 ? this.master : this.sums[plan.output];
+    for (let side = 0; side < 2; side++) {
+      const samples = side === 0 ? left : right;
+      const out = side === 0 ? faded.left : faded.right;
+      const sum = side === 0 ? target.left : target.right;
+      (side === 0 ? runner.leftGain : runner.rightGain).fill(sideGains, frames);
+      for (let n = 0; n < frames; n++) {
+        const value = samples[n] * gains[n] * sideGains[n];
+        out[n] = value;
+        sum[n] += value;
+        power += value * value;
+        const size = value < 0 ? -value : value;
+        if (size > peak) peak = size;
+      }
+    }
+    runner.levels.peak = peak;
+    runner.levels.power = power / frames;
+    for (let i = 0; i < plan.sends.length; i++) {
+      if (!plan.sends[i].beforeFader) this.send(runner, i, faded.left, faded.right, frames);
+    }
+  }
+
+  private send(runner: StripRunner, index: number, left: Float64Array, right: Float64Array, frames: number): void {
+    const target = this.sums[runner.plan.sends[index].bus];
+    const { sideGains } = this;
+    runner.sendGains[index].fill(sideGains, frames);
+    for (let n = 0; n < frames; n++) {
+      target.left[n] += left[n] * sideGains[n];
+      target.right[n] += right[n] * sideGains[n];
+    }
+  }
+
+  private finish(frames: number, outLeft: Float32Array | Float64Array, outRight: Float32Array | Float64Array): void {
+    const { left, right } = this.master;
+    this.masterCascade.process(left, right, frames);
+    this.masterGain.fill(this.gains, frames);
+    this.monoBlend.fill(this.sideGains, frames);
+    let peak = 0;
+    let power = 0;
+    for (let n = 0; n < frames; n++) {
+      const l = left[n] * this.gains[n];
+      const r = right[n] * this.gains[n];
+      const blend = this.sideGains[n] * 0.5 * (r - l);
+      const outL = l + blend;
+      const outR = r - blend;
+      outLeft[n] = outL;
+      outRight[n] = outR;
+      const size = Math.max(outL < 0 ? -outL : outL, outR < 0 ? -outR : outR);
+      if (size > peak) peak = size;
+      power += outL * outL + outR * outR;
+    }
+    this.masterLevels.peak = peak;
+    this.masterLevels.power = power / frames;
+  }
+}
+
+/** How the engine reads a source at a position of the song. */
+export interface Reader {
+  read(source: SampleSource, frame: number, count: number, left: Float64Array, right: Float64Array): void;
+}
+
+export const PLAIN_READER: Reader = {
+  read: (source, frame, count, left, right) => source.read(frame, count, left, right),
+};

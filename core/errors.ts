@@ -1,0 +1,36 @@
+/** What kind of refusal it is; the interface and the server decide by it how to show it. */
+export type ErrorCode =
+  | 'invalid-input'
+  | 'not-found'
+  | 'not-available-yet'
+  | 'unreadable-audio'
+  | 'too-large'
+  | 'forbidden'
+  | 'conflict'
+  | 'cancelled'
+  | 'internal';
+
+/**
+ * The one type of error that people see. `message` is a sentence that names what is wrong and what to do;
+ * `kept` says what was kept, where something could have been lost.
+ */
+export class OrvidError extends Error {
+  constructor(
+    readonly code: ErrorCode,
+    message: string,
+    readonly kept?: string,
+  ) {
+    super(message);
+    this.name = 'OrvidError';
+  }
+
+  toJSON() {
+    return { code: this.code, message: this.message, kept: this.kept };
+  }
+}
+
+/** The sentence and the code of anything that was thrown. */
+export function asOrvidError(thrown: unknown): OrvidError {
+  if (thrown instanceof OrvidError) return thrown;
+  return new OrvidError('internal', thrown instanceof Error ? thrown.message : String(thrown));
+}

@@ -1,0 +1,8 @@
+declare module 'fft.js' {
+  /** A radix-4 transform; complex arrays are interleaved. */
+  export default class FFT {
+    constructor(size: number);
+    createComplexArray(): number[];
+    realTransform(output: number[] | Float64Array, input: ArrayLike<number>): void;
+  }
+}

@@ -1,0 +1,14 @@
+export { analogMagnitudeDb, analogPower, type AnalogSection } from './analog';
+export { bandEdgesHz, bandwidthFromQ, qFromBandwidth } from './bell';
+export {
+  AVAILABLE_TYPES,
+  designBand,
+  designEqualizer,
+  HIGHEST_ORDER,
+  prototype,
+  runningFrequencyHz,
+  whyUnavailable,
+  type EqualizerSettings,
+} from './design';
+export { groupDelayMs, logSpacedHz, magnitudeDb, magnitudesDb, phaseDegrees } from './response';
+export { isStable, type Section } from './section';

@@ -1,0 +1,123 @@
+import { analogPower, type AnalogSection } from './analog';
+import type { Section } from './section';
+
+/**
+ * Turns an analog section into a digital one whose magnitude follows it up to the top of the audible range, where the
+ * plain bilinear transform cramps towards half the sample rate.
+ *
+ * The squared magnitude of a digital polynomial c0 + c1 z⁻¹ + c2 z⁻² is linear in three numbers:
+ * `|C|² = C0·φ0 + C1·φ1 + C2·φ2` with `φ0 = cos²(ω/2)`, `φ1 = sin²(ω/2)`, `φ2 = 4·φ0·φ1`,
+ * `C0 = (c0+c1+c2)²`, `C1 = (c0−c1+c2)²`, `C2 = −4·c0·c2`. So a numerator follows a wanted magnitude by linear equations.
+ * Source: M. Vicanek, "Matched Second Order Digital Filters", 2016. Poles are the exact images z = e^(sT) of the analog
+ * poles; the numerator equals the analog magnitude at 0 Hz and at the band's own frequency, and the freedom that is left
+ * is spent on the least squared relative error over the audible range.
+ */
+type Powers = readonly [number, number, number];
+
+const FIT_POINTS = 24;
+const AUDIBLE_TOP_HZ = 20000;
+
+function basis(omega: number): Powers {
+  const p1 = Math.sin(omega / 2) ** 2;
+  const p0 = 1 - p1;
+  return [p0, p1, 4 * p0 * p1];
+}
+
+const dot = (c: Powers, p: Powers) => c[0] * p[0] + c[1] * p[1] + c[2] * p[2];
+
+function powersOf(c0: number, c1: number, c2: number): Powers {
+  return [(c0 + c1 + c2) ** 2, (c0 - c1 + c2) ** 2, -4 * c0 * c2];
+}
+
+/** The minimum-phase polynomial whose squared magnitude is given; what no real polynomial can have is moved to the nearest edge. */
+function polynomialOf([p0, p1, p2]: Powers): [number, number, number] {
+  const root0 = Math.sqrt(Math.max(p0, 0));
+  const root1 = Math.sqrt(Math.max(p1, 0));
+  const w = (root0 + root1) / 2;
+  const c0 = (w + Math.sqrt(Math.max(w * w + p2, 0))) / 2;
+  return [c0, (root0 - root1) / 2, c0 === 0 ? 0 : -p2 / (4 * c0)];
+}
+
+/** Denominator 1 + a1 z⁻¹ + a2 z⁻² with the poles z = e^(sω0) of d0 + d1·s + d2·s². */
+function matchedPoles([d0, d1, d2]: AnalogSection['denominator'], omega0: number): [number, number] {
+  if (d2 === 0) return [-Math.exp((-d0 / d1) * omega0), 0];
+  const real = -d1 / (2 * d2);
+  const discriminant = real * real - d0 / d2;
+  const radius = Math.exp(real * omega0);
+  if (discriminant < 0) return [-2 * radius * Math.cos(Math.sqrt(-discriminant) * omega0), radius * radius];
+  const spread = Math.sqrt(discriminant) * omega0;
+  // The slow real pole is computed on its own, so that it keeps its place when the two lie far apart.
+  const slow = Math.exp((d0 / d2 / (real - Math.sqrt(discriminant))) * omega0);
+  const fast = Math.exp(real * omega0 - spread);
+  return [-(slow + fast), slow * fast];
+}
+
+/** Frequencies of the fit, relative to the band's, evenly spaced on the logarithmic axis up to the audible top. */
+function fitRatios(frequencyHz: number, rateHz: number): number[] {
+  const top = Math.min(AUDIBLE_TOP_HZ, rateHz * 0.48);
+  const bottom = Math.min(frequencyHz / 4, top / 8);
+  return Array.from({ length: FIT_POINTS }, (_, i) => (bottom * (top / bottom) ** (i / (FIT_POINTS - 1))) / frequencyHz);
+}
+
+/** A notch keeps its zero on the unit circle; its denominator equals the analog one at 0 Hz, half the rate and the lower edge. */
+function matchNotch(analog: AnalogSection, omega0: number): Section {
+  const numerator = powersOf(1, -2 * Math.cos(omega0), 1);
+  const d1 = analog.denominator[1];
+  const lowEdge = (Math.sqrt(d1 * d1 + 4) - d1) / 2;
+  const edge = basis(lowEdge * omega0);
+  const a0 = numerator[0];
+  const a1 = numerator[1] / analogPower(analog, Math.PI / omega0);
+  const a2 = (dot(numerator, edge) / analogPower(analog, lowEdge) - a0 * edge[0] - a1 * edge[1]) / edge[2];
+  const [c0, c1, c2] = polynomialOf([a0, a1, a2]);
+  return { b0: 1 / c0, b1: (-2 * Math.cos(omega0)) / c0, b2: 1 / c0, a1: c1 / c0, a2: c2 / c0 };
+}
+
+/**
+ * @param analog normalised to `frequencyHz`
+ * @param frequencyHz the band's frequency, above 0 and below half of `rateHz`
+ * @param rateHz sample rate
+ */
+export function matchSection(analog: AnalogSection, frequencyHz: number, rateHz: number): Section {
+  const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
+  const [n0, n1, n2] = analog.numerator;
+  if (n0 !== 0 && n1 === 0 && n2 !== 0) return matchNotch(analog, omega0);
+
+  const [a1, a2] = matchedPoles(analog.denominator, omega0);
+  const denominator = powersOf(1, a1, a2);
+  const wantedPower = (ratio: number) => analogPower(analog, ratio) * dot(denominator, basis(ratio * omega0));
+  const center = basis(omega0);
+  const atCenter = wantedPower(1);
+
+  if (n0 === 0) {
+    // High-pass: as many zeros at 0 Hz as the analog section has, and the level of the corner.
+    const first = Math.sqrt(atCenter / center[1]) / 2;
+    if (n2 === 0) return { b0: first, b1: -first, b2: 0, a1, a2 };
+    const second = Math.sqrt(atCenter) / (4 * center[1]);
+    return { b0: second, b1: -2 * second, b2: second, a1, a2 };
+  }
+
+  const c0 = analogPower(analog, 0) * denominator[0];
+  if (analog.denominator[2] === 0) {
+    const c1 = (atCenter - c0 * center[0]) / center[1];
+    const [b0, b1] = polynomialOf([c0, c1, 0]);
+    return { b0, b1, b2: 0, a1, a2 };
+  }
+
+  // C1 = (atCenter − c0·φ0 − C2·φ2)/φ1 at the center leaves C2; one unknown in a weighted least-squares fit.
+  const fixed = (atCenter - c0 * center[0]) / center[1];
+  const slope = center[2] / center[1];
+  let product = 0;
+  let square = 0;
+  for (const ratio of fitRatios(frequencyHz, rateHz)) {
+    const phi = basis(ratio * omega0);
+    const wanted = wantedPower(ratio);
+    const direction = (phi[2] - slope * phi[1]) / wanted;
+    product += direction * (1 - (c0 * phi[0] + fixed * phi[1]) / wanted);
+    square += direction * direction;
+  }
+  const free = square > 0 ? product / square : 0;
+  const largest = fixed / slope; // beyond it C1 would be negative, which no real numerator has
+  const c2 = Math.min(free, largest);
+  const [b0, b1, b2] = polynomialOf([c0, Math.max(0, fixed - slope * c2), c2]);
+  return { b0, b1, b2, a1, a2 };
+}

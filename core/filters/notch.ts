@@ -1,0 +1,10 @@
+import type { AnalogSection } from './analog';
+
+/**
+ * Notch: `(s² + 1) / (s² + s/Q + 1)`: nothing passes at the frequency, −3 dB at the edges.
+ * Source: Audio EQ Cookbook, R. Bristow-Johnson (W3C Audio Working Group Note), notch.
+ * @param q 0.1 to 100
+ */
+export function notch(q: number): AnalogSection[] {
+  return [{ numerator: [1, 0, 1], denominator: [1, 1 / q, 1] }];
+}

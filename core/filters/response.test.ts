@@ -1,0 +1,133 @@
+import fc from 'fast-check';
+import { BAND_DEFAULTS, newBandSettings, type BandSettings } from '../song';
+import { analogMagnitudeDb } from './analog';
+import { AVAILABLE_TYPES, designBand, designEqualizer, prototype, runningFrequencyHz } from './design';
+import fixtures from './fixtures/responses.json';
+import { groupDelayMs, logSpacedHz, magnitudeDb, phaseDegrees } from './response';
+import { isStable } from './section';
+
+const cases = fixtures.cases.map(({ band, magnitudesDb }) => ({
+  band: { ...BAND_DEFAULTS, frequencyHz: 1000, ...band } as BandSettings,
+  magnitudesDb,
+  name: JSON.stringify(band),
+}));
+
+describe('responses against scipy.signal (fixtures/make_responses.py)', () => {
+  test.each(cases)('the analog prototype of $name is scipy’s', ({ band, magnitudesDb }) => {
+    fixtures.ratios.forEach((ratio, i) => {
+      const ours = analogMagnitudeDb(prototype(band), 1000, 1000 * ratio);
+      if (magnitudesDb[i] < -200) expect(ours).toBeLessThan(-200);
+      else expect(ours).toBeCloseTo(magnitudesDb[i], 6);
+    });
+  });
+
+  // Tolerances are what was measured, rounded up; docs/how-it-works.md gives the table.
+  test.each(cases)('the digital response of $name is scipy’s below a twentieth of the rate', ({ band, magnitudesDb }) => {
+    const frequencyHz = 200;
+    const sections = designBand({ ...band, frequencyHz }, 48000);
+    fixtures.ratios.forEach((ratio, i) => {
+      if (ratio * frequencyHz > 2400 || magnitudesDb[i] < -100) return;
+      expect(Math.abs(magnitudeDb(sections, ratio * frequencyHz, 48000) - magnitudesDb[i])).toBeLessThan(0.02);
+    });
+  });
+});
+
+/** Worst deviation from the analog prototype, over what is not shut off, up to a frequency. */
+function deviationDb(band: BandSettings, rateHz: number, topHz: number): number {
+  const sections = designBand(band, rateHz);
+  const analog = prototype(band);
+  return logSpacedHz(20, topHz, 200).reduce((worst, hz) => {
+    const wanted = analogMagnitudeDb(analog, band.frequencyHz, hz);
+    return wanted < -40 ? worst : Math.max(worst, Math.abs(magnitudeDb(sections, hz, rateHz) - wanted));
+  }, 0);
+}
+
+describe('following the analog prototype', () => {
+  // Pinned: 0.02 dB above what was measured, so that a drift shows.
+  const pinned: [Partial<BandSettings> & { type: BandSettings['type'] }, number, number][] = [
+    [{ type: 'bell', gainDb: 12, q: 2 }, 10000, 0.28],
+    [{ type: 'bell', gainDb: -12, q: 2 }, 10000, 0.84],
+    [{ type: 'high-shelf', gainDb: 12 }, 10000, 0.4],
+    [{ type: 'low-shelf', gainDb: -12 }, 10000, 0.4],
+    [{ type: 'high-pass', order: 4 }, 10000, 0.02],
+    [{ type: 'low-pass', order: 2 }, 10000, 0.14],
+    [{ type: 'low-pass', order: 8 }, 10000, 0.42],
+  ];
+  test.each(pinned)('%j at %i Hz and 48 kHz stays within %f dB up to 20 kHz', (shape, frequencyHz, toleranceDb) => {
+    expect(deviationDb({ ...BAND_DEFAULTS, frequencyHz, ...shape }, 48000, 20000)).toBeLessThan(toleranceDb);
+  });
+
+  test('where the plain bilinear transform would shut off, at half the rate, a bell keeps its analog level', () => {
+    const band = { ...newBandSettings('bell', 16000), gainDb: 12, q: 0.7 };
+    const wanted = analogMagnitudeDb(prototype(band), 16000, 20000);
+    expect(wanted).toBeGreaterThan(10);
+    expect(Math.abs(magnitudeDb(designBand(band, 48000), 20000, 48000) - wanted)).toBeLessThan(0.5);
+  });
+});
+
+describe('what the names promise', () => {
+  test.each([1, 2, 3, 4, 5, 6, 7, 8])('order %i falls by 6.02 dB per octave for each order, and is at −3.01 dB at the corner', (order) => {
+    const highPass = designBand({ ...newBandSettings('high-pass', 1000), order }, 48000);
+    const lowPass = designBand({ ...newBandSettings('low-pass', 200), order }, 48000);
+    expect(magnitudeDb(highPass, 40, 48000) - magnitudeDb(highPass, 20, 48000)).toBeCloseTo(6.0206 * order, 1);
+    expect(magnitudeDb(lowPass, 1600, 48000) - magnitudeDb(lowPass, 3200, 48000)).toBeCloseTo(6.0206 * order, 0);
+    expect(magnitudeDb(highPass, 1000, 48000)).toBeCloseTo(-3.0103, 3);
+    expect(magnitudeDb(lowPass, 200, 48000)).toBeCloseTo(-3.0103, 3);
+  });
+
+  test('a notch lets nothing through at its frequency and −3 dB at its edges', () => {
+    const notch = designBand({ ...newBandSettings('notch', 1000), q: 4 }, 48000);
+    expect(magnitudeDb(notch, 1000, 48000)).toBeLessThan(-120);
+    expect(magnitudeDb(notch, 1000 * (Math.sqrt(1 + 1 / 64) - 1 / 8), 48000)).toBeCloseTo(-3.0103, 3);
+  });
+
+  test('a bell of no gain is a wire, and a band that is off has no sections', () => {
+    const bell = newBandSettings('bell', 3000);
+    for (const hz of [20, 1000, 3000, 20000]) expect(magnitudeDb(designBand(bell, 48000), hz, 48000)).toBeCloseTo(0, 9);
+    expect(designBand({ ...bell, enabled: false }, 48000)).toEqual([]);
+  });
+
+  test('the output gain is part of the first section', () => {
+    const bands = [newBandSettings('high-pass', 100), newBandSettings('bell', 1000)];
+    const plain = designEqualizer({ bands, outputGainDb: 0 }, 48000);
+    const louder = designEqualizer({ bands, outputGainDb: 6 }, 48000);
+    expect(louder).toHaveLength(plain.length);
+    expect(magnitudeDb(louder, 500, 48000) - magnitudeDb(plain, 500, 48000)).toBeCloseTo(6, 9);
+    expect(louder.slice(1)).toEqual(plain.slice(1));
+    expect(magnitudeDb(designEqualizer({ bands: [], outputGainDb: -3 }, 48000), 99, 48000)).toBeCloseTo(-3, 9);
+  });
+
+  test('a frequency above half the rate runs at the highest that the rate allows', () => {
+    expect(runningFrequencyHz(30000, 44100)).toBeCloseTo(21829.5, 6);
+    expect(designBand(newBandSettings('bell', 30000), 44100).every(isStable)).toBe(true);
+  });
+});
+
+test('every legal band is stable and finite at every rate (seed 7)', () => {
+  const band = fc.record({
+    type: fc.constantFrom(...AVAILABLE_TYPES),
+    frequencyHz: fc.double({ min: 10, max: 30000, noNaN: true }),
+    gainDb: fc.double({ min: -36, max: 36, noNaN: true }),
+    q: fc.double({ min: 0.1, max: 100, noNaN: true }),
+    order: fc.integer({ min: 1, max: 8 }),
+  });
+  const rate = fc.constantFrom(44100, 48000, 88200, 96000, 192000);
+  fc.assert(
+    fc.property(band, rate, (shape, rateHz) => {
+      const sections = designBand({ ...BAND_DEFAULTS, ...shape }, rateHz);
+      expect(sections.every(isStable)).toBe(true);
+      expect(sections.every((section) => Object.values(section).every(Number.isFinite))).toBe(true);
+    }),
+    { seed: 7, numRuns: 3000 },
+  );
+});
+
+test('phase and group delay agree: the delay is the slope of the phase', () => {
+  const sections = designBand({ ...newBandSettings('low-pass', 2000), order: 3 }, 48000);
+  for (const hz of [100, 500, 1900, 6000]) {
+    const step = 0.01;
+    const turn = phaseDegrees(sections, hz + step, 48000) - phaseDegrees(sections, hz - step, 48000);
+    const delayMs = (-turn / 360 / (2 * step)) * 1000;
+    expect(groupDelayMs(sections, hz, 48000)).toBeCloseTo(delayMs, 5);
+  }
+});

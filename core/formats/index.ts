@@ -1,0 +1,3 @@
+export * from './equalizer-file';
+export * from './pcm-encoder';
+export * from './wav';

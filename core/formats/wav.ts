@@ -1,0 +1,180 @@
+import { OrvidError } from '../errors';
+
+/** How the samples of a WAV file are stored. `16`, `24`, `32`: integers; `32f`, `64f`: floating point. */
+export type SampleFormat = '16' | '24' | '32' | '32f' | '64f';
+/** The formats that are written. */
+export const RENDER_FORMATS = ['16', '24', '32f'] as const;
+export type RenderFormat = (typeof RENDER_FORMATS)[number];
+
+/** What a WAV file holds and where its samples lie. */
+export interface WavInfo {
+  channels: number;
+  rateHz: number;
+  format: SampleFormat;
+  dataStart: number;
+  frames: number;
+}
+
+const BYTES: Record<SampleFormat, number> = { '16': 2, '24': 3, '32': 4, '32f': 4, '64f': 8 };
+const PCM = 1;
+const FLOAT = 3;
+const EXTENSIBLE = 0xfffe;
+const UNKNOWN_SIZE = 0xffffffff;
+/** What follows the format tag in the identifier of an extensible header. */
+const PCM_GUID_TAIL = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71];
+
+/** Bytes of one frame: a sample of each channel. */
+export function frameBytes(info: Pick<WavInfo, 'channels' | 'format'>): number {
+  return BYTES[info.format] * info.channels;
+}
+
+function unreadable(problem: string): OrvidError {
+  return new OrvidError('unreadable-audio', problem);
+}
+
+function formatOf(tag: number, bits: number): SampleFormat {
+  const found = tag === PCM ? { 16: '16', 24: '24', 32: '32' }[bits] : tag === FLOAT ? { 32: '32f', 64: '64f' }[bits] : undefined;
+  if (found) return found as SampleFormat;
+  const kind = tag === PCM ? 'integer' : tag === FLOAT ? 'float' : `format ${tag}`;
+  throw unreadable(`WAV with ${bits}-bit ${kind} samples; 16, 24 and 32-bit integer and 32 and 64-bit float can be read`);
+}
+
+/**
+ * Reads the header of a WAV or RF64 file: plain and extensible, any order of chunks. A data chunk that claims more than the
+ * file holds is read as far as it goes, as players do with interrupted recordings.
+ * Source: EBU Tech 3306 (RF64), Microsoft/IBM Multimedia Programming Interface 1.0.
+ * @param read gives `length` bytes from `offset`, fewer at the end of the file
+ * @param fileBytes length of the file
+ * @throws OrvidError `unreadable-audio` that says what is wrong with the file
+ */
+export async function readWavHeader(
+  read: (offset: number, length: number) => Promise<Uint8Array>,
+  fileBytes: number,
+): Promise<WavInfo> {
+  const view = async (offset: number, length: number) => {
+    const bytes = await read(offset, length);
+    if (bytes.length < length) throw unreadable('the WAV header ends before it is complete');
+    return new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  };
+  const name = (data: DataView, at: number) => String.fromCharCode(...[0, 1, 2, 3].map((i) => data.getUint8(at + i)));
+  const head = await view(0, 12);
+  const kind = name(head, 0);
+  if ((kind !== 'RIFF' && kind !== 'RF64') || name(head, 8) !== 'WAVE') throw unreadable('not a WAV file');
+
+  let longData = -1;
+  let format: { channels: number; rateHz: number; format: SampleFormat } | null = null;
+  for (let offset = 12; offset + 8 <= fileBytes; ) {
+    const chunk = await view(offset, 8);
+    const id = name(chunk, 0);
+    const size = chunk.getUint32(4, true);
+    const body = offset + 8;
+    if (id === 'ds64' && size >= 16) longData = Number((await view(body, 16)).getBigUint64(8, true));
+    if (id === 'fmt ') {
+      const fields = await view(body, Math.min(size, 40));
+      if (size < 16) throw unreadable('the WAV format chunk is too short');
+      let tag = fields.getUint16(0, true);
+      if (tag === EXTENSIBLE) {
+        if (size < 40) throw unreadable('the WAV extensible format chunk is too short');
+        tag = fields.getUint16(24, true);
+      }
+      format = { channels: fields.getUint16(2, true), rateHz: fields.getUint32(4, true), format: formatOf(tag, fields.getUint16(14, true)) };
+    }
+    if (id === 'data') {
+      if (!format) throw unreadable('the WAV data comes before its format');
+      if (format.channels < 1 || format.rateHz < 1) throw unreadable('the WAV header names no channels or no sample rate');
+      const claimed = size === UNKNOWN_SIZE && kind === 'RF64' && longData >= 0 ? longData : size;
+      const bytes = Math.min(claimed, fileBytes - body);
+      return { ...format, dataStart: body, frames: Math.floor(bytes / frameBytes(format)) };
+    }
+    offset = body + size + (size % 2);
+  }
+  throw unreadable('the WAV file has no audio data');
+}
+
+/**
+ * Samples of interleaved frames as one array per channel, −1 to 1 (floats as they are).
+ * @param bytes whole frames
+ */
+export function decodeFrames(bytes: Uint8Array, info: Pick<WavInfo, 'channels' | 'format'>): Float64Array[] {
+  const { channels, format } = info;
+  const frames = Math.floor(bytes.length / frameBytes(info));
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const out = Array.from({ length: channels }, () => new Float64Array(frames));
+  const size = BYTES[format];
+  for (let c = 0; c < channels; c++) {
+    const samples = out[c];
+    for (let n = 0, at = c * size; n < frames; n++, at += size * channels) samples[n] = readSample(view, at, format);
+  }
+  return out;
+}
+
+function readSample(view: DataView, at: number, format: SampleFormat): number {
+  switch (format) {
+    case '16':
+      return view.getInt16(at, true) / 0x8000;
+    case '24':
+      return (view.getInt16(at + 1, true) * 256 + view.getUint8(at)) / 0x800000;
+    case '32':
+      return view.getInt32(at, true) / 0x80000000;
+    case '32f':
+      return view.getFloat32(at, true);
+    case '64f':
+      return view.getFloat64(at, true);
+  }
+}
+
+/**
+ * A WAV header. More than 4 GB of samples makes it an RF64 header of the same length.
+ * Plain header for 16-bit, extensible for 24-bit, with a fact chunk for floats, as the specification asks.
+ */
+export function wavHeader(info: { channels: number; rateHz: number; format: RenderFormat; frames: number }): Uint8Array {
+  const { channels, rateHz, format, frames } = info;
+  const block = BYTES[format] * channels;
+  const dataBytes = frames * block;
+  const isFloat = format === '32f';
+  const extensible = format === '24';
+  const fmtBytes = extensible ? 40 : isFloat ? 18 : 16;
+  const factBytes = isFloat ? 12 : 0;
+  const headerBytes = 12 + 36 + 8 + fmtBytes + factBytes + 8;
+  const isLong = headerBytes + dataBytes > UNKNOWN_SIZE;
+  const bytes = new Uint8Array(headerBytes);
+  const view = new DataView(bytes.buffer);
+  let at = 0;
+  const text = (value: string) => [...value].forEach((letter) => view.setUint8(at++, letter.charCodeAt(0)));
+  const u16 = (value: number) => (view.setUint16(at, value, true), (at += 2));
+  const u32 = (value: number) => (view.setUint32(at, value, true), (at += 4));
+  const u64 = (value: number) => (view.setBigUint64(at, BigInt(value), true), (at += 8));
+  text(isLong ? 'RF64' : 'RIFF');
+  u32(isLong ? UNKNOWN_SIZE : headerBytes - 8 + dataBytes + (dataBytes % 2));
+  text('WAVE');
+  text(isLong ? 'ds64' : 'JUNK');
+  u32(28);
+  u64(isLong ? headerBytes - 8 + dataBytes : 0);
+  u64(isLong ? dataBytes : 0);
+  u64(isLong ? frames : 0);
+  u32(0);
+  text('fmt ');
+  u32(fmtBytes);
+  u16(extensible ? EXTENSIBLE : isFloat ? FLOAT : PCM);
+  u16(channels);
+  u32(rateHz);
+  u32(rateHz * block);
+  u16(block);
+  u16(BYTES[format] * 8);
+  if (isFloat) u16(0);
+  if (extensible) {
+    u16(22);
+    u16(24);
+    u32(channels === 1 ? 4 : 3);
+    u16(PCM);
+    PCM_GUID_TAIL.forEach((byte) => view.setUint8(at++, byte));
+  }
+  if (isFloat) {
+    text('fact');
+    u32(4);
+    u32(isLong ? UNKNOWN_SIZE : frames);
+  }
+  text('data');
+  u32(isLong ? UNKNOWN_SIZE : dataBytes);
+  return bytes;
+}

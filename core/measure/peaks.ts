@@ -1,0 +1,54 @@
+/** Frames behind one entry of the finest level of the pyramid. */
+export const PEAKS_BASE_FRAMES = 256;
+const FACTOR = 4;
+
+/** A waveform seen from afar: for each level the least and greatest sample of every stretch, all channels together. */
+export interface PeaksLevel {
+  framesPerEntry: number;
+  /** min, max, min, max …; linear, 0 dBFS = 1 */
+  extremes: number[];
+}
+
+/** Builds the pyramid of peaks from pieces of any length. */
+export class PeaksBuilder {
+  private readonly base: number[] = [];
+  private min = Infinity;
+  private max = -Infinity;
+  private seen = 0;
+
+  /** @param samples one array per channel, equal lengths */
+  push(samples: readonly ArrayLike<number>[]): void {
+    for (let n = 0; n < samples[0].length; n++) {
+      for (const channel of samples) {
+        if (channel[n] < this.min) this.min = channel[n];
+        if (channel[n] > this.max) this.max = channel[n];
+      }
+      if (++this.seen === PEAKS_BASE_FRAMES) this.close();
+    }
+  }
+
+  private close(): void {
+    this.base.push(this.min, this.max);
+    this.min = Infinity;
+    this.max = -Infinity;
+    this.seen = 0;
+  }
+
+  /** Every level down to one of at most 1000 entries; each entry is rounded to 1e-4. Empty for no samples. */
+  finish(): PeaksLevel[] {
+    if (this.seen > 0) this.close();
+    const levels: PeaksLevel[] = [];
+    let extremes = this.base;
+    for (let frames = PEAKS_BASE_FRAMES; extremes.length > 0; frames *= FACTOR) {
+      levels.push({ framesPerEntry: frames, extremes: extremes.map((value) => Math.round(value * 1e4) / 1e4) });
+      if (extremes.length <= 2000) break;
+      const coarser: number[] = [];
+      for (let i = 0; i < extremes.length; i += 2 * FACTOR) {
+        const group = extremes.slice(i, i + 2 * FACTOR);
+        coarser.push(Math.min(...group), Math.max(...group));
+      }
+      extremes = coarser;
+    }
+    return levels;
+  }
+}

@@ -1,0 +1,107 @@
+import { z } from 'zod';
+
+export const BAND_TYPES = [
+  'bell',
+  'low-shelf',
+  'high-shelf',
+  'tilt',
+  'notch',
+  'band-pass',
+  'all-pass',
+  'high-pass',
+  'low-pass',
+  'twin-shelf',
+] as const;
+export const PASS_FAMILIES = [
+  'butterworth',
+  'bessel',
+  'chebyshev-1',
+  'chebyshev-2',
+  'elliptic',
+  'linkwitz-riley',
+  'resonant',
+] as const;
+export const BAND_CHANNELS = ['stereo', 'mid', 'side', 'left', 'right'] as const;
+
+export type BandType = (typeof BAND_TYPES)[number];
+export type PassFamily = (typeof PASS_FAMILIES)[number];
+export type BandChannel = (typeof BAND_CHANNELS)[number];
+
+export const FREQUENCY_RANGE_HZ = { min: 10, max: 30000 } as const;
+export const GAIN_RANGE_DB = { min: -36, max: 36 } as const;
+export const Q_RANGE = { min: 0.1, max: 100 } as const;
+
+const frequencyHz = z.number().min(FREQUENCY_RANGE_HZ.min).max(FREQUENCY_RANGE_HZ.max);
+
+/** The fields that make the sound of a band; the equalizer file and the song share them. */
+export const bandFields = {
+  type: z.enum(BAND_TYPES),
+  frequencyHz,
+  gainDb: z.number().min(GAIN_RANGE_DB.min).max(GAIN_RANGE_DB.max),
+  q: z.number().min(Q_RANGE.min).max(Q_RANGE.max),
+  family: z.enum(PASS_FAMILIES),
+  order: z.int().min(1).max(16),
+  rippleDb: z.number().min(0.01).max(12),
+  stopbandDb: z.number().min(10).max(120),
+  boostDb: z.number().min(0).max(18),
+  cutDb: z.number().min(0).max(18),
+  end: z.enum(['low', 'high']),
+  channel: z.enum(BAND_CHANNELS),
+  enabled: z.boolean(),
+  limits: z
+    .strictObject({ minHz: frequencyHz, maxHz: frequencyHz })
+    .refine((limits) => limits.minHz <= limits.maxHz, { error: 'minHz lies above maxHz' })
+    .nullable(),
+  note: z.string().max(500),
+};
+
+/** A band as a song keeps it: every field filled in, with an identity and the letter it keeps for life. */
+export const bandSchema = z.strictObject({ id: z.string().min(1).max(40), letter: z.string().max(3), ...bandFields });
+export type Band = z.infer<typeof bandSchema>;
+/** What decides the sound of a band. */
+export type BandSettings = Omit<Band, 'id' | 'letter'>;
+
+/** What a field is where nothing is said. */
+export const BAND_DEFAULTS: Omit<BandSettings, 'type' | 'frequencyHz'> = {
+  gainDb: 0,
+  q: 0.7071,
+  family: 'butterworth',
+  order: 2,
+  rippleDb: 1,
+  stopbandDb: 40,
+  boostDb: 0,
+  cutDb: 0,
+  end: 'low',
+  channel: 'stereo',
+  enabled: true,
+  limits: null,
+  note: '',
+};
+
+/** The settings that a new band of a type starts with: a bell about an octave and a half wide, a notch narrow. */
+export function newBandSettings(type: BandType, atHz: number): BandSettings {
+  const q = { bell: 1, notch: 8 }[type as string] ?? BAND_DEFAULTS.q;
+  return { ...BAND_DEFAULTS, type, frequencyHz: atHz, q };
+}
+
+export const isPassFilter = (type: BandType) => type === 'high-pass' || type === 'low-pass';
+/** Types whose curve has a height that `gainDb` sets. */
+export const hasGain = (type: BandType) =>
+  type === 'bell' || type === 'low-shelf' || type === 'high-shelf' || type === 'tilt';
+/** Types whose width `q` sets. */
+export const hasQ = (type: BandType) =>
+  type === 'bell' || type === 'low-shelf' || type === 'high-shelf' || type === 'notch' || type === 'band-pass' || type === 'all-pass';
+
+/** The letters A … Z, then AA, AB …: the first that no band of the equalizer holds. */
+export function freeLetter(taken: readonly string[]): string {
+  for (let i = 0; ; i++) {
+    const letter = (i < 26 ? '' : String.fromCharCode(64 + Math.floor(i / 26))) + String.fromCharCode(65 + (i % 26));
+    if (!taken.includes(letter)) return letter;
+  }
+}
+
+/** A frequency moved into the band's limits, where it has any. */
+export function withinLimits(band: Pick<Band, 'limits'>, wantedHz: number): number {
+  const { minHz, maxHz } = band.limits ?? { minHz: FREQUENCY_RANGE_HZ.min, maxHz: FREQUENCY_RANGE_HZ.max };
+  return Math.min(maxHz, Math.max(minHz, wantedHz));
+}

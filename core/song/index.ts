@@ -1,0 +1,4 @@
+export * from './band';
+export * from './edits';
+export * from './model';
+export * from './undo';

@@ -1,0 +1,15 @@
+/** Unit tests beside the code; the interface is tested in e2e/ by Playwright. */
+module.exports = {
+  testEnvironment: 'node',
+  testMatch: ['<rootDir>/{app,audio,cli,core,demo,server,ui,workers,scripts}/**/*.test.{ts,tsx}'],
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/$1' },
+  modulePathIgnorePatterns: ['<rootDir>/.next', '<rootDir>/build', '<rootDir>/.orvid'],
+  transform: {
+    '^.+\\.tsx?$': [
+      '@swc/jest',
+      { jsc: { parser: { syntax: 'typescript', tsx: true }, target: 'es2022', transform: { react: { runtime: 'automatic' } } } },
+    ],
+  },
+  transformIgnorePatterns: ['/node_modules/(?!(nanoid|d3-[a-z]+|internmap)/)'],
+  testTimeout: 60000,
+};
