@@ -40,6 +40,11 @@ export class PagedSource implements SampleSource {
     this.pages[page] = samples;
   }
 
+  /** Frees the memory of a page; it reads as silence until it is set again. */
+  dropPage(page: number): void {
+    this.pages[page] = undefined;
+  }
+
   read(frame: number, count: number, left: Float64Array, right: Float64Array): void {
     let done = 0;
     while (done < count) {

@@ -31,30 +31,36 @@ export class PcmEncoder {
 
   /** @param samples one array per channel. @returns interleaved bytes of `frames` frames */
   encode(samples: readonly ArrayLike<number>[], frames: number): Uint8Array {
+    if (this.format === '32f') return this.encodeFloats(samples, frames);
     const bytes = new Uint8Array(frames * frameBytes({ channels: this.channels, format: this.format }));
-    const view = new DataView(bytes.buffer);
-    const step = bytes.length / (frames * this.channels || 1);
+    const width = this.format === '16' ? 2 : 3;
     for (let c = 0; c < this.channels; c++) {
       const channel = samples[c];
-      for (let n = 0, at = c * step; n < frames; n++, at += step * this.channels) this.write(view, at, channel[n]);
+      for (let n = 0, at = c * width; n < frames; n++, at += width * this.channels) {
+        const value = this.integer(channel[n]);
+        bytes[at] = value;
+        bytes[at + 1] = value >> 8;
+        if (width === 3) bytes[at + 2] = value >> 16;
+      }
     }
     return bytes;
   }
 
-  private write(view: DataView, at: number, sample: number): void {
-    if (this.format === '32f') {
-      view.setFloat32(at, sample, true);
-      return;
+  private encodeFloats(samples: readonly ArrayLike<number>[], frames: number): Uint8Array {
+    const values = new Float32Array(frames * this.channels);
+    for (let c = 0; c < this.channels; c++) {
+      const channel = samples[c];
+      for (let n = 0, at = c; n < frames; n++, at += this.channels) values[at] = channel[n];
     }
-    const scale = this.format === '16' ? 0x8000 : 0x800000;
+    return new Uint8Array(values.buffer);
+  }
+
+  private integer(sample: number): number {
+    const fullScale = this.format === '16' ? 0x8000 : 0x800000;
     const dither = this.format === '16' ? this.random() - this.random() : 0;
-    const rounded = Math.round(sample * scale + dither);
-    const value = Math.min(scale - 1, Math.max(-scale, rounded));
+    const rounded = Math.round(sample * fullScale + dither);
+    const value = Math.min(fullScale - 1, Math.max(-fullScale, rounded));
     if (value !== rounded) this.clippedSamples++;
-    if (this.format === '16') view.setInt16(at, value, true);
-    else {
-      view.setUint8(at, value & 0xff);
-      view.setInt16(at + 1, value >> 8, true);
-    }
+    return value;
   }
 }

@@ -91,36 +91,50 @@ export async function readWavHeader(
   throw unreadable('the WAV file has no audio data');
 }
 
+/** The stored numbers as an array of their own kind, and what full scale is among them. */
+function storedSamples(bytes: Uint8Array, format: SampleFormat): { values: ArrayLike<number>; fullScale: number } {
+  const aligned = format === '24' ? bytes : bytes.slice();
+  switch (format) {
+    case '16':
+      return { values: new Int16Array(aligned.buffer), fullScale: 0x8000 };
+    case '24': {
+      const values = new Int32Array(bytes.length / 3);
+      for (let i = 0, at = 0; i < values.length; i++, at += 3) {
+        values[i] = ((bytes[at] << 8) | (bytes[at + 1] << 16) | (bytes[at + 2] << 24)) >> 8;
+      }
+      return { values, fullScale: 0x800000 };
+    }
+    case '32':
+      return { values: new Int32Array(aligned.buffer), fullScale: 0x80000000 };
+    case '32f':
+      return { values: new Float32Array(aligned.buffer), fullScale: 1 };
+    case '64f':
+      return { values: new Float64Array(aligned.buffer), fullScale: 1 };
+  }
+}
+
 /**
- * Samples of interleaved frames as one array per channel, −1 to 1 (floats as they are).
+ * Samples of interleaved frames as one array per channel, −1 to 1 (floats as they are). Little-endian hosts only, as all are
+ * that Node.js and browsers run on today.
  * @param bytes whole frames
+ * @throws OrvidError `unreadable-audio` for floats that are not numbers
  */
 export function decodeFrames(bytes: Uint8Array, info: Pick<WavInfo, 'channels' | 'format'>): Float64Array[] {
   const { channels, format } = info;
   const frames = Math.floor(bytes.length / frameBytes(info));
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const out = Array.from({ length: channels }, () => new Float64Array(frames));
-  const size = BYTES[format];
-  for (let c = 0; c < channels; c++) {
-    const samples = out[c];
-    for (let n = 0, at = c * size; n < frames; n++, at += size * channels) samples[n] = readSample(view, at, format);
-  }
-  return out;
-}
-
-function readSample(view: DataView, at: number, format: SampleFormat): number {
-  switch (format) {
-    case '16':
-      return view.getInt16(at, true) / 0x8000;
-    case '24':
-      return (view.getInt16(at + 1, true) * 256 + view.getUint8(at)) / 0x800000;
-    case '32':
-      return view.getInt32(at, true) / 0x80000000;
-    case '32f':
-      return view.getFloat32(at, true);
-    case '64f':
-      return view.getFloat64(at, true);
-  }
+  const { values, fullScale } = storedSamples(bytes.subarray(0, frames * frameBytes(info)), format);
+  const scale = 1 / fullScale;
+  return Array.from({ length: channels }, (_, c) => {
+    const samples = new Float64Array(frames);
+    let oddities = 0;
+    for (let n = 0, at = c; n < frames; n++, at += channels) {
+      const value = values[at] * scale;
+      samples[n] = value;
+      oddities += value - value; // 0 for every number, NaN for NaN and the infinities
+    }
+    if (oddities !== 0) throw unreadable('it holds samples that are not numbers');
+    return samples;
+  });
 }
 
 /**

@@ -1,3 +1,4 @@
+export * from './analysis';
 export * from './bands';
 export * from './levels';
 export * from './matched-gain';

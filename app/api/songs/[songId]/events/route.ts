@@ -1,0 +1,34 @@
+import { z } from 'zod';
+import { OrvidError } from '@/core/errors';
+import { handle } from '@/server/http/handle';
+import { subscribe, type SongEvent } from '@/server/songs/events';
+import { editsSince, loadSong } from '@/server/songs/store';
+
+export const dynamic = 'force-dynamic';
+
+const HEARTBEAT_MS = 15000;
+
+/** A stream of server-sent events: the edits after the revision that the window has, then everything as it happens. */
+export const GET = handle<{ songId: string }>(async (request, { songId }) => {
+  const since = z.coerce.number().int().min(0).safeParse(new URL(request.url).searchParams.get('since'));
+  if (!since.success) throw new OrvidError('invalid-input', 'since: the revision that the window has is missing.');
+  await loadSong(songId);
+  const encoder = new TextEncoder();
+  let stop = () => {};
+  const stream = new ReadableStream<Uint8Array>({
+    async start(controller) {
+      const send = (event: SongEvent) => controller.enqueue(encoder.encode(`data: ${JSON.stringify(event)}\n\n`));
+      const unsubscribe = subscribe(songId, send);
+      const heartbeat = setInterval(() => controller.enqueue(encoder.encode(': still here\n\n')), HEARTBEAT_MS);
+      stop = () => {
+        unsubscribe();
+        clearInterval(heartbeat);
+      };
+      request.signal.addEventListener('abort', stop);
+      controller.enqueue(encoder.encode(': listening\n\n'));
+      (await editsSince(songId, since.data)).forEach(send);
+    },
+    cancel: () => stop(),
+  });
+  return new Response(stream, { headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' } });
+});

@@ -1,0 +1,84 @@
+import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
+import { asOrvidError } from '@/core/errors';
+import { RENDER_FORMATS } from '@/core/formats';
+import { BAND_CHANNELS } from '@/core/song';
+import { analyse } from './analyse';
+import { apply, impulse, pointsUpTo20k, response, sections } from './equalizer-commands';
+import { render, type RenderOptions } from './render';
+
+/** The command line of docs/command-line.md. Exit codes: 0 success, 1 the input was refused, 2 wrong usage. */
+const REFUSED = 1;
+const WRONG_USAGE = 2;
+
+function number(low: number, high: number, whole = false) {
+  return (text: string): number => {
+    const value = Number(text);
+    const isFine = text.trim() !== '' && value >= low && value <= high && (!whole || Number.isInteger(value));
+    if (!isFine) throw new InvalidArgumentError(`expected a ${whole ? 'whole ' : ''}number from ${low} to ${high}.`);
+    return value;
+  };
+}
+
+const frequencies = (text: string) => text.split(',').map(number(0, 1e6));
+const rate = () => new Option('--rate <hz>', 'sample rate').argParser(number(8000, 384000)).makeOptionMandatory();
+const bits = () => new Option('--bits <format>', 'sample format').choices(RENDER_FORMATS).default('32f');
+const channel = () => new Option('--channel <name>', 'the path that a signal on this channel takes').choices(BAND_CHANNELS).default('stereo');
+
+const program = new Command('orvid').description('The equalizer and the mix, without browser and server.').exitOverride();
+
+program
+  .command('response <eq>')
+  .description('magnitude, phase and group delay as CSV')
+  .addOption(rate())
+  .addOption(new Option('--freqs <list>', 'frequencies in Hz, separated by commas').argParser(frequencies))
+  .addOption(new Option('--points <n>', 'so many points from 20 Hz to 20 kHz').argParser(number(2, 100000, true)).conflicts('freqs'))
+  .addOption(channel())
+  .action((eq: string, options: { rate: number; freqs?: number[]; points?: number }, command: Command) => {
+    if (!options.freqs && !options.points) command.error('error: give --freqs or --points');
+    return response(eq, options.rate, options.freqs ?? pointsUpTo20k(options.points!, options.rate));
+  });
+
+program
+  .command('sections <eq>')
+  .description('the second-order sections that the engine runs, as CSV')
+  .addOption(rate())
+  .addOption(channel())
+  .action((eq: string, options: { rate: number }) => sections(eq, options.rate));
+
+program
+  .command('apply <eq> <in> <out>')
+  .description('a file through the equalizer')
+  .addOption(bits())
+  .action((eq: string, input: string, output: string, options: RenderOptions) => apply(eq, input, output, options.bits));
+
+program
+  .command('impulse <eq> <out>')
+  .description('the impulse response as a 32-bit float WAV')
+  .addOption(rate())
+  .addOption(new Option('--length <n>', 'samples').argParser(number(1, 2 ** 24, true)).makeOptionMandatory())
+  .action((eq: string, output: string, options: { rate: number; length: number }) => impulse(eq, output, options.rate, options.length));
+
+program
+  .command('render <song> <out>')
+  .description('the mix of a song (*.orvid.json, or the id of a song in the database)')
+  .option('--stems <dir>', 'also each track and bus by itself')
+  .addOption(new Option('--from <seconds>').argParser(number(0, 36000)))
+  .addOption(new Option('--to <seconds>').argParser(number(0, 36000)))
+  .addOption(bits())
+  .action((song: string, output: string, options: RenderOptions) => render(song, output, options));
+
+program
+  .command('analyse <files...>')
+  .description('sample peak, RMS, crest factor, third-octave levels')
+  .option('--json', 'as JSON')
+  .action((files: string[], options: { json?: boolean }) => analyse(files, options.json ?? false));
+
+program.parseAsync().then(
+  () => process.exit(0),
+  (thrown: unknown) => {
+    if (thrown instanceof CommanderError) process.exit(thrown.exitCode === 0 ? 0 : WRONG_USAGE);
+    const error = asOrvidError(thrown);
+    console.error([error.message, error.kept].filter(Boolean).join(' '));
+    process.exit(REFUSED);
+  },
+);

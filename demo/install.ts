@@ -1,0 +1,60 @@
+import { BAND_DEFAULTS, emptySong, newTrack, type Band, type Song, type Track } from '@/core/song';
+import { discard, temporaryPath } from '@/server/audio/store';
+import { keepRecording } from '@/server/import/import-track';
+import { decodeRecording } from '@/server/import/decode-recording';
+import { writeWav } from '@/server/render/write-wav';
+import { createSong, songExists } from '@/server/songs/store';
+import { recordLanternFerry, type Recording } from './recordings';
+import { BAR_SECONDS, PARTS } from './score';
+import { RATE } from './signal';
+
+export const DEMO_SONG_ID = 'lantern-ferry';
+
+const band = (letter: string, shape: Partial<Band> & Pick<Band, 'type' | 'frequencyHz'>): Band => ({ ...BAND_DEFAULTS, id: `demo-${letter.toLowerCase()}`, letter, ...shape });
+
+/** What has been begun when the song is opened: the lead voice has two moves, the rest is as it was recorded. */
+const BEGUN: Record<string, Band[]> = {
+  'lead-voice': [
+    band('A', { type: 'high-pass', frequencyHz: 90, order: 3, note: 'rumble and pops' }),
+    band('B', { type: 'bell', frequencyHz: 285, gainDb: -3.5, q: 2.1, note: 'thick against the cello' }),
+    band('C', { type: 'high-shelf', frequencyHz: 9000, gainDb: 2, note: 'some air' }),
+  ],
+};
+
+/** Brings one synthesised recording into the store the way an import does: as a file that is decoded and measured. */
+async function store(recording: Recording): Promise<Track> {
+  const fileName = `${recording.name}.wav`;
+  const upload = await temporaryPath();
+  const pages = await temporaryPath();
+  try {
+    const channels = recording.samples.length;
+    const frames = recording.samples[0].length;
+    await writeWav(upload, { channels, rateHz: RATE, format: '24' }, [{ samples: recording.samples, frames }]);
+    const decoded = await decodeRecording({ source: upload, pages, fileName, rateHz: RATE }, () => undefined);
+    await keepRecording(decoded, { upload, pages, fileName, rateHz: RATE });
+    const { audioId, lengthFrames } = decoded;
+    const track = newTrack({ audioId, channels: decoded.channels, lengthFrames }, { id: recording.id, name: recording.name, ink: recording.ink });
+    const [equalizer] = track.chain;
+    return { ...track, part: recording.part, gainDb: recording.gainDb, pan: recording.pan, chain: [{ ...equalizer, bands: BEGUN[recording.id] ?? [] }] };
+  } finally {
+    await discard(upload, pages);
+  }
+}
+
+/**
+ * Puts Lantern Ferry into the database, unless it is or was there: what the user changed or deleted stays so.
+ * @param tell hears what is going on
+ */
+export async function installDemo(tell: (line: string) => void = () => undefined): Promise<void> {
+  if (await songExists(DEMO_SONG_ID)) return;
+  tell('Synthesising the demo song, about 20 seconds …');
+  const tracks: Track[] = [];
+  for (const recording of recordLanternFerry()) tracks.push(await store(recording));
+  const song: Song = {
+    ...emptySong('Lantern Ferry', 48000),
+    parts: PARTS,
+    loop: { startSeconds: 8 * BAR_SECONDS, endSeconds: 12 * BAR_SECONDS, enabled: false },
+    tracks,
+  };
+  await createSong(song, DEMO_SONG_ID);
+}

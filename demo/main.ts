@@ -1,0 +1,16 @@
+import { discardLeftovers } from '@/server/audio/store';
+import { installDemo } from './install';
+
+/** Prepares the data folder for `npm run demo`. */
+async function main(): Promise<void> {
+  await discardLeftovers();
+  await installDemo((line) => console.log(line));
+}
+
+main().then(
+  () => process.exit(0),
+  (error: unknown) => {
+    console.error(error);
+    process.exit(1);
+  },
+);

@@ -1,0 +1,20 @@
+/** Bundles what runs outside the framework: the audio thread and the programs of Node. */
+import path from 'node:path';
+import { build } from 'esbuild';
+import { root } from './setup.mjs';
+
+const shared = { absWorkingDir: root, bundle: true, sourcemap: true, logLevel: 'error', alias: { '@': root } };
+
+/** A TypeScript program for Node; packages are left outside. */
+export function bundleForNode(entry, outfile) {
+  return build({ ...shared, entryPoints: [entry], outfile, platform: 'node', format: 'esm', target: 'node20', packages: 'external' });
+}
+
+export async function bundle() {
+  await Promise.all([
+    build({ ...shared, entryPoints: ['audio/worklet/main.ts'], outfile: 'public/audio/worklet.js', platform: 'browser', format: 'iife', target: 'es2022', minify: true }),
+    bundleForNode('server/workers/main.ts', path.join('build', 'server-worker.mjs')),
+    bundleForNode('cli/main.ts', path.join('build', 'cli.mjs')),
+    bundleForNode('demo/main.ts', path.join('build', 'demo.mjs')),
+  ]);
+}

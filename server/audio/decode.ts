@@ -1,0 +1,156 @@
+import { open, type FileHandle } from 'node:fs/promises';
+import { OrvidError } from '@/core/errors';
+import { decodeFrames, frameBytes, readWavHeader } from '@/core/formats';
+
+/** A recording as it is read: pieces of planar samples, −1 to 1. */
+export interface DecodedAudio {
+  format: string;
+  rateHz: number;
+  channels: number;
+  /** How much of the file has been read, 0 to 1, while `blocks` runs. */
+  progress: () => number;
+  blocks: AsyncIterable<ArrayLike<number>[]>;
+}
+
+const CHUNK_BYTES = 1 << 18;
+const MAX_SAMPLES_IN_BLOCK = 65536;
+
+/** What the decoders of the compressed formats have in common. */
+interface ChunkDecoder {
+  ready: Promise<void>;
+  decode(bytes: Uint8Array): DecodedChunk | Promise<DecodedChunk>;
+  flush?(): DecodedChunk | Promise<DecodedChunk>;
+  free(): void | Promise<void>;
+}
+interface DecodedChunk {
+  channelData: Float32Array[];
+  samplesDecoded: number;
+  sampleRate: number;
+  errors?: { message: string }[];
+}
+
+function unreadable(problem: string): OrvidError {
+  return new OrvidError('unreadable-audio', problem);
+}
+
+async function readAt(file: FileHandle, offset: number, length: number): Promise<Uint8Array> {
+  const bytes = new Uint8Array(length);
+  const { bytesRead } = await file.read(bytes, 0, length, offset);
+  return bytes.subarray(0, bytesRead);
+}
+
+/**
+ * What a file says it is, by its first bytes.
+ * Sources: EBU Tech 3306 (WAV, RF64), RFC 9639 (FLAC), RFC 3533 (Ogg), RFC 7845 (Opus), ISO 11172-3 (MPEG audio frames), ID3v2.
+ */
+function sniff(head: Uint8Array): 'wav' | 'flac' | 'vorbis' | 'opus' | 'mp3' | null {
+  const text = Buffer.from(head).toString('latin1');
+  if (text.startsWith('RIFF') || text.startsWith('RF64')) return 'wav';
+  if (text.startsWith('fLaC')) return 'flac';
+  if (text.startsWith('OggS')) return text.includes('OpusHead') ? 'opus' : text.includes('\x01vorbis') ? 'vorbis' : null;
+  if (text.startsWith('ID3')) return 'mp3';
+  const isMpegFrame = head.length > 3 && head[0] === 0xff && (head[1] & 0xe0) === 0xe0 && (head[1] & 0x06) !== 0 && (head[2] & 0xf0) !== 0xf0;
+  return isMpegFrame ? 'mp3' : null;
+}
+
+async function decoderFor(format: 'flac' | 'vorbis' | 'opus' | 'mp3'): Promise<ChunkDecoder> {
+  switch (format) {
+    case 'flac':
+      return new (await import('@wasm-audio-decoders/flac')).FLACDecoder();
+    case 'vorbis':
+      return new (await import('@wasm-audio-decoders/ogg-vorbis')).OggVorbisDecoder();
+    case 'opus':
+      return new (await import('ogg-opus-decoder')).OggOpusDecoder();
+    case 'mp3':
+      return new (await import('mpg123-decoder')).MPEGDecoder() as ChunkDecoder;
+  }
+}
+
+/**
+ * Opens a recording: WAV, FLAC, MP3, Ogg Vorbis or Opus, mono or stereo.
+ * @throws OrvidError `unreadable-audio`, with what is wrong
+ */
+export async function withDecodedAudio<T>(path: string, use: (audio: DecodedAudio) => Promise<T>): Promise<T> {
+  const file = await open(path, 'r');
+  try {
+    const { size } = await file.stat();
+    if (size === 0) throw unreadable('the file is empty');
+    const format = sniff(await readAt(file, 0, 512));
+    if (!format) throw unreadable('it is not a WAV, FLAC, MP3, Ogg Vorbis or Opus file');
+    return await (format === 'wav' ? withWav(file, size, use) : withCompressed(file, size, format, use));
+  } finally {
+    await file.close();
+  }
+}
+
+function checkShape(channels: number, rateHz: number): void {
+  if (channels > 2) throw unreadable(`it has ${channels} channels; mono and stereo can be read`);
+  if (rateHz < 8000 || rateHz > 384000) throw unreadable(`its sample rate of ${rateHz} Hz is outside 8 to 384 kHz`);
+}
+
+async function withWav<T>(file: FileHandle, size: number, use: (audio: DecodedAudio) => Promise<T>): Promise<T> {
+  const info = await readWavHeader((offset, length) => readAt(file, offset, length), size);
+  checkShape(info.channels, info.rateHz);
+  if (info.frames === 0) throw unreadable('it holds no samples');
+  const bytesAFrame = frameBytes(info);
+  let frame = 0;
+  async function* blocks() {
+    while (frame < info.frames) {
+      const count = Math.min(MAX_SAMPLES_IN_BLOCK, info.frames - frame);
+      const bytes = await readAt(file, info.dataStart + frame * bytesAFrame, count * bytesAFrame);
+      if (bytes.length < count * bytesAFrame) throw unreadable('the file ended while it was being read');
+      yield decodeFrames(bytes, info);
+      frame += count;
+    }
+  }
+  return use({ format: `WAV ${info.format}`, rateHz: info.rateHz, channels: info.channels, progress: () => frame / info.frames, blocks: blocks() });
+}
+
+async function withCompressed<T>(file: FileHandle, size: number, format: 'flac' | 'vorbis' | 'opus' | 'mp3', use: (audio: DecodedAudio) => Promise<T>): Promise<T> {
+  const decoder = await decoderFor(format);
+  let at = 0;
+  async function* chunks(): AsyncGenerator<DecodedChunk> {
+    await decoder.ready;
+    while (at < size) {
+      const bytes = await readAt(file, at, Math.min(CHUNK_BYTES, size - at));
+      if (bytes.length === 0) break;
+      at += bytes.length;
+      yield await decoder.decode(bytes);
+    }
+    if (decoder.flush) yield await decoder.flush();
+  }
+  try {
+    const all = chunks();
+    const seen: DecodedChunk[] = [];
+    let first: DecodedChunk | undefined;
+    const faults: string[] = [];
+    const note = (chunk: DecodedChunk) => faults.push(...(chunk.errors ?? []).map((error) => error.message));
+    for (;;) {
+      const next = await all.next();
+      if (next.done) break;
+      note(next.value);
+      if (next.value.samplesDecoded > 0) {
+        first = next.value;
+        seen.push(first);
+        break;
+      }
+    }
+    const name = { flac: 'FLAC', vorbis: 'Ogg Vorbis', opus: 'Opus', mp3: 'MP3' }[format];
+    if (!first) throw unreadable(`it begins like ${name}, but no sound could be decoded${faults[0] ? ` (${faults[0]})` : ''}`);
+    checkShape(first.channelData.length, first.sampleRate);
+    async function* blocks() {
+      for (const chunk of seen.splice(0)) yield chunk.channelData;
+      for await (const chunk of all) {
+        note(chunk);
+        if (chunk.samplesDecoded > 0) yield chunk.channelData;
+      }
+      if (faults.length > 0) throw unreadable(`it is damaged: ${name} decoding failed (${faults[0]})`);
+    }
+    return await use({ format: name, rateHz: first.sampleRate, channels: first.channelData.length, progress: () => at / size, blocks: blocks() });
+  } catch (thrown) {
+    if (thrown instanceof OrvidError) throw thrown;
+    throw unreadable(`it could not be decoded (${thrown instanceof Error ? thrown.message : String(thrown)})`);
+  } finally {
+    await decoder.free();
+  }
+}

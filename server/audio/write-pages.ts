@@ -1,0 +1,44 @@
+import { open } from 'node:fs/promises';
+import { PAGE_FRAMES } from '@/core/engine';
+import { RecordingAnalyser, type RecordingAnalysis } from '@/core/measure';
+
+/**
+ * Writes a recording as pages of planar 32-bit samples and measures it on the way.
+ * @param blocks one array per channel
+ * @param afterBlock is called as it goes on, with the frames written so far
+ */
+export async function writePages(
+  file: string,
+  blocks: AsyncIterable<ArrayLike<number>[]>,
+  shape: { channels: number; rateHz: number },
+  afterBlock: (frames: number) => void = () => undefined,
+): Promise<{ lengthFrames: number; analysis: RecordingAnalysis }> {
+  const analyser = new RecordingAnalyser(shape.rateHz, shape.channels);
+  const page = Array.from({ length: shape.channels }, () => new Float32Array(PAGE_FRAMES));
+  let filled = 0;
+  let lengthFrames = 0;
+  const out = await open(file, 'wx');
+  const flush = async () => {
+    for (const channel of page) await out.write(Buffer.from(channel.buffer, 0, filled * 4));
+    filled = 0;
+  };
+  try {
+    for await (const block of blocks) {
+      analyser.push(block);
+      for (let at = 0; at < block[0].length; ) {
+        const run = Math.min(block[0].length - at, PAGE_FRAMES - filled);
+        for (let c = 0; c < shape.channels; c++) for (let n = 0; n < run; n++) page[c][filled + n] = block[c][at + n];
+        filled += run;
+        at += run;
+        lengthFrames += run;
+        if (filled === PAGE_FRAMES) await flush();
+      }
+      afterBlock(lengthFrames);
+    }
+    if (filled > 0) await flush();
+    await out.sync();
+  } finally {
+    await out.close();
+  }
+  return { lengthFrames, analysis: analyser.finish() };
+}

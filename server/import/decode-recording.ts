@@ -1,0 +1,71 @@
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { OrvidError } from '@/core/errors';
+import type { RecordingAnalysis } from '@/core/measure';
+import { withDecodedAudio } from '../audio/decode';
+import { resample } from '../audio/resample';
+import { writePages } from '../audio/write-pages';
+
+export interface DecodeTask {
+  /** The uploaded file. */
+  source: string;
+  /** Where the pages are written. */
+  pages: string;
+  /** The name that messages use. */
+  fileName: string;
+  /** The song's rate. */
+  rateHz: number;
+}
+
+export interface DecodedRecording {
+  originalHash: string;
+  audioId: string;
+  format: string;
+  channels: 1 | 2;
+  originalRateHz: number;
+  lengthFrames: number;
+  analysis: RecordingAnalysis;
+}
+
+async function hashOf(file: string): Promise<string> {
+  const hash = createHash('sha256');
+  for await (const chunk of createReadStream(file)) hash.update(chunk as Buffer);
+  return hash.digest('hex');
+}
+
+/** The name of a recording at a rate: the same file in songs of two rates is two sets of pages. */
+const audioIdOf = (originalHash: string, rateHz: number) => createHash('sha256').update(`${originalHash}@${rateHz}`).digest('hex');
+
+/**
+ * Decodes an uploaded file, brings it to the song's rate, writes its pages and measures it.
+ * @throws OrvidError `unreadable-audio` that names the file and the fault
+ */
+export async function decodeRecording(task: DecodeTask, report: (step: string, progress: number) => void): Promise<DecodedRecording> {
+  try {
+    report('reading', 0);
+    const originalHash = await hashOf(task.source);
+    return await withDecodedAudio(task.source, async (audio) => {
+      const step = audio.rateHz === task.rateHz ? 'decoding' : `converting ${audio.rateHz / 1000} to ${task.rateHz / 1000} kHz`;
+      const blocks = resample(audio.blocks, audio.channels, audio.rateHz, task.rateHz);
+      const shape = { channels: audio.channels, rateHz: task.rateHz };
+      const { lengthFrames, analysis } = await writePages(task.pages, blocks, shape, () => report(step, audio.progress()));
+      if (lengthFrames === 0) throw new OrvidError('unreadable-audio', 'it holds no samples');
+      return {
+        originalHash,
+        audioId: audioIdOf(originalHash, task.rateHz),
+        format: audio.format,
+        channels: audio.channels as 1 | 2,
+        originalRateHz: audio.rateHz,
+        lengthFrames,
+        analysis,
+      };
+    });
+  } catch (thrown) {
+    if (!(thrown instanceof OrvidError) || thrown.code !== 'unreadable-audio') throw thrown;
+    throw new OrvidError(
+      'unreadable-audio',
+      `“${task.fileName}” could not be read: ${thrown.message}.`,
+      'The song and the other files are as they were. Export the file again as WAV or FLAC and drop it once more.',
+    );
+  }
+}

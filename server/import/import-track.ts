@@ -1,0 +1,81 @@
+import { createWriteStream } from 'node:fs';
+import path from 'node:path';
+import { Readable, Transform } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { nanoid } from 'nanoid';
+import { OrvidError } from '@/core/errors';
+import { newTrack } from '@/core/song';
+import { discard, originalPath, pagesPath, registerAudio, settle, temporaryPath } from '../audio/store';
+import { config } from '../config';
+import { startJob, type Job } from '../jobs/jobs';
+import { loadSong, submitEdits } from '../songs/store';
+import { runInWorker } from '../workers/pool';
+import type { DecodedRecording } from './decode-recording';
+
+/** A file name as a track's name: without its folder and ending. */
+export function trackNameOf(fileName: string): string {
+  const base = path.basename(fileName.replace(/\\/g, '/')).replace(/\.[a-z0-9]{1,5}$/i, '');
+  return base.replace(/[_\s]+/g, ' ').trim().slice(0, 120) || 'Track';
+}
+
+/**
+ * Streams an upload to a temporary file.
+ * @throws OrvidError `too-large`, `cancelled` when the page broke it off; nothing is left behind then
+ */
+export async function receiveUpload(body: ReadableStream<Uint8Array> | null, fileName: string, signal?: AbortSignal): Promise<string> {
+  if (!body) throw new OrvidError('invalid-input', `“${fileName}” arrived without content.`);
+  const { maxUploadBytes } = config();
+  const file = await temporaryPath();
+  let bytes = 0;
+  const limit = new Transform({
+    transform(chunk: Buffer, _, done) {
+      bytes += chunk.length;
+      if (bytes <= maxUploadBytes) done(null, chunk);
+      else done(new OrvidError('too-large', `“${fileName}” is larger than ${Math.round(maxUploadBytes / 2 ** 20)} MiB, the limit for one file.`, 'The song is as it was. ORVID_MAX_UPLOAD_MIB raises the limit.'));
+    },
+  });
+  try {
+    await pipeline(Readable.fromWeb(body as Parameters<typeof Readable.fromWeb>[0]), limit, createWriteStream(file, { flags: 'wx' }), { signal });
+    return file;
+  } catch (thrown) {
+    await discard(file);
+    if (thrown instanceof OrvidError) throw thrown;
+    throw new OrvidError('cancelled', `The upload of “${fileName}” broke off.`, 'Nothing of it was kept.');
+  }
+}
+
+/** Starts the import of an uploaded file as a new track at the end of the song. */
+export async function startImport(songId: string, upload: string, fileName: string): Promise<Job> {
+  const { song } = await loadSong(songId);
+  return startJob({ songId, kind: 'import', name: fileName }, async (signal, report) => {
+    const pages = await temporaryPath();
+    try {
+      const decoded = await runInWorker<DecodedRecording>('decode', { source: upload, pages, fileName, rateHz: song.rateHz }, signal, report);
+      signal.throwIfAborted();
+      await keepRecording(decoded, { upload, pages, fileName, rateHz: song.rateHz });
+      return await addTrack(songId, decoded, fileName);
+    } finally {
+      await discard(upload, pages);
+    }
+  });
+}
+
+/** Puts a decoded recording into the store. */
+export async function keepRecording(
+  decoded: DecodedRecording,
+  from: { upload: string; pages: string; fileName: string; rateHz: number },
+): Promise<void> {
+  await settle(from.upload, originalPath(decoded.originalHash));
+  await settle(from.pages, pagesPath(decoded.audioId));
+  const { analysis, audioId, ...facts } = decoded;
+  await registerAudio({ id: audioId, originalName: from.fileName, rateHz: from.rateHz, ...facts }, analysis);
+}
+
+async function addTrack(songId: string, decoded: DecodedRecording, fileName: string): Promise<string> {
+  const { song } = await loadSong(songId);
+  const { audioId, channels, lengthFrames } = decoded;
+  const track = newTrack({ audioId, channels, lengthFrames }, { id: nanoid(12), name: trackNameOf(fileName), ink: song.tracks.length });
+  const [outcome] = await submitEdits(songId, 'import', [{ id: nanoid(), edit: { kind: 'track.add', track, index: song.tracks.length } }]);
+  if ('error' in outcome) throw new OrvidError('conflict', `“${fileName}” was read, but could not be added: ${outcome.error.message}`);
+  return track.id;
+}

@@ -1,0 +1,29 @@
+import { asOrvidError } from '@/core/errors';
+import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
+import { renderSongFile, type RenderedFile, type RenderTask } from '../render/render-song';
+import type { WithPort, WorkerResult } from './pool';
+
+/** The entry of the server's worker threads: one exported function a task. */
+async function answered<T>(port: WithPort<object>['port'], work: (report: (step: string, progress: number) => void) => Promise<T>): Promise<WorkerResult<T>> {
+  let told = 0;
+  try {
+    const value = await work((step, progress) => {
+      if (Date.now() - told < 50) return;
+      told = Date.now();
+      port.postMessage([step, progress]);
+    });
+    return { value };
+  } catch (thrown) {
+    return { error: asOrvidError(thrown).toJSON() };
+  } finally {
+    port.close();
+  }
+}
+
+export function decode({ port, ...task }: WithPort<DecodeTask>): Promise<WorkerResult<DecodedRecording>> {
+  return answered(port, (report) => decodeRecording(task, report));
+}
+
+export function render({ port, ...task }: WithPort<RenderTask>): Promise<WorkerResult<RenderedFile>> {
+  return answered(port, (report) => renderSongFile(task, report));
+}

@@ -1,0 +1,34 @@
+import { MessageChannel, type MessagePort } from 'node:worker_threads';
+import path from 'node:path';
+import { Piscina } from 'piscina';
+import { OrvidError, type ErrorCode } from '@/core/errors';
+import { config } from '../config';
+import type { Report } from '../jobs/jobs';
+import { singleton } from '../singleton';
+
+/** What travels back from a worker thread: errors lose their class on the way. */
+export type WorkerResult<T> = { value: T } | { error: { code: ErrorCode; message: string; kept?: string } };
+export type WithPort<T> = T & { port: MessagePort };
+
+const pool = () =>
+  singleton(
+    'pool',
+    () => new Piscina({ filename: path.join(config().buildDir, 'server-worker.mjs'), minThreads: 0, maxThreads: 2, idleTimeout: 20000 }),
+  );
+
+/**
+ * Runs a task of `server/workers/main.ts` in a worker thread.
+ * @param signal ends the thread when it aborts
+ * @throws OrvidError what the task threw
+ */
+export async function runInWorker<T>(name: 'decode' | 'render', task: object, signal: AbortSignal, report: Report): Promise<T> {
+  const { port1, port2 } = new MessageChannel();
+  port1.on('message', ([step, progress]: [string, number]) => report(step, progress));
+  try {
+    const result = (await pool().run({ ...task, port: port2 }, { name, signal, transferList: [port2] })) as WorkerResult<T>;
+    if ('error' in result) throw new OrvidError(result.error.code, result.error.message, result.error.kept);
+    return result.value;
+  } finally {
+    port1.close();
+  }
+}
