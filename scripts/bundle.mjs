@@ -10,9 +10,15 @@ export function bundleForNode(entry, outfile) {
   return build({ ...shared, entryPoints: [entry], outfile, platform: 'node', format: 'esm', target: 'node20', packages: 'external' });
 }
 
+/** A script for a thread of its own in the browser. */
+function bundleForBrowser(entry, outfile) {
+  return build({ ...shared, entryPoints: [entry], outfile, platform: 'browser', format: 'iife', target: 'es2022', minify: true });
+}
+
 export async function bundle() {
   await Promise.all([
-    build({ ...shared, entryPoints: ['audio/worklet/main.ts'], outfile: 'public/audio/worklet.js', platform: 'browser', format: 'iife', target: 'es2022', minify: true }),
+    bundleForBrowser('audio/worklet/main.ts', 'public/audio/worklet.js'),
+    bundleForBrowser('workers/live-spectra.ts', 'public/audio/live-spectra.js'),
     bundleForNode('server/workers/main.ts', path.join('build', 'server-worker.mjs')),
     bundleForNode('cli/main.ts', path.join('build', 'cli.mjs')),
     bundleForNode('demo/main.ts', path.join('build', 'demo.mjs')),

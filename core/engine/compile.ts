@@ -75,12 +75,17 @@ function compileEqualizers(chain: Chain, rateHz: number) {
 
 const outputSections = (outputGainDb: number, rateHz: number) => designEqualizer({ bands: [], outputGainDb }, rateHz);
 
+const compiledChains = new WeakMap<Chain, { rateHz: number; compiled: CompiledChain }>();
+
+/** A chain for the engine. Chains never change in place, so one that was compiled before is not compiled again. */
 export function compileChain(chain: Chain, rateHz: number): CompiledChain {
-  return {
-    sections: compileEqualizers(chain, rateHz).flatMap(({ parts }) =>
-      parts.flatMap((part) => keyed(part.sections, part.key)),
-    ),
+  const known = compiledChains.get(chain);
+  if (known?.rateHz === rateHz) return known.compiled;
+  const compiled = {
+    sections: compileEqualizers(chain, rateHz).flatMap(({ parts }) => parts.flatMap((part) => keyed(part.sections, part.key))),
   };
+  compiledChains.set(chain, { rateHz, compiled });
+  return compiled;
 }
 
 /**

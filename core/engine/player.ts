@@ -46,6 +46,11 @@ export class Player {
     return this.wanted === 'playing';
   }
 
+  /** True once it has stopped and everything has rung out: nothing is computed then. */
+  get isResting(): boolean {
+    return this.fade === 0 && this.wanted === 'stopped' && this.silentFrames > TAIL_SECONDS * this.engine.rateHz;
+  }
+
   play(): void {
     this.wanted = 'playing';
   }
@@ -74,7 +79,7 @@ export class Player {
       const count = this.runLength(frames - done);
       const left = done === 0 && count === frames ? outLeft : outLeft.subarray(done, done + count);
       const right = done === 0 && count === frames ? outRight : outRight.subarray(done, done + count);
-      if (this.fade === 0 && this.wanted === 'stopped' && this.silentFrames > TAIL_SECONDS * this.engine.rateHz) {
+      if (this.isResting) {
         left.fill(0);
         right.fill(0);
         this.engine.masterLevels.peak = 0;

@@ -85,14 +85,21 @@ export class LongTermSpectrum {
     // A sine of amplitude 1 has |X|² = (size/4)² at its bin, spread over 1.5 bins' worth of power by the window.
     const scale = correction / (this.segments * this.channels * (this.size / 4) ** 2 * 1.5);
     const binHz = this.rateHz / this.size;
-    return bands.map(({ lowHz, highHz }) => {
-      let power = 0;
-      const last = Math.min(this.size / 2, Math.ceil(highHz / binHz + 0.5));
-      for (let k = Math.max(0, Math.floor(lowHz / binHz - 0.5)); k <= last; k++) {
-        const share = Math.min(highHz, (k + 0.5) * binHz) - Math.max(lowHz, (k - 0.5) * binHz);
-        if (share > 0) power += (this.power[k] * share) / binHz;
-      }
-      return Math.max(FLOOR_DB, 10 * Math.log10(power * scale + 1e-30));
-    });
+    return bands.map((band) => Math.max(FLOOR_DB, 10 * Math.log10(powerInBand(this.power, band, binHz) * scale + 1e-30)));
   }
+}
+
+/**
+ * Power of a band from the powers of bins: a bin that the band covers in part counts in part.
+ * @param power one value per bin from 0 Hz to half the rate
+ * @param binHz distance of the bins
+ */
+export function powerInBand(power: ArrayLike<number>, { lowHz, highHz }: FrequencyBand, binHz: number): number {
+  const last = Math.min(power.length - 1, Math.ceil(highHz / binHz + 0.5));
+  let sum = 0;
+  for (let k = Math.max(0, Math.floor(lowHz / binHz - 0.5)); k <= last; k++) {
+    const share = Math.min(highHz, (k + 0.5) * binHz) - Math.max(lowHz, (k - 0.5) * binHz);
+    if (share > 0) sum += (power[k] * share) / binHz;
+  }
+  return sum;
 }

@@ -1,4 +1,7 @@
-import { ConverterType, create } from '@alexanderolsen/libsamplerate-js';
+import * as loaded from '@alexanderolsen/libsamplerate-js';
+
+/** The package is CommonJS: loaders differ in whether its exports have names of their own. */
+const { ConverterType, create } = ('default' in loaded ? loaded.default : loaded) as typeof loaded;
 
 const BLOCK_FRAMES = 16384;
 

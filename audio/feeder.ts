@@ -1,0 +1,94 @@
+import { PAGE_FRAMES } from '@/core/engine';
+import type { EngineMessage } from './messages';
+
+/** A recording that the engine needs. */
+export interface NeededRecording {
+  audioId: string;
+  channels: 1 | 2;
+  lengthFrames: number;
+}
+
+const AT_ONCE = 6;
+const TRIES = 4;
+
+interface Wanted extends NeededRecording {
+  missing: Set<number>;
+}
+
+/**
+ * Brings the pages of the recordings to the audio thread: those at the playhead first, then what follows, then the rest.
+ */
+export class Feeder {
+  private readonly known = new Map<string, Wanted>();
+  private running = 0;
+  private total = 0;
+  private arrived = 0;
+
+  /**
+   * @param post gives a message to the audio thread
+   * @param positionFrames where the song plays
+   * @param onProgress hears 0 to 1; 1 when everything is there
+   * @param onError hears of a page that could not be had
+   */
+  constructor(
+    private readonly post: (message: EngineMessage, transfer?: Transferable[]) => void,
+    private readonly positionFrames: () => number,
+    private readonly onProgress: (progress: number) => void,
+    private readonly onError: (message: string) => void,
+  ) {}
+
+  /** The recordings of the song as it stands; others are forgotten. */
+  need(recordings: readonly NeededRecording[]): void {
+    const ids = new Set(recordings.map((one) => one.audioId));
+    for (const id of this.known.keys()) {
+      if (ids.has(id)) continue;
+      this.known.delete(id);
+      this.post({ type: 'forget', audioId: id });
+    }
+    for (const one of recordings) {
+      if (this.known.has(one.audioId)) continue;
+      const pages = Math.ceil(one.lengthFrames / PAGE_FRAMES);
+      this.known.set(one.audioId, { ...one, missing: new Set(Array.from({ length: pages }, (_, page) => page)) });
+      this.total += pages;
+      this.post({ type: 'recording', audioId: one.audioId, channels: one.channels, lengthFrames: one.lengthFrames });
+    }
+    this.onProgress(this.total === 0 ? 1 : this.arrived / this.total);
+    while (this.running < AT_ONCE && this.startNext());
+  }
+
+  private startNext(): boolean {
+    const current = Math.floor(this.positionFrames() / PAGE_FRAMES);
+    let best: { wanted: Wanted; page: number; distance: number } | null = null;
+    for (const wanted of this.known.values()) {
+      for (const page of wanted.missing) {
+        const distance = page >= current ? page - current : (current - page) * 4;
+        if (!best || distance < best.distance) best = { wanted, page, distance };
+      }
+    }
+    if (!best) return false;
+    best.wanted.missing.delete(best.page);
+    this.running++;
+    void this.fetchPage(best.wanted.audioId, best.page).finally(() => {
+      this.running--;
+      this.arrived++;
+      this.onProgress(this.arrived / this.total);
+      while (this.running < AT_ONCE && this.startNext());
+    });
+    return true;
+  }
+
+  private async fetchPage(audioId: string, page: number): Promise<void> {
+    for (let attempt = 1; attempt <= TRIES; attempt++) {
+      try {
+        const response = await fetch(`/api/audio/${audioId}/pages/${page}`);
+        if (!response.ok) throw new Error(`status ${response.status}`);
+        const samples = new Float32Array(await response.arrayBuffer());
+        this.post({ type: 'page', audioId, page, samples }, [samples.buffer]);
+        return;
+      } catch (error) {
+        if (attempt === TRIES) this.onError(`Some of the sound could not be loaded (${(error as Error).message}). Reload the page to try again.`);
+        else await new Promise((done) => setTimeout(done, 300 * attempt));
+      }
+    }
+  }
+}

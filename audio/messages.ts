@@ -1,0 +1,16 @@
+import type { CompiledSong, Listening, LoopFrames } from '@/core/engine';
+
+/** What the page says to the audio thread. */
+export type EngineMessage =
+  | { type: 'song'; song: CompiledSong }
+  | { type: 'listening'; listening: Listening }
+  | { type: 'play' }
+  | { type: 'stop' }
+  | { type: 'seek'; frame: number }
+  | { type: 'loop'; loop: LoopFrames | null }
+  | { type: 'recording'; audioId: string; channels: 1 | 2; lengthFrames: number }
+  | { type: 'page'; audioId: string; page: number; samples: Float32Array }
+  | { type: 'forget'; audioId: string }
+  | { type: 'taps'; rings: { trackId: string; before: SharedArrayBuffer | null; after: SharedArrayBuffer }[] };
+
+export const PROCESSOR_NAME = 'orvid-engine';

@@ -1,0 +1,113 @@
+import { compileSong, type Listening, type LoopFrames } from '@/core/engine';
+import type { Song } from '@/core/song';
+import { Feeder } from './feeder';
+import { PROCESSOR_NAME, type EngineMessage } from './messages';
+import { SharedState } from './shared-state';
+
+/** Samples in the ring of a tap; a power of two. */
+export const RING_SAMPLES = 16384;
+
+export interface TapRings {
+  trackId: string;
+  before: SharedArrayBuffer;
+  after: SharedArrayBuffer;
+}
+
+/** What the page is told by the session. */
+export interface SessionListener {
+  onLoading: (progress: number) => void;
+  onError: (message: string) => void;
+  onTaps: (rings: readonly TapRings[]) => void;
+}
+
+/** The sound of one song in this window: the audio context, the engine's node, the feeder. */
+export class AudioSession {
+  readonly state = new SharedState();
+  private readonly context: AudioContext;
+  private node: AudioWorkletNode | null = null;
+  private readonly feeder: Feeder;
+  private readonly rings = new Map<string, TapRings>();
+  private waiting: { message: EngineMessage; transfer: Transferable[] }[] = [];
+
+  constructor(
+    rateHz: number,
+    private readonly listener: SessionListener,
+  ) {
+    this.context = new AudioContext({ sampleRate: rateHz, latencyHint: 'interactive' });
+    this.feeder = new Feeder(
+      (message, transfer) => this.post(message, transfer),
+      () => this.state.position,
+      listener.onLoading,
+      listener.onError,
+    );
+    void this.start().catch((error: Error) => listener.onError(`Sound could not be started (${error.message}).`));
+  }
+
+  private async start(): Promise<void> {
+    await this.context.audioWorklet.addModule('/audio/worklet.js');
+    const node = new AudioWorkletNode(this.context, PROCESSOR_NAME, {
+      numberOfInputs: 0,
+      outputChannelCount: [2],
+      processorOptions: { state: this.state.buffer },
+    });
+    node.onprocessorerror = () => this.listener.onError('The audio thread stopped with an error. Reload the page.');
+    node.connect(this.context.destination);
+    this.node = node;
+    for (const { message, transfer } of this.waiting.splice(0)) node.port.postMessage(message, transfer);
+  }
+
+  private post(message: EngineMessage, transfer: Transferable[] = []): void {
+    if (this.node) this.node.port.postMessage(message, transfer);
+    else this.waiting.push({ message, transfer });
+  }
+
+  /** Takes the song as it stands; what sounds is eased there. */
+  setSong(song: Song): void {
+    this.post({ type: 'song', song: compileSong(song) });
+    this.feeder.need(song.tracks);
+    this.updateTaps(song);
+  }
+
+  private updateTaps(song: Song): void {
+    const ids = song.tracks.map((track) => track.id);
+    if (ids.length === this.rings.size && ids.every((id) => this.rings.has(id))) return;
+    for (const id of this.rings.keys()) if (!ids.includes(id)) this.rings.delete(id);
+    for (const trackId of ids) {
+      if (this.rings.has(trackId)) continue;
+      const ring = () => new SharedArrayBuffer(RING_SAMPLES * 4);
+      this.rings.set(trackId, { trackId, before: ring(), after: ring() });
+    }
+    const rings = [...this.rings.values()];
+    this.post({ type: 'taps', rings });
+    this.listener.onTaps(rings);
+  }
+
+  setListening(listening: Listening): void {
+    this.post({ type: 'listening', listening });
+  }
+
+  setLoop(loop: LoopFrames | null): void {
+    this.post({ type: 'loop', loop });
+  }
+
+  /** Starts to play; the browser wants this to come from a gesture. */
+  async play(): Promise<void> {
+    await this.context.resume();
+    this.post({ type: 'play' });
+  }
+
+  stop(): void {
+    this.post({ type: 'stop' });
+  }
+
+  seek(frame: number): void {
+    this.post({ type: 'seek', frame });
+    // The audio thread sleeps until the first gesture; the page must see the position all the same.
+    if (this.context.state !== 'running') this.state.movePosition(frame);
+  }
+
+  close(): void {
+    this.node?.disconnect();
+    void this.context.close();
+  }
+}

@@ -1,0 +1,61 @@
+/**
+ * What the audio thread tells the page without a message: one shared block of memory, written after every quantum and read
+ * whenever something is drawn. All numbers are 64-bit.
+ */
+const HEADER = 8;
+const PER_TRACK = 1;
+export const MOST_TRACKS = 200;
+
+const POSITION = 0;
+const PLAYING = 1;
+const LOAD = 2;
+const MASTER_PEAK = 3;
+const TAP_POSITION = 4;
+
+export class SharedState {
+  private readonly values: Float64Array;
+
+  constructor(readonly buffer = new SharedArrayBuffer((HEADER + MOST_TRACKS * PER_TRACK) * 8)) {
+    this.values = new Float64Array(buffer);
+  }
+
+  /** Frame of the song that sounds next. */
+  get position(): number {
+    return this.values[POSITION];
+  }
+  get isPlaying(): boolean {
+    return this.values[PLAYING] === 1;
+  }
+  /** Share of its time that the audio thread needs, 0 to 1, over about the last second. */
+  get load(): number {
+    return this.values[LOAD];
+  }
+  /** Sample peak of the mix as a meter shows it, linear. */
+  get masterPeak(): number {
+    return this.values[MASTER_PEAK];
+  }
+  /** Samples that have been written into the rings. */
+  get tapPosition(): number {
+    return this.values[TAP_POSITION];
+  }
+  /** Sample peak of a track after its fader, by its place in the song, linear. */
+  trackPeak(index: number): number {
+    return this.values[HEADER + index * PER_TRACK];
+  }
+
+  write(position: number, isPlaying: boolean, load: number, masterPeak: number, tapPosition: number): void {
+    this.values[POSITION] = position;
+    this.values[PLAYING] = isPlaying ? 1 : 0;
+    this.values[LOAD] = load;
+    this.values[MASTER_PEAK] = masterPeak;
+    this.values[TAP_POSITION] = tapPosition;
+  }
+
+  movePosition(position: number): void {
+    this.values[POSITION] = position;
+  }
+
+  writeTrack(index: number, peak: number): void {
+    this.values[HEADER + index * PER_TRACK] = peak;
+  }
+}

@@ -1,0 +1,92 @@
+import { Engine, type Tap } from '@/core/engine/engine';
+import { Player } from '@/core/engine/player';
+import { PagedSource } from '@/core/engine/source';
+import { PeakMeter } from '@/core/measure/meter';
+import { PROCESSOR_NAME, type EngineMessage } from '../messages';
+import { MOST_TRACKS, SharedState } from '../shared-state';
+import { LoadMeter } from './load-meter';
+
+/**
+ * The audio thread: the engine and its transport behind one node. `process` allocates nothing; messages may.
+ */
+class EngineProcessor extends AudioWorkletProcessor {
+  private readonly state: SharedState;
+  private readonly recordings = new Map<string, PagedSource>();
+  private readonly engine: Engine;
+  private readonly player: Player;
+  private readonly load = new LoadMeter(sampleRate);
+  private readonly masterMeter = new PeakMeter(sampleRate);
+  private readonly trackMeters = Array.from({ length: MOST_TRACKS }, () => new PeakMeter(sampleRate));
+  private tracks = 0;
+
+  constructor(options: { processorOptions: { state: SharedArrayBuffer } }) {
+    super();
+    this.state = new SharedState(options.processorOptions.state);
+    this.engine = new Engine(sampleRate, (track) => this.recordings.get(track.audioId));
+    this.player = new Player(this.engine);
+    this.port.onmessage = (event: MessageEvent<EngineMessage>) => this.take(event.data);
+  }
+
+  private take(message: EngineMessage): void {
+    switch (message.type) {
+      case 'song':
+        this.engine.setSong(message.song);
+        this.tracks = Math.min(MOST_TRACKS, message.song.tracks.length);
+        break;
+      case 'listening':
+        this.engine.setListening(message.listening);
+        break;
+      case 'play':
+        this.player.play();
+        break;
+      case 'stop':
+        this.player.stop();
+        break;
+      case 'seek':
+        this.player.seek(message.frame);
+        break;
+      case 'loop':
+        this.player.setLoop(message.loop);
+        break;
+      case 'recording':
+        this.recordings.set(message.audioId, new PagedSource(message.channels, message.lengthFrames));
+        this.engine.refreshSources();
+        break;
+      case 'page':
+        this.recordings.get(message.audioId)?.setPage(message.page, message.samples);
+        break;
+      case 'forget':
+        this.recordings.delete(message.audioId);
+        this.engine.refreshSources();
+        break;
+      case 'taps':
+        this.engine.setTaps(
+          new Map(
+            message.rings.map(({ trackId, before, after }): [string, Tap] => [
+              trackId,
+              { before: before && new Float32Array(before), after: new Float32Array(after) },
+            ]),
+          ),
+        );
+        break;
+    }
+  }
+
+  process(_: Float32Array[][], outputs: Float32Array[][]): boolean {
+    const left = outputs[0][0];
+    const right = outputs[0][1];
+    const frames = left.length;
+    this.load.begin();
+    this.player.process(frames, left, right);
+    this.load.end(frames);
+    this.masterMeter.push(this.engine.masterLevels.peak, frames);
+    for (let i = 0; i < this.tracks; i++) {
+      this.trackMeters[i].push(this.player.isResting ? 0 : this.engine.trackLevels(i).peak, frames);
+      this.state.writeTrack(i, this.trackMeters[i].value);
+    }
+    this.state.write(this.player.position, this.player.isPlaying, this.load.value, this.masterMeter.value, this.engine.tapPosition);
+    return true;
+  }
+}
+
+registerProcessor(PROCESSOR_NAME, EngineProcessor);

@@ -1,0 +1,41 @@
+import FFT from 'fft.js';
+import { SPECTRUM_BAND_EDGES, SPECTRUM_BANDS } from './bands';
+import { FLOOR_DB, powerInBand } from './spectrum';
+
+/** Length of the transform: 0.17 s at 48 kHz. */
+const SIZE = 8192;
+/** Smoothing of the powers from one measurement to the next. */
+const FOLLOW = 0.45;
+
+/**
+ * The spectrum of the last 8192 samples in the bands of the long-term spectrum, smoothed a little. A band narrower than the
+ * resolution takes its share of the bin it lies in.
+ */
+export class LiveSpectrum {
+  private readonly fft = new FFT(SIZE);
+  private readonly window = Float64Array.from({ length: SIZE }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / SIZE));
+  private readonly input = new Array<number>(SIZE).fill(0);
+  private readonly output = this.fft.createComplexArray();
+  private readonly bins = new Float64Array(SIZE / 2 + 1);
+  private readonly power = new Float64Array(SPECTRUM_BANDS);
+
+  constructor(private readonly rateHz: number) {}
+
+  /**
+   * @param ring the latest samples, its length a power of two ≥ 8192
+   * @param end samples written so far: the ring holds `end − length` to `end − 1`
+   * @returns 120 levels, dB relative to a full-scale sine
+   */
+  measure(ring: Float32Array, end: number): Float32Array {
+    const mask = ring.length - 1;
+    for (let n = 0; n < SIZE; n++) this.input[n] = ring[(end - SIZE + n) & mask] * this.window[n];
+    this.fft.realTransform(this.output, this.input);
+    const scale = 1 / ((SIZE / 4) ** 2 * 1.5);
+    const binHz = this.rateHz / SIZE;
+    for (let k = 0; k <= SIZE / 2; k++) this.bins[k] = this.output[2 * k] ** 2 + this.output[2 * k + 1] ** 2;
+    return Float32Array.from(SPECTRUM_BAND_EDGES, (edges, band) => {
+      this.power[band] += FOLLOW * (powerInBand(this.bins, edges, binHz) * scale - this.power[band]);
+      return Math.max(FLOOR_DB, 10 * Math.log10(this.power[band] + 1e-30));
+    });
+  }
+}
