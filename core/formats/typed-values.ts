@@ -1,0 +1,146 @@
+import { bandwidthFromQ, qFromBandwidth } from '../filters';
+import { frequencyOfNote, noteOf, wavelengthMetres } from '../measure/pitch';
+import { FREQUENCY_RANGE_HZ, Q_RANGE, type BandType } from '../song/band';
+
+/** What people type into figures, and how figures are written. A comma serves as a decimal point, − as a minus. */
+const MINUS = '−';
+
+function plainNumber(text: string): number | null {
+  const cleaned = text.trim().replace(/[−–]/g, '-').replace(',', '.');
+  return /^[+-]?(\d+\.?\d*|\.\d+)$/.test(cleaned) ? Number(cleaned) : null;
+}
+
+/**
+ * A frequency: `440`, `440 Hz`, `2.5k`, `2.5 kHz`, `A4`, `c#3`.
+ * @returns Hz, within 10 Hz to 30 kHz; null for what cannot be read
+ */
+export function parseFrequency(text: string): number | null {
+  const note = frequencyOfNote(text);
+  const match = /^(.*?)\s*(k)?\s*(hz)?$/i.exec(text.trim())!;
+  const number = plainNumber(match[1]);
+  const hz = note ?? (number === null ? null : number * (match[2] ? 1000 : 1));
+  if (hz === null || hz <= 0) return null;
+  return Math.min(FREQUENCY_RANGE_HZ.max, Math.max(FREQUENCY_RANGE_HZ.min, hz));
+}
+
+/** A gain: `-3`, `+2.5 dB`. @returns dB, within the range; null for what cannot be read */
+export function parseGain(text: string, range: { min: number; max: number }): number | null {
+  const db = plainNumber(text.replace(/\s*db$/i, ''));
+  return db === null ? null : Math.min(range.max, Math.max(range.min, db));
+}
+
+/** A width: `0.7 oct`, `0.7` (octaves), `Q 2.1`, `2.1 q`. @returns Q, 0.1 to 100; null for what cannot be read */
+export function parseWidth(text: string): number | null {
+  const asQ = /^q\s*=?\s*(.+)$|^(.+?)\s*q$/i.exec(text.trim());
+  const number = plainNumber(asQ ? (asQ[1] ?? asQ[2]) : text.replace(/\s*oct(aves?)?\.?$/i, ''));
+  if (number === null || number <= 0) return null;
+  return Math.min(Q_RANGE.max, Math.max(Q_RANGE.min, asQ ? number : qFromBandwidth(number)));
+}
+
+/** A slope: `18`, `18 dB/oct`, `order 3`. @returns the order, 1 to 8; null for what is not a whole order */
+export function parseSlope(text: string, highestOrder: number): number | null {
+  const asOrder = /^order\s*(\d+)$|^(\d+)\s*\.?\s*order$/i.exec(text.trim());
+  const number = plainNumber(asOrder ? (asOrder[1] ?? asOrder[2]) : text.replace(/\s*db(\s*\/\s*oct\.?)?$/i, ''));
+  const order = number === null ? NaN : asOrder ? number : number / 6;
+  return Number.isInteger(order) && order >= 1 ? Math.min(highestOrder, order) : null;
+}
+
+/** A position between the sides: `L 30`, `30 L`, `R100`, `C`, `0`. @returns −1 to 1; null for what cannot be read */
+export function parsePan(text: string): number | null {
+  const trimmed = text.trim();
+  if (/^(c|centre|center|0)$/i.test(trimmed)) return 0;
+  const match = /^([lr])\s*(\d+(?:[.,]\d+)?)$|^(\d+(?:[.,]\d+)?)\s*([lr])$/i.exec(trimmed);
+  if (!match) return null;
+  const amount = plainNumber(match[2] ?? match[3])!;
+  const side = (match[1] ?? match[4]).toLowerCase();
+  return (Math.min(100, amount) / 100) * (side === 'l' ? -1 : 1);
+}
+
+const TYPE_WORDS: Record<string, BandType> = {
+  bell: 'bell',
+  'low shelf': 'low-shelf',
+  'high shelf': 'high-shelf',
+  notch: 'notch',
+  'high pass': 'high-pass',
+  'low pass': 'low-pass',
+  'cut lows': 'high-pass',
+  'cut highs': 'low-pass',
+};
+
+/** A band as a phrase. */
+export interface BandPhrase {
+  type: BandType;
+  frequencyHz: number;
+  gainDb?: number;
+  q?: number;
+}
+
+/**
+ * A band in words: a kind, a frequency, then a gain and a width if wanted: `bell 2.5k -3`, `high-pass 120`, `notch 50 Q 20`,
+ * `low shelf A2 +2`.
+ * @returns null for what cannot be read
+ */
+export function parseBandPhrase(text: string): BandPhrase | null {
+  const words = text.trim().toLowerCase().replace(/[−–]/g, '-').replace(/([a-z])-([a-z])/g, '$1 $2');
+  const kind = Object.keys(TYPE_WORDS).find((word) => words === word || words.startsWith(`${word} `));
+  if (!kind) return null;
+  const rest = words.slice(kind.length).trim();
+  const match = /^(\S+)(?:\s+(hz|khz))?(?:\s+([+-]?\d+(?:[.,]\d+)?)(?:\s*db)?)?(?:\s+(q\s*\S+|\S+\s*oct))?$/.exec(rest);
+  const frequencyHz = match && parseFrequency(`${match[1]}${match[2] ?? ''}`);
+  if (!match || frequencyHz === null || frequencyHz === undefined) return null;
+  const gainDb = match[3] === undefined ? undefined : (plainNumber(match[3]) ?? undefined);
+  const q = match[4] === undefined ? undefined : parseWidth(match[4]);
+  if (q === null) return null;
+  return { type: TYPE_WORDS[kind], frequencyHz, ...(gainDb !== undefined && { gainDb }), ...(q !== undefined && { q }) };
+}
+
+/** `104 Hz`, `3.10 kHz`. */
+export function writeFrequency(hz: number): string {
+  if (hz < 1000) return `${hz < 100 ? Number(hz.toFixed(1)) : Math.round(hz)} Hz`;
+  return `${(hz / 1000).toFixed(2)} kHz`;
+}
+
+/** `+2.6 dB`, `−4.2 dB`, `0.0 dB`. */
+export function writeGain(db: number): string {
+  const text = Math.abs(db).toFixed(1);
+  return `${text === '0.0' ? '' : db > 0 ? '+' : MINUS}${text} dB`;
+}
+
+/** A number without a plus, with a true minus: `−18.3`. */
+export function writeNumber(value: number, digits = 1): string {
+  const text = Math.abs(value).toFixed(digits);
+  return value < 0 && Number(text) !== 0 ? `${MINUS}${text}` : text;
+}
+
+/** `0.68 oct`. */
+export function writeWidth(q: number): string {
+  return `${bandwidthFromQ(q).toFixed(2)} oct`;
+}
+
+/** `18 dB/oct`. */
+export const writeSlope = (order: number) => `${order * 6} dB/oct`;
+
+/** `L 30`, `C`, `R 100`. */
+export function writePan(pan: number): string {
+  const amount = Math.round(Math.abs(pan) * 100);
+  return amount === 0 ? 'C' : `${pan < 0 ? 'L' : 'R'} ${amount}`;
+}
+
+/** `C♯4 +48 ct`. */
+export function writeNote(hz: number): string {
+  const { name, cents } = noteOf(hz);
+  return `${name} ${cents < 0 ? MINUS : '+'}${Math.abs(cents)} ct`;
+}
+
+/** `1.2 m`, `34 cm`. */
+export function writeWavelength(hz: number): string {
+  const metres = wavelengthMetres(hz);
+  if (metres >= 1) return `${metres.toFixed(1)} m`;
+  return `${(metres * 100).toFixed(metres < 0.1 ? 1 : 0)} cm`;
+}
+
+/** `0:12.4`. */
+export function writeTime(seconds: number): string {
+  const tenths = Math.floor(seconds * 10 + 1e-6);
+  return `${Math.floor(tenths / 600)}:${String(Math.floor(tenths / 10) % 60).padStart(2, '0')}.${tenths % 10}`;
+}

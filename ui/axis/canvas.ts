@@ -1,0 +1,69 @@
+'use client';
+import { useCallback, useEffect, useRef, type RefObject } from 'react';
+import { currentTokens, useTheme } from '../theme';
+import type { Tokens } from '../theme/tokens';
+
+export type Draw = (context: CanvasRenderingContext2D, width: number, height: number, tokens: Tokens) => void;
+
+/**
+ * A canvas that is drawn outside React's render, at most once a frame.
+ * @param draw draws everything anew; it is called when it changes, when the theme changes and when `redraw` asks
+ * @returns what asks for a drawing at the next frame
+ */
+export function useCanvas(ref: RefObject<HTMLCanvasElement | null>, width: number, height: number, draw: Draw): () => void {
+  const latest = useRef(draw);
+  const pending = useRef(0);
+  const theme = useTheme((state) => state.theme);
+
+  const redraw = useCallback(() => {
+    if (pending.current) return;
+    pending.current = requestAnimationFrame(() => {
+      pending.current = 0;
+      const canvas = ref.current;
+      const context = canvas?.getContext('2d');
+      if (!canvas || !context) return;
+      const ratio = window.devicePixelRatio || 1;
+      const wide = Math.round(canvas.clientWidth * ratio);
+      const high = Math.round(canvas.clientHeight * ratio);
+      if (canvas.width !== wide || canvas.height !== high) {
+        canvas.width = wide;
+        canvas.height = high;
+      }
+      context.setTransform(ratio, 0, 0, ratio, 0, 0);
+      context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
+      latest.current(context, canvas.clientWidth, canvas.clientHeight, currentTokens());
+    });
+  }, [ref]);
+
+  useEffect(() => {
+    latest.current = draw;
+    redraw();
+  }, [draw, redraw, width, height, theme]);
+  useEffect(
+    () => () => {
+      cancelAnimationFrame(pending.current);
+      pending.current = 0;
+    },
+    [],
+  );
+  return redraw;
+}
+
+/** Fills a region with slanted lines. */
+export function hatch(context: CanvasRenderingContext2D, x: number, y: number, width: number, height: number, colour: string, spacing = 7): void {
+  if (width <= 0) return;
+  context.save();
+  context.beginPath();
+  context.rect(x, y, width, height);
+  context.clip();
+  context.strokeStyle = colour;
+  context.lineWidth = 1;
+  context.beginPath();
+  const first = Math.floor((x - height) / spacing) * spacing;
+  for (let at = first; at < x + width + height; at += spacing) {
+    context.moveTo(at, y + height);
+    context.lineTo(at + height, y);
+  }
+  context.stroke();
+  context.restore();
+}

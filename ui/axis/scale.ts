@@ -1,0 +1,48 @@
+import { scaleLog } from 'd3-scale';
+
+/** The one frequency axis of the screen: 20 Hz to 20 kHz, logarithmic. */
+export const AXIS_LOW_HZ = 20;
+export const AXIS_HIGH_HZ = 20000;
+
+export interface FrequencyScale {
+  /** Pixels from the left edge of the field. */
+  x: (hz: number) => number;
+  hz: (x: number) => number;
+  width: number;
+}
+
+/** @param width of the field in pixels */
+export function frequencyScale(width: number): FrequencyScale {
+  const scale = scaleLog().domain([AXIS_LOW_HZ, AXIS_HIGH_HZ]).range([0, width]);
+  return { x: (hz) => scale(hz), hz: (x) => scale.invert(x), width };
+}
+
+/** Where the grid has lines, and how they are labelled. */
+export const AXIS_TICKS: readonly { hz: number; label: string }[] = [
+  { hz: 20, label: '20' },
+  { hz: 30, label: '30' },
+  { hz: 50, label: '50' },
+  { hz: 70, label: '70' },
+  { hz: 100, label: '100' },
+  { hz: 200, label: '200' },
+  { hz: 300, label: '300' },
+  { hz: 500, label: '500' },
+  { hz: 700, label: '700' },
+  { hz: 1000, label: '1k' },
+  { hz: 2000, label: '2k' },
+  { hz: 3000, label: '3k' },
+  { hz: 5000, label: '5k' },
+  { hz: 7000, label: '7k' },
+  { hz: 10000, label: '10k' },
+  { hz: 20000, label: '20k' },
+];
+
+/** The waters of the chart: names of the regions and where they begin. Common practice. */
+export const REGIONS: readonly { name: string; fromHz: number }[] = [
+  { name: 'sub', fromHz: 20 },
+  { name: 'bass', fromHz: 60 },
+  { name: 'low mids', fromHz: 150 },
+  { name: 'mids', fromHz: 500 },
+  { name: 'presence', fromHz: 2000 },
+  { name: 'air', fromHz: 6000 },
+];

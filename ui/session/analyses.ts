@@ -1,0 +1,26 @@
+import { create } from 'zustand';
+import type { RecordingAnalysis } from '@/core/measure';
+import { request } from '../song';
+
+/** What was measured of the recordings of the song, by recording. */
+interface Analyses {
+  byAudio: Readonly<Record<string, RecordingAnalysis>>;
+  /** Asks for those that are not here yet. */
+  need: (audioIds: readonly string[]) => void;
+}
+
+const asked = new Set<string>();
+
+export const useAnalyses = create<Analyses>((set, get) => ({
+  byAudio: {},
+  need: (audioIds) => {
+    for (const audioId of audioIds) {
+      if (asked.has(audioId)) continue;
+      asked.add(audioId);
+      request<RecordingAnalysis>('GET', `/api/audio/${audioId}/analysis`).then(
+        (analysis) => set({ byAudio: { ...get().byAudio, [audioId]: analysis } }),
+        () => asked.delete(audioId),
+      );
+    }
+  },
+}));

@@ -1,0 +1,173 @@
+import { wrap, type Remote } from 'comlink';
+import { create } from 'zustand';
+import { AudioSession } from '@/audio/session';
+import { fromDb } from '@/core/engine';
+import { matchedGainDb } from '@/core/measure';
+import { songLengthFrames, type Song } from '@/core/song';
+import type { LiveSpectra } from '@/workers/live-spectra';
+import { useSongStore, currentSong, useSelection } from '../song';
+import { useAnalyses } from './analyses';
+import { heardSpectra } from './spectra';
+
+/** What is heard in this window, and how: play state, before or after, mono. Not part of the song. */
+interface SessionStore {
+  isPlaying: boolean;
+  /** 0 to 1: how much of the sound has arrived. */
+  loading: number;
+  before: boolean;
+  mono: boolean;
+  /** What brings "before" to the loudness of "after", dB. */
+  matchedGainDb: number;
+  togglePlay: () => void;
+  seek: (seconds: number) => void;
+  toggleLoop: () => void;
+  setBefore: (before: boolean) => void;
+  setMono: (mono: boolean) => void;
+}
+
+let session: AudioSession | null = null;
+let liveSpectra: Remote<LiveSpectra> | null = null;
+
+/** The audio of this window, for what is drawn while it plays. Null before a song is open. */
+export const audioState = () => session?.state ?? null;
+
+/** Seconds at which the song stands. */
+export function positionSeconds(): number {
+  return session ? session.state.position / currentSong().rateHz : 0;
+}
+
+export const useSession = create<SessionStore>((set, get) => ({
+  isPlaying: false,
+  loading: 0,
+  before: false,
+  mono: false,
+  matchedGainDb: 0,
+  togglePlay: () => {
+    if (!session) return;
+    const isPlaying = !get().isPlaying;
+    set({ isPlaying });
+    if (!isPlaying) {
+      session.stop();
+      return;
+    }
+    if (session.state.position >= songLengthFrames(currentSong())) session.seek(0);
+    session.play().catch((error: Error) => {
+      set({ isPlaying: false });
+      useSongStore.getState().tell(`Sound could not be started (${error.message}).`, 'error');
+    });
+  },
+  seek: (seconds) => {
+    const { rateHz } = currentSong();
+    const frame = Math.min(songLengthFrames(currentSong()), Math.max(0, Math.round(seconds * rateHz)));
+    session?.seek(frame);
+  },
+  toggleLoop: () => {
+    const song = currentSong();
+    const lengthSeconds = songLengthFrames(song) / song.rateHz;
+    if (lengthSeconds === 0) return;
+    const loop = song.loop ?? { startSeconds: 0, endSeconds: lengthSeconds, enabled: false };
+    useSongStore.getState().edit({ kind: 'song.set', changes: { loop: { ...loop, enabled: !loop.enabled } } }, 'Loop');
+  },
+  setBefore: (before) => {
+    set({ before });
+    tellListening();
+  },
+  setMono: (mono) => {
+    set({ mono });
+    tellListening();
+  },
+}));
+
+function tellListening(): void {
+  const { before, mono, matchedGainDb: gainDb } = useSession.getState();
+  session?.setListening({ before, mono, beforeGain: fromDb(gainDb) });
+}
+
+function tellLoop(song: Song): void {
+  const { loop, rateHz } = song;
+  session?.setLoop(loop?.enabled ? { start: Math.round(loop.startSeconds * rateHz), end: Math.round(loop.endSeconds * rateHz) } : null);
+}
+
+function updateMatchedGain(): void {
+  useSession.setState({ matchedGainDb: matchedGainDb(heardSpectra(currentSong())) });
+  if (useSession.getState().before) tellListening();
+}
+
+/** Opens the sound of the song that is in the store, and follows it. @returns what ends it */
+export function startSession(): () => void {
+  const { tell } = useSongStore.getState();
+  const worker = new Worker('/audio/live-spectra.js');
+  liveSpectra = wrap<LiveSpectra>(worker);
+  const { rateHz } = currentSong();
+  session = new AudioSession(rateHz, {
+    onLoading: (loading) => useSession.setState({ loading }),
+    onError: (message) => tell(message, 'error'),
+    onTaps: (rings) =>
+      void liveSpectra?.setRings(
+        rateHz,
+        Object.fromEntries(rings.flatMap(({ trackId, before, after }) => [[`${trackId}/before`, before], [`${trackId}/after`, after]])),
+      ),
+  });
+  useSession.setState({ isPlaying: false, loading: 0, before: false, mono: false });
+
+  let waiting = 0;
+  const take = () => {
+    waiting = 0;
+    const song = currentSong();
+    session?.setSong(song);
+    useAnalyses.getState().need(song.tracks.map((track) => track.audioId));
+    updateMatchedGain();
+  };
+  take();
+  tellLoop(currentSong());
+  const unfollow = useSongStore.subscribe((now, before) => {
+    if (now.state.song === before.state.song) return;
+    if (now.state.song.loop !== before.state.song.loop) tellLoop(now.state.song);
+    waiting ||= requestAnimationFrame(take);
+  });
+  const unmatch = useAnalyses.subscribe(updateMatchedGain);
+  const stopWatch = watchPlayback();
+  return () => {
+    cancelAnimationFrame(waiting);
+    unfollow();
+    unmatch();
+    stopWatch();
+    session?.close();
+    session = null;
+    liveSpectra = null;
+    worker.terminate();
+  };
+}
+
+/** Stops at the end of the song. */
+function watchPlayback(): () => void {
+  const timer = setInterval(() => {
+    const song = currentSong();
+    const { isPlaying, togglePlay } = useSession.getState();
+    if (!session || !isPlaying) return;
+    if (session.state.position >= songLengthFrames(song) && session.state.isPlaying) togglePlay();
+  }, 100);
+  return () => clearInterval(timer);
+}
+
+/** The live spectra by name: `<track>/after`, and `<track>/before` of the chosen track. */
+let latest: Record<string, Float32Array> = {};
+let isMeasuring = false;
+export const liveSpectrum = (name: string): Float32Array | undefined => latest[name];
+
+/** Asks for live spectra; what is drawn reads them with {@link liveSpectrum}. At most one request at a time. */
+export async function refreshLiveSpectra(): Promise<void> {
+  if (!liveSpectra || !session || isMeasuring) return;
+  if (!session.state.isPlaying) {
+    latest = {};
+    return;
+  }
+  isMeasuring = true;
+  try {
+    const chosen = useSelection.getState().stripId;
+    const names = [...currentSong().tracks.map((track) => `${track.id}/after`), `${chosen}/before`];
+    latest = await liveSpectra.measure(names, session.state.tapPosition);
+  } finally {
+    isMeasuring = false;
+  }
+}

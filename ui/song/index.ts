@@ -1,0 +1,6 @@
+export { errorOf, request } from './api';
+export { addBand, changeBand, makeBand, removeBand, setBand, type BandChanges } from './band-edits';
+export { useJobs, type JobView } from './jobs-store';
+export { chosenBand, chosenStrip, stripName, useChosenBand, useChosenStrip, useSelection } from './selection';
+export { currentSong, editAll, useSong, useSongStore, type Notice, type SavedState } from './song-store';
+export { startSync } from './sync';

@@ -1,0 +1,47 @@
+import { create } from 'zustand';
+import { findStrip, firstEqualizer, MASTER_ID, type Band, type Equalizer, type Strip } from '@/core/song';
+import { currentSong, useSong } from './song-store';
+
+/** What is chosen in this window: a track, bus or the master, and a band of it. Not part of the song. */
+interface Selection {
+  stripId: string;
+  bandId: string | null;
+  chooseStrip: (stripId: string) => void;
+  chooseBand: (bandId: string | null) => void;
+}
+
+export const useSelection = create<Selection>((set) => ({
+  stripId: MASTER_ID,
+  bandId: null,
+  chooseStrip: (stripId) => {
+    const strip = findStrip(currentSong(), stripId);
+    set({ stripId, bandId: (strip && firstEqualizer(strip)?.bands[0]?.id) ?? null });
+  },
+  chooseBand: (bandId) => set({ bandId }),
+}));
+
+/** The chosen track, bus or master; the master when the chosen one is gone. */
+export function useChosenStrip(): Strip {
+  const stripId = useSelection((selection) => selection.stripId);
+  return useSong((song) => findStrip(song, stripId) ?? song.master);
+}
+
+export function chosenStrip(): Strip {
+  const song = currentSong();
+  return findStrip(song, useSelection.getState().stripId) ?? song.master;
+}
+
+/** The equalizer on the bench, and the chosen band of it. */
+export function chosenBand(): { strip: Strip; equalizer: Equalizer | undefined; band: Band | undefined } {
+  const strip = chosenStrip();
+  const equalizer = firstEqualizer(strip);
+  return { strip, equalizer, band: equalizer?.bands.find((band) => band.id === useSelection.getState().bandId) };
+}
+
+export function useChosenBand(): Band | undefined {
+  const strip = useChosenStrip();
+  const bandId = useSelection((selection) => selection.bandId);
+  return firstEqualizer(strip)?.bands.find((band) => band.id === bandId);
+}
+
+export const stripName = (strip: Strip) => ('name' in strip ? strip.name : 'Master');

@@ -1,0 +1,87 @@
+import { create } from 'zustand';
+import { asOrvidError } from '@/core/errors';
+import { batch, type Edit, type Song } from '@/core/song';
+import { doEdit, dropStep, openSongState, previewEdit, stepHistory, type SongState } from './song-state';
+
+/** Whether the work is safe. */
+export type SavedState = 'saved' | 'saving' | 'unreachable';
+
+/** Something that people should read: what happened, what was kept, what to do. */
+export interface Notice {
+  id: number;
+  tone: 'error' | 'plain';
+  text: string;
+}
+
+interface SongStore {
+  songId: string;
+  state: SongState;
+  saved: SavedState;
+  notices: readonly Notice[];
+  open: (songId: string, song: Song, revision: number) => void;
+  /** Replaces the state: for what comes from the server. */
+  setState: (change: (state: SongState) => SongState) => void;
+  setSaved: (saved: SavedState) => void;
+  /** Does an edit; what cannot be done is said and changes nothing. */
+  edit: (edit: Edit | null, label: string) => void;
+  /** Shows an edit while a gesture goes on; null takes it back. */
+  preview: (edit: Edit | null) => void;
+  /** Keeps what is previewed as one step. */
+  keepPreview: (label: string) => void;
+  undo: () => void;
+  redo: () => void;
+  tell: (text: string, tone?: Notice['tone']) => void;
+  dismiss: (id: number) => void;
+}
+
+const EMPTY: Song = { format: 'orvid.song', version: 1, title: 'Song', rateHz: 48000, parts: [], loop: null, tracks: [], buses: [], master: { id: 'master', gainDb: 0, chain: [] }, passages: [] };
+let notices = 0;
+
+export const useSongStore = create<SongStore>((set, get) => {
+  const attempt = (change: (state: SongState) => SongState) => {
+    try {
+      set({ state: change(get().state) });
+      return true;
+    } catch (thrown) {
+      const error = asOrvidError(thrown);
+      get().tell([error.message, error.kept].filter(Boolean).join(' '), 'error');
+      return false;
+    }
+  };
+  const travel = (direction: 'undo' | 'redo') => () => {
+    if (attempt((state) => stepHistory(state, direction))) return;
+    set({ state: dropStep(get().state, direction) });
+  };
+  return {
+    songId: '',
+    state: openSongState(EMPTY, 0),
+    saved: 'saved',
+    notices: [],
+    open: (songId, song, revision) => set({ songId, state: openSongState(song, revision), saved: 'saved', notices: [] }),
+    setState: (change) => set({ state: change(get().state) }),
+    setSaved: (saved) => set({ saved }),
+    edit: (edit, label) => {
+      if (edit) attempt((state) => doEdit(state, edit, label));
+    },
+    preview: (edit) => {
+      attempt((state) => previewEdit(state, edit));
+    },
+    keepPreview: (label) => {
+      const { preview } = get().state;
+      if (preview) attempt((state) => doEdit(state, preview, label));
+    },
+    undo: travel('undo'),
+    redo: travel('redo'),
+    tell: (text, tone = 'plain') => set({ notices: [...get().notices.slice(-4), { id: ++notices, tone, text }] }),
+    dismiss: (id) => set({ notices: get().notices.filter((notice) => notice.id !== id) }),
+  };
+});
+
+/** The song as it is shown. */
+export const useSong = <T>(select: (song: Song) => T): T => useSongStore((store) => select(store.state.song));
+export const currentSong = (): Song => useSongStore.getState().state.song;
+
+/** Several edits as one step. */
+export function editAll(edits: readonly Edit[], label: string): void {
+  useSongStore.getState().edit(batch(edits), label);
+}

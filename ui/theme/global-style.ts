@@ -1,0 +1,23 @@
+import { createGlobalStyle } from 'styled-components';
+import { cssVariables, DAY, NIGHT, SANS } from './tokens';
+
+export const GlobalStyle = createGlobalStyle`
+  :root { ${cssVariables(DAY)} color-scheme: light; }
+  :root[data-theme='night'] { ${cssVariables(NIGHT)} color-scheme: dark; }
+  @media (prefers-color-scheme: dark) {
+    :root:not([data-theme='day']) { ${cssVariables(NIGHT)} color-scheme: dark; }
+  }
+  *, *::before, *::after { box-sizing: border-box; }
+  html, body { height: 100%; margin: 0; }
+  body {
+    background: var(--paper);
+    color: var(--ink);
+    font: 400 13px/1.35 ${SANS};
+    font-variant-numeric: tabular-nums;
+    -webkit-font-smoothing: antialiased;
+  }
+  h1, h2, h3, p { margin: 0; }
+  button, input { font: inherit; color: inherit; }
+  [data-focus-visible], :focus-visible { outline: 2px solid var(--claim); outline-offset: 1px; }
+  ::selection { background: var(--claim); color: var(--field); }
+`;
