@@ -5,6 +5,7 @@ import { Cascade, MAX_BLOCK, toStateVariable } from '@/core/engine';
 import { designEqualizer, groupDelayMs, logSpacedHz, magnitudeDb, phaseDegrees, runningFrequencyHz, type Section } from '@/core/filters';
 import { parseEqualizerFile, type RenderFormat } from '@/core/formats';
 import { withDecodedAudio } from '@/server/audio/decode';
+import { clippingRemark } from '@/server/render/render-job';
 import { writeWav, type SoundBlock } from '@/server/render/write-wav';
 import { resolvePath, wholeOrNothing } from './output';
 
@@ -86,7 +87,7 @@ export async function impulse(file: string, output: string, rateHz: number, leng
 }
 
 export function reportClipping(output: string, clippedSamples: number): void {
-  if (clippedSamples > 0) console.error(`${output}: ${clippedSamples} samples were clipped at full scale; lower the gain or write 32f.`);
+  if (clippedSamples > 0) console.error(`${output}: ${clippingRemark(clippedSamples)}`);
 }
 
 /** Runs work on an audio file; what cannot be read is refused by name. */

@@ -24,7 +24,7 @@ export function ensureDependencies() {
   const lock = createHash('sha256').update(readFileSync(at('package-lock.json'))).digest('hex');
   if (existsSync(at('node_modules')) && isStamped('dependencies', lock)) return;
   console.error('Installing packages …');
-  run('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], { stdio: ['ignore', 2, 2] });
+  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { stdio: ['ignore', 2, 2] });
   stamp('dependencies', lock);
 }
 

@@ -131,8 +131,18 @@ function audibility(song: Song): (strip: Track | Bus) => number {
   };
 }
 
-/** @param song valid: see `checkRouting` */
+const compiledSongs = new WeakMap<Song, CompiledSong>();
+
+/** A song for the engine. Songs never change in place, so one that was compiled before is not compiled again. @param song valid: see `checkRouting` */
 export function compileSong(song: Song): CompiledSong {
+  const known = compiledSongs.get(song);
+  if (known) return known;
+  const compiled = compile(song);
+  compiledSongs.set(song, compiled);
+  return compiled;
+}
+
+function compile(song: Song): CompiledSong {
   const buses = inRunningOrder(song.buses);
   const numberOf = (busId: string) => (busId === MASTER_ID ? -1 : buses.findIndex((bus) => bus.id === busId));
   const audible = audibility(song);

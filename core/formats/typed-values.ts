@@ -1,6 +1,6 @@
 import { bandwidthFromQ, qFromBandwidth } from '../filters';
 import { frequencyOfNote, noteOf, wavelengthMetres } from '../measure/pitch';
-import { FREQUENCY_RANGE_HZ, Q_RANGE, type BandType } from '../song/band';
+import { FREQUENCY_RANGE_HZ, hasGain, hasQ, isPassFilter, Q_RANGE, type BandSettings, type BandType } from '../song/band';
 
 /** What people type into figures, and how figures are written. A comma serves as a decimal point, − as a minus. */
 const MINUS = '−';
@@ -143,4 +143,19 @@ export function writeWavelength(hz: number): string {
 export function writeTime(seconds: number): string {
   const tenths = Math.floor(seconds * 10 + 1e-6);
   return `${Math.floor(tenths / 600)}:${String(Math.floor(tenths / 10) % 60).padStart(2, '0')}.${tenths % 10}`;
+}
+
+/** A length without fractions: `0:42`, `3:05`. */
+export function writeLength(seconds: number): string {
+  const whole = Math.round(seconds);
+  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, '0')}`;
+}
+
+/** What a band does, in figures: `285 Hz, −4.2 dB, 0.68 oct`; `104 Hz, 18 dB/oct`. */
+export function bandSummary(band: BandSettings): string {
+  const figures = [writeFrequency(band.frequencyHz)];
+  if (hasGain(band.type)) figures.push(writeGain(band.gainDb));
+  if (isPassFilter(band.type)) figures.push(writeSlope(band.order));
+  else if (hasQ(band.type)) figures.push(writeWidth(band.q));
+  return figures.join(', ');
 }

@@ -6,6 +6,8 @@ export interface UndoStep {
   label: string;
   forward: Edit;
   backward: Edit;
+  /** Steps in a row with the same key are one step: repeated presses of a key. */
+  mergeKey?: string;
 }
 
 /** Undo and redo as plain data. The newest step is last. */
@@ -17,9 +19,17 @@ export interface UndoHistory {
 export const EMPTY_HISTORY: UndoHistory = { done: [], undone: [] };
 const LONGEST_HISTORY = 500;
 
-/** The history after an edit of one's own. @param song before the edit */
-export function remember(history: UndoHistory, song: Song, edit: Edit, label: string): UndoHistory {
-  const step = { label, forward: edit, backward: invertEdit(song, edit) };
+/**
+ * The history after an edit of one's own.
+ * @param song before the edit
+ * @param mergeKey given to edits that set the same fields: then the newest replaces the one before it, and both are undone at once
+ */
+export function remember(history: UndoHistory, song: Song, edit: Edit, label: string, mergeKey?: string): UndoHistory {
+  const last = history.done[history.done.length - 1];
+  if (mergeKey !== undefined && last?.mergeKey === mergeKey && history.undone.length === 0) {
+    return { done: [...history.done.slice(0, -1), { ...last, forward: edit }], undone: [] };
+  }
+  const step = { label, forward: edit, backward: invertEdit(song, edit), mergeKey };
   return { done: [...history.done, step].slice(-LONGEST_HISTORY), undone: [] };
 }
 

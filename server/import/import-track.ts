@@ -53,7 +53,7 @@ export async function startImport(songId: string, upload: string, fileName: stri
       const decoded = await runInWorker<DecodedRecording>('decode', { source: upload, pages, fileName, rateHz: song.rateHz }, signal, report);
       signal.throwIfAborted();
       await keepRecording(decoded, { upload, pages, fileName, rateHz: song.rateHz });
-      return await addTrack(songId, decoded, fileName);
+      return { resultId: await addTrack(songId, decoded, fileName) };
     } finally {
       await discard(upload, pages);
     }

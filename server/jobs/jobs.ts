@@ -19,7 +19,12 @@ export interface Job {
   error?: { code: ErrorCode; message: string; kept?: string };
   /** What it made: a track's id, a render's id. */
   resultId?: string;
+  /** Something to know about what it made. */
+  remark?: string;
 }
+
+/** What a job has made. */
+export type JobResult = Pick<Job, 'remark'> & Required<Pick<Job, 'resultId'>>;
 
 interface RunningJob {
   job: Job;
@@ -34,11 +39,11 @@ export type Report = (step: string, progress: number) => void;
 
 /**
  * Starts long work and returns at once. The song's windows hear of its progress, at most ten times a second.
- * @param work gives the id of what it made; must clean up after itself when `signal` aborts or it fails
+ * @param work gives what it made; must clean up after itself when `signal` aborts or it fails
  */
 export function startJob(
   about: Pick<Job, 'songId' | 'kind' | 'name'>,
-  work: (signal: AbortSignal, report: Report) => Promise<string>,
+  work: (signal: AbortSignal, report: Report) => Promise<JobResult>,
 ): Job {
   const abort = new AbortController();
   const job: Job = { ...about, id: nanoid(12), state: 'running', step: 'waiting', progress: 0 };
@@ -55,7 +60,7 @@ export function startJob(
   };
   tell();
   void work(abort.signal, report)
-    .then((resultId) => Object.assign(job, { state: 'done', progress: 1, resultId }))
+    .then((result) => Object.assign(job, { state: 'done', progress: 1, ...result }))
     .catch((thrown: unknown) => {
       const error = abort.signal.aborted ? new OrvidError('cancelled', `“${job.name}” was cancelled.`, 'Nothing of it was kept.') : asOrvidError(thrown);
       if (error.code === 'internal') log.error({ error: thrown, job }, 'job failed');

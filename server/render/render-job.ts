@@ -22,6 +22,12 @@ export function fileNameOf(title: string): string {
   return `${title.normalize('NFKD').replace(/[^\w\- ]+/g, '').trim().replace(/\s+/g, '-') || 'mix'}.wav`;
 }
 
+/** What people are told of samples that an integer format could not hold. */
+export function clippingRemark(clippedSamples: number): string {
+  const samples = clippedSamples === 1 ? '1 sample was' : `${clippedSamples} samples were`;
+  return `${samples} clipped at full scale; lower the level or take 32-bit float.`;
+}
+
 /** Starts a render of the song as it stands now. @throws OrvidError `invalid-input` for a song without tracks */
 export async function startRender(songId: string, format: RenderFormat): Promise<Job> {
   const { song, revision } = await loadSong(songId);
@@ -30,13 +36,13 @@ export async function startRender(songId: string, format: RenderFormat): Promise
   return startJob({ songId, kind: 'render', name: fileName }, async (signal, report) => {
     const out = await temporaryPath();
     try {
-      await runInWorker<RenderedFile>('render', { song, pageFiles: pageFilesOf(song), out, format }, signal, report);
+      const { clippedSamples } = await runInWorker<RenderedFile>('render', { song, pageFiles: pageFilesOf(song), out, format }, signal, report);
       signal.throwIfAborted();
       const id = nanoid(16);
       await settle(out, renderPath(id));
       const db = await database();
       await db.insert(renders).values({ id, songId, revision, fileName, format, createdAt: new Date() });
-      return id;
+      return { resultId: id, ...(clippedSamples > 0 && { remark: clippingRemark(clippedSamples) }) };
     } finally {
       await discard(out);
     }

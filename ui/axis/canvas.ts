@@ -1,7 +1,7 @@
 'use client';
 import { useCallback, useEffect, useRef, type RefObject } from 'react';
 import { currentTokens, useTheme } from '../theme';
-import type { Tokens } from '../theme/tokens';
+import type { Tokens } from '../theme';
 
 export type Draw = (context: CanvasRenderingContext2D, width: number, height: number, tokens: Tokens) => void;
 

@@ -14,14 +14,15 @@ interface TextValueProps {
   /** How to write it, for the error: “2.5k, A4, 440”. */
   example: string;
   width?: number;
-  isDisabled?: boolean;
+  /** Without a frame, for figures in a row of many. */
+  isPlain?: boolean;
 }
 
 /**
  * A figure that takes a typed value with units. Click, double click or Enter to type; Enter keeps, Escape leaves it as it was.
  * Arrow keys step it.
  */
-export function TextValue({ label, shown, parse, onCommit, onStep, example, width = 78, isDisabled = false }: TextValueProps) {
+export function TextValue({ label, shown, parse, onCommit, onStep, example, width = 78, isPlain = false }: TextValueProps) {
   const [draft, setDraft] = useState<string | null>(null);
   const [isWrong, setIsWrong] = useState(false);
   const errorId = useId();
@@ -61,7 +62,7 @@ export function TextValue({ label, shown, parse, onCommit, onStep, example, widt
         aria-label={label}
         aria-invalid={isWrong}
         aria-describedby={isWrong ? errorId : undefined}
-        disabled={isDisabled}
+        $plain={isPlain}
         style={{ width }}
         value={draft ?? shown}
         onFocus={(event) => event.target.select()}
@@ -91,7 +92,7 @@ const Wrap = styled.span`
   display: inline-flex;
 `;
 
-const Input = styled.input`
+const Input = styled.input<{ $plain: boolean }>`
   height: 24px;
   padding: 0 7px;
   border: 1px solid var(--rule);
@@ -100,8 +101,8 @@ const Input = styled.input`
   color: var(--ink);
   font-weight: 600;
   &:hover { border-color: var(--soft); }
+  ${({ $plain }) => $plain && 'height: 19px; padding: 0 3px; border-color: transparent; background: none; font-weight: 500; text-align: right;'}
   &[aria-invalid='true'] { border-color: var(--accent); color: var(--accent); }
-  &:disabled { color: var(--soft); }
 `;
 
 const Problem = styled.span`

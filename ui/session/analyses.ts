@@ -3,15 +3,17 @@ import type { RecordingAnalysis } from '@/core/measure';
 import { request } from '../song';
 
 /** What was measured of the recordings of the song, by recording. */
-interface Analyses {
-  byAudio: Readonly<Record<string, RecordingAnalysis>>;
+export type Analyses = Readonly<Record<string, RecordingAnalysis>>;
+
+interface AnalysesStore {
+  byAudio: Analyses;
   /** Asks for those that are not here yet. */
   need: (audioIds: readonly string[]) => void;
 }
 
 const asked = new Set<string>();
 
-export const useAnalyses = create<Analyses>((set, get) => ({
+export const useAnalyses = create<AnalysesStore>((set, get) => ({
   byAudio: {},
   need: (audioIds) => {
     for (const audioId of audioIds) {

@@ -1,4 +1,5 @@
 export { useAnalyses } from './analyses';
-export { audioState, liveSpectrum, positionSeconds, refreshLiveSpectra, startSession, useSession } from './session-store';
-export { chainResponseDb, heardSpectra, stripSpectrum, trackSpectrum } from './spectra';
+export { audioState, liveAtFader, positionSeconds, refreshLiveSpectra, startSession, useSession } from './session-store';
+export { heardSpectra } from './spectra';
 export { useFrames } from './use-frames';
+export { useRidgeTop, useStripSpectrum } from './use-spectra';

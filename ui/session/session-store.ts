@@ -3,7 +3,7 @@ import { create } from 'zustand';
 import { AudioSession } from '@/audio/session';
 import { fromDb } from '@/core/engine';
 import { matchedGainDb } from '@/core/measure';
-import { songLengthFrames, type Song } from '@/core/song';
+import { songLengthFrames, type Song, type Strip } from '@/core/song';
 import type { LiveSpectra } from '@/workers/live-spectra';
 import { useSongStore, currentSong, useSelection } from '../song';
 import { useAnalyses } from './analyses';
@@ -89,7 +89,7 @@ function tellLoop(song: Song): void {
 }
 
 function updateMatchedGain(): void {
-  useSession.setState({ matchedGainDb: matchedGainDb(heardSpectra(currentSong())) });
+  useSession.setState({ matchedGainDb: matchedGainDb(heardSpectra(currentSong(), useAnalyses.getState().byAudio)) });
   if (useSession.getState().before) tellListening();
 }
 
@@ -150,12 +150,12 @@ function watchPlayback(): () => void {
   return () => clearInterval(timer);
 }
 
-/** The live spectra by name: `<track>/after`, and `<track>/before` of the chosen track. */
+/** The live spectra by name: `<track>/after` of every track, and `<track>/before` of the chosen one. */
 let latest: Record<string, Float32Array> = {};
 let isMeasuring = false;
-export const liveSpectrum = (name: string): Float32Array | undefined => latest[name];
 
-/** Asks for live spectra; what is drawn reads them with {@link liveSpectrum}. At most one request at a time. */
+
+/** Asks for live spectra; what is drawn reads them with {@link liveAtFader}. At most one request at a time. */
 export async function refreshLiveSpectra(): Promise<void> {
   if (!liveSpectra || !session || isMeasuring) return;
   if (!session.state.isPlaying) {
@@ -170,4 +170,9 @@ export async function refreshLiveSpectra(): Promise<void> {
   } finally {
     isMeasuring = false;
   }
+}
+
+/** The live levels of a track at its fader, dB per band; nothing while it does not play. */
+export function liveAtFader(strip: Strip, side: 'before' | 'after'): Float32Array | undefined {
+  return 'audioId' in strip ? latest[`${strip.id}/${side}`]?.map((db) => db + strip.gainDb) : undefined;
 }

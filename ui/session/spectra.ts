@@ -1,9 +1,8 @@
-import { chainSections } from '@/core/engine';
+import { chainSections, compileSong } from '@/core/engine';
 import { magnitudesDb } from '@/core/filters';
 import { FLOOR_DB, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ, type MixedSpectrum } from '@/core/measure';
 import { MASTER_ID, type Chain, type Song, type Strip, type Track } from '@/core/song';
-import { compileSong } from '@/core/engine';
-import { useAnalyses } from './analyses';
+import type { Analyses } from './analyses';
 
 /**
  * Long-term spectra of what the song holds: the stored spectrum of a recording, and after its chain the same plus the response of
@@ -23,8 +22,8 @@ export function chainResponseDb(chain: Chain, rateHz: number): Float64Array {
 const NOTHING = new Float64Array(SPECTRUM_BANDS).fill(FLOOR_DB);
 
 /** The spectrum of a track at its fader: `beforeDb` without its chain, `afterDb` with it. */
-export function trackSpectrum(track: Track, rateHz: number): MixedSpectrum {
-  const stored = useAnalyses.getState().byAudio[track.audioId]?.spectrumDb;
+export function trackSpectrum(track: Track, rateHz: number, analyses: Analyses): MixedSpectrum {
+  const stored = analyses[track.audioId]?.spectrumDb;
   if (!stored) return { beforeDb: NOTHING, afterDb: NOTHING };
   const response = chainResponseDb(track.chain, rateHz);
   const beforeDb = Float64Array.from(stored, (db) => db + track.gainDb);
@@ -32,7 +31,7 @@ export function trackSpectrum(track: Track, rateHz: number): MixedSpectrum {
 }
 
 /** The spectra of the tracks that are heard, each with what its buses and the master do to it. */
-export function heardSpectra(song: Song): MixedSpectrum[] {
+export function heardSpectra(song: Song, analyses: Analyses): MixedSpectrum[] {
   const compiled = compileSong(song);
   const busResponse = (outputId: string): { chainDb: Float64Array; gainDb: number; audible: boolean } => {
     const bus = song.buses.find((one) => one.id === outputId);
@@ -44,7 +43,7 @@ export function heardSpectra(song: Song): MixedSpectrum[] {
   return song.tracks.flatMap((track, i) => {
     const onward = busResponse(track.outputId);
     if (!compiled.tracks[i].audible || !onward.audible) return [];
-    const { beforeDb, afterDb } = trackSpectrum(track, song.rateHz);
+    const { beforeDb, afterDb } = trackSpectrum(track, song.rateHz, analyses);
     return [
       {
         beforeDb: Float64Array.from(beforeDb, (db) => db + onward.gainDb),
@@ -55,10 +54,10 @@ export function heardSpectra(song: Song): MixedSpectrum[] {
 }
 
 /** The spectrum of a track, or of a sum: powers added, since the tracks of a song are not correlated. */
-export function stripSpectrum(song: Song, strip: Strip): MixedSpectrum {
-  if ('audioId' in strip) return trackSpectrum(strip, song.rateHz);
+export function stripSpectrum(song: Song, strip: Strip, analyses: Analyses): MixedSpectrum {
+  if ('audioId' in strip) return trackSpectrum(strip, song.rateHz, analyses);
   const feeding = strip.id === MASTER_ID ? song : { ...song, tracks: song.tracks.filter((track) => track.outputId === strip.id) };
-  const spectra = heardSpectra(feeding);
+  const spectra = heardSpectra(feeding, analyses);
   const sum = (side: keyof MixedSpectrum) =>
     Float64Array.from({ length: SPECTRUM_BANDS }, (_, band) =>
       Math.max(FLOOR_DB, 10 * Math.log10(spectra.reduce((power, one) => power + 10 ** (one[side][band] / 10), 1e-30))),

@@ -14,12 +14,13 @@ export function setBand(song: Song, stripId: string, bandId: string, changes: Ba
   return equalizer ? { kind: 'band.set', stripId, equalizerId: equalizer.id, bandId, changes } : null;
 }
 
-export function makeBand(song: Song, stripId: string, shape: { type: BandType; frequencyHz: number } & BandChanges): { edit: Edit; band: Band } | null {
+/** @param bandId for a gesture that makes the same band again and again while it goes on */
+export function makeBand(song: Song, stripId: string, shape: { type: BandType; frequencyHz: number } & BandChanges, bandId = nanoid(10)): { edit: Edit; band: Band } | null {
   const strip = findStrip(song, stripId);
   const equalizer = strip && firstEqualizer(strip);
   if (!equalizer) return null;
   const letter = freeLetter(equalizer.bands.map((band) => band.letter));
-  const band: Band = { ...newBandSettings(shape.type, shape.frequencyHz), ...shape, id: nanoid(10), letter };
+  const band: Band = { ...newBandSettings(shape.type, shape.frequencyHz), ...shape, id: bandId, letter };
   return { edit: { kind: 'band.add', stripId, equalizerId: equalizer.id, band, index: equalizer.bands.length }, band };
 }
 
@@ -42,4 +43,10 @@ export function removeBand(stripId: string, bandId: string): void {
 
 export function changeBand(stripId: string, bandId: string, changes: BandChanges, label: string): void {
   useSongStore.getState().edit(setBand(currentSong(), stripId, bandId, changes), label);
+}
+
+/** A change by a key or the wheel: quick repetitions are one step of undo. */
+export function changeBandByKey(stripId: string, bandId: string, changes: BandChanges, label: string): void {
+  const mergeKey = `${bandId}/${Object.keys(changes).sort().join()}`;
+  useSongStore.getState().editByKey(setBand(currentSong(), stripId, bandId, changes), label, mergeKey);
 }

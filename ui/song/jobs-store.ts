@@ -11,6 +11,8 @@ export interface JobView {
   progress: number;
   error?: { message: string; kept?: string };
   resultId?: string;
+  /** Something to know about what it made. */
+  remark?: string;
 }
 
 interface JobsStore {

@@ -15,52 +15,57 @@ export interface SongState {
   revision: number;
   pending: readonly PendingEdit[];
   preview: Edit | null;
-  /** What is shown and heard. */
+  /** The confirmed song with the pending edits: what a gesture begins with. */
+  settled: Song;
+  /** What is shown and heard: the settled song with the preview. */
   song: Song;
   history: UndoHistory;
 }
 
 export function openSongState(song: Song, revision: number): SongState {
-  return { confirmed: song, revision, pending: [], preview: null, song, history: EMPTY_HISTORY };
+  return { confirmed: song, revision, pending: [], preview: null, settled: song, song, history: EMPTY_HISTORY };
 }
 
-/** What is shown: pending edits that no longer apply are passed over here; the server will refuse them and say so. */
-function shown(confirmed: Song, pending: readonly PendingEdit[], preview: Edit | null): Song {
-  const edits = [...pending.map(({ edit }) => edit), ...(preview ? [preview] : [])];
-  return edits.reduce((song, edit) => {
+/** Applies what can be applied: an edit that no longer can is passed over here; the server will refuse it and say so. */
+function withEdits(song: Song, edits: readonly Edit[]): Song {
+  return edits.reduce((current, edit) => {
     try {
-      return applyEdit(song, edit);
+      return applyEdit(current, edit);
     } catch {
-      return song;
+      return current;
     }
-  }, confirmed);
+  }, song);
 }
 
-const withShown = (state: Omit<SongState, 'song'>): SongState => ({ ...state, song: shown(state.confirmed, state.pending, state.preview) });
-
-/** The song before the gesture that goes on. */
-const settled = (state: SongState) => (state.preview ? shown(state.confirmed, state.pending, null) : state.song);
+function rebuilt(state: SongState): SongState {
+  const settled = withEdits(state.confirmed, state.pending.map(({ edit }) => edit));
+  return { ...state, settled, song: withEdits(settled, state.preview ? [state.preview] : []) };
+}
 
 /** Shows what a gesture would do; null takes it back. @throws OrvidError when it cannot be done */
 export function previewEdit(state: SongState, preview: Edit | null): SongState {
-  const base = settled(state);
-  return { ...state, preview, song: preview ? applyEdit(base, preview) : base };
+  return { ...state, preview, song: preview ? applyEdit(state.settled, preview) : state.settled };
 }
 
-/** Does an edit of this window's own and remembers how to undo it. @throws OrvidError when it cannot be done */
-export function doEdit(state: SongState, edit: Edit, label: string): SongState {
-  const before = settled(state);
-  const song = applyEdit(before, edit);
-  const history = remember(state.history, before, edit, label);
-  return { ...state, preview: null, song, history, pending: [...state.pending, { id: nanoid(), edit }] };
+/** Puts an edit of this window on its way; a preview ends with it. */
+function submitted(state: SongState, edit: Edit, history: UndoHistory): SongState {
+  const song = applyEdit(state.settled, edit);
+  return { ...state, preview: null, settled: song, song, history, pending: [...state.pending, { id: nanoid(), edit }] };
+}
+
+/**
+ * Does an edit of this window's own and remembers how to undo it.
+ * @param mergeKey see `remember`
+ * @throws OrvidError when it cannot be done
+ */
+export function doEdit(state: SongState, edit: Edit, label: string, mergeKey?: string): SongState {
+  return submitted(state, edit, remember(state.history, state.settled, edit, label, mergeKey));
 }
 
 /** Undoes or redoes; the state itself when there is nothing to do. @throws OrvidError when another window removed what it is about */
 export function stepHistory(state: SongState, direction: 'undo' | 'redo'): SongState {
   const taken = step(state.history, direction);
-  if (!taken) return state;
-  const song = applyEdit(settled(state), taken.edit);
-  return { ...state, preview: null, song, history: taken.history, pending: [...state.pending, { id: nanoid(), edit: taken.edit }] };
+  return taken ? submitted(state, taken.edit, taken.history) : state;
 }
 
 /** Drops the step that can no longer be taken. */
@@ -74,22 +79,25 @@ export function dropStep(state: SongState, direction: 'undo' | 'redo'): SongStat
  * @returns the next state; `gap` when edits between are missing, so that the song must be asked for again
  */
 export function confirmEdit(state: SongState, edit: { id: string; revision: number; edit: Edit }): { state: SongState; gap: boolean } {
-  if (edit.revision <= state.revision) return { state, gap: false };
+  if (edit.revision <= state.revision) {
+    // Known already, perhaps from the whole song that was loaded after a gap: it is only no longer on its way.
+    return { state: state.pending.some((one) => one.id === edit.id) ? forgetPending(state, edit.id) : state, gap: false };
+  }
   if (edit.revision !== state.revision + 1) return { state, gap: true };
   const pending = state.pending.filter((one) => one.id !== edit.id);
   const confirmed = applyEdit(state.confirmed, edit.edit);
   const isOwnNext = state.pending[0]?.id === edit.id;
   // One's own edit in its turn changes nothing that is shown: the same objects stay, and nothing is drawn anew.
   if (isOwnNext) return { state: { ...state, confirmed, revision: edit.revision, pending }, gap: false };
-  return { state: withShown({ ...state, confirmed, revision: edit.revision, pending }), gap: false };
+  return { state: rebuilt({ ...state, confirmed, revision: edit.revision, pending }), gap: false };
 }
 
-/** Takes back an edit that the server refused. */
-export function refuseEdit(state: SongState, id: string): SongState {
-  return withShown({ ...state, pending: state.pending.filter((one) => one.id !== id) });
+/** Forgets an edit that was on its way: the server refused it, or the confirmed song holds it. */
+export function forgetPending(state: SongState, id: string): SongState {
+  return rebuilt({ ...state, pending: state.pending.filter((one) => one.id !== id) });
 }
 
 /** Takes the whole song as the server has it; edits that it has not seen stay on their way. */
 export function rebase(state: SongState, song: Song, revision: number): SongState {
-  return revision < state.revision ? state : withShown({ ...state, confirmed: song, revision });
+  return revision < state.revision ? state : rebuilt({ ...state, confirmed: song, revision });
 }

@@ -24,6 +24,8 @@ interface SongStore {
   setSaved: (saved: SavedState) => void;
   /** Does an edit; what cannot be done is said and changes nothing. */
   edit: (edit: Edit | null, label: string) => void;
+  /** Does an edit that a key makes; presses in quick succession, of edits with the same key, are one step of undo. */
+  editByKey: (edit: Edit | null, label: string, mergeKey: string) => void;
   /** Shows an edit while a gesture goes on; null takes it back. */
   preview: (edit: Edit | null) => void;
   /** Keeps what is previewed as one step. */
@@ -36,6 +38,10 @@ interface SongStore {
 
 const EMPTY: Song = { format: 'orvid.song', version: 1, title: 'Song', rateHz: 48000, parts: [], loop: null, tracks: [], buses: [], master: { id: 'master', gainDb: 0, chain: [] }, passages: [] };
 let notices = 0;
+/** Presses of a key that are farther apart than this are steps of their own. */
+const PRESSES_APART_MS = 800;
+let presses = 0;
+let lastPress = -Infinity;
 
 export const useSongStore = create<SongStore>((set, get) => {
   const attempt = (change: (state: SongState) => SongState) => {
@@ -62,6 +68,11 @@ export const useSongStore = create<SongStore>((set, get) => {
     setSaved: (saved) => set({ saved }),
     edit: (edit, label) => {
       if (edit) attempt((state) => doEdit(state, edit, label));
+    },
+    editByKey: (edit, label, mergeKey) => {
+      if (performance.now() - lastPress > PRESSES_APART_MS) presses++;
+      lastPress = performance.now();
+      if (edit) attempt((state) => doEdit(state, edit, label, `${mergeKey}/${presses}`));
     },
     preview: (edit) => {
       attempt((state) => previewEdit(state, edit));

@@ -1,7 +1,7 @@
 import type { Edit, Song } from '@/core/song';
 import { useJobs, type JobView } from './jobs-store';
 import { request } from './api';
-import { confirmEdit, rebase, refuseEdit } from './song-state';
+import { confirmEdit, rebase, forgetPending } from './song-state';
 import { useSongStore } from './song-store';
 
 /**
@@ -48,7 +48,7 @@ export function startSync(songId: string, clientId: string): () => void {
         for (const outcome of outcomes) {
           const edit = sent.find((one) => one.id === outcome.id)?.edit;
           if ('error' in outcome) {
-            store.getState().setState((state) => refuseEdit(state, outcome.id));
+            store.getState().setState((state) => forgetPending(state, outcome.id));
             store.getState().tell(`A change could not be kept: ${outcome.error.message} ${outcome.error.kept ?? ''}`, 'error');
           } else if (edit) confirm(outcome.id, outcome.revision, edit);
         }

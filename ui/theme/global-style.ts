@@ -15,9 +15,11 @@ export const GlobalStyle = createGlobalStyle`
     font: 400 13px/1.35 ${SANS};
     font-variant-numeric: tabular-nums;
     -webkit-font-smoothing: antialiased;
+    user-select: none;
   }
   h1, h2, h3, p { margin: 0; }
   button, input { font: inherit; color: inherit; }
+  input { user-select: text; }
   [data-focus-visible], :focus-visible { outline: 2px solid var(--claim); outline-offset: 1px; }
   ::selection { background: var(--claim); color: var(--field); }
 `;

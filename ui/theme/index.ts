@@ -1,3 +1,3 @@
-export { GlobalStyle } from './global-style';
+export { StyleRegistry } from './style-registry';
 export { currentTokens, useTheme, type ThemeChoice } from './theme-store';
-export { SANS, SERIF } from './tokens';
+export { SANS, SERIF, type Tokens } from './tokens';

@@ -1,10 +1,10 @@
 import { create } from 'zustand';
+import { THEME_KEY } from './theme-key';
 import { TOKENS, type ThemeName, type Tokens } from './tokens';
 
 /** `system` follows the system's setting. */
 export type ThemeChoice = ThemeName | 'system';
 
-const KEY = 'orvid-theme';
 
 interface ThemeState {
   choice: ThemeChoice;
@@ -27,11 +27,11 @@ export const useTheme = create<ThemeState>((set, get) => {
     choice: 'system',
     theme: 'day',
     choose: (choice) => {
-      localStorage.setItem(KEY, choice);
+      localStorage.setItem(THEME_KEY, choice);
       show(choice);
     },
     start: () => {
-      const stored = localStorage.getItem(KEY);
+      const stored = localStorage.getItem(THEME_KEY);
       show(stored === 'day' || stored === 'night' ? stored : 'system');
       const media = window.matchMedia('(prefers-color-scheme: dark)');
       const follow = () => show(get().choice);

@@ -1,0 +1,28 @@
+import type { Metadata } from 'next';
+import { headers } from 'next/headers';
+import type { ReactNode } from 'react';
+import '@fontsource/barlow-semi-condensed/400.css';
+import '@fontsource/barlow-semi-condensed/500.css';
+import '@fontsource/barlow-semi-condensed/600.css';
+import '@fontsource/source-serif-4/400-italic.css';
+import { StyleRegistry } from '@/ui/theme';
+import { THEME_KEY } from '@/ui/theme/theme-key';
+
+export const metadata: Metadata = { title: 'Orvid', description: 'Gives each instrument and voice of a song its own clean frequency range.' };
+
+/** Sets the chosen theme before anything is painted. */
+const EARLY_THEME = `{const t=localStorage.getItem('${THEME_KEY}');if(t==='day'||t==='night')document.documentElement.dataset.theme=t}`;
+
+export default async function Layout({ children }: { children: ReactNode }) {
+  const nonce = (await headers()).get('x-nonce') ?? undefined;
+  return (
+    <html lang="en" suppressHydrationWarning>
+      <head>
+        <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: EARLY_THEME }} />
+      </head>
+      <body>
+        <StyleRegistry nonce={nonce}>{children}</StyleRegistry>
+      </body>
+    </html>
+  );
+}

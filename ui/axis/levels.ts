@@ -1,0 +1,48 @@
+import { area, curveMonotoneX, line } from 'd3-shape';
+import { SPECTRUM_CENTERS_HZ } from '@/core/measure';
+import type { FrequencyScale } from './scale';
+
+/** What a shape is drawn into: a canvas context, or anything with the same methods. */
+export type PathSink = Pick<CanvasRenderingContext2D, 'moveTo' | 'lineTo' | 'bezierCurveTo' | 'closePath'>;
+
+/** How many decibels a ridge spans from its foot to the top of its lane. */
+export const RIDGE_RANGE_DB = 60;
+
+/** The level at the top of all lanes, dB: the highest band of any track, rounded up to a multiple of 6. */
+export function ridgeTopDb(spectra: Iterable<ArrayLike<number>>): number {
+  let top = -Infinity;
+  for (const levelsDb of spectra) for (let i = 0; i < levelsDb.length; i++) top = Math.max(top, levelsDb[i]);
+  return Number.isFinite(top) && top > -120 ? Math.ceil(top / 6) * 6 : -18;
+}
+
+/** Height of a level in a field: 0 at its foot, 1 at its top. */
+export function ridgeHeight(levelDb: number, topDb: number): number {
+  return Math.min(1, Math.max(0, 1 + (levelDb - topDb) / RIDGE_RANGE_DB));
+}
+
+export interface RidgeShape {
+  scale: FrequencyScale;
+  topDb: number;
+  /** Pixels of the foot and of the top. */
+  footY: number;
+  topY: number;
+}
+
+/** The line of a spectrum of 120 bands. @param levelsDb one value per 1/12-octave band */
+export function ridgeLine(sink: PathSink, levelsDb: ArrayLike<number>, { scale, topDb, footY, topY }: RidgeShape): void {
+  line<number>()
+    .x((hz) => scale.x(hz))
+    .y((_, i) => footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb))
+    .curve(curveMonotoneX)
+    .context(sink as CanvasRenderingContext2D)(SPECTRUM_CENTERS_HZ as number[]);
+}
+
+/** The same, filled down to its foot. */
+export function ridgeArea(sink: PathSink, levelsDb: ArrayLike<number>, { scale, topDb, footY, topY }: RidgeShape): void {
+  area<number>()
+    .x((hz) => scale.x(hz))
+    .y0(footY)
+    .y1((_, i) => footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb))
+    .curve(curveMonotoneX)
+    .context(sink as CanvasRenderingContext2D)(SPECTRUM_CENTERS_HZ as number[]);
+}

@@ -1,0 +1,234 @@
+'use client';
+import { ChevronDown, Play, SkipBack, Square } from 'lucide-react';
+import Link from 'next/link';
+import { useCallback, useRef } from 'react';
+import { Button as AriaButton, MenuTrigger } from 'react-aria-components';
+import styled from 'styled-components';
+import { writeGain, writeNumber, writeTime } from '@/core/formats';
+import { toDb } from '@/core/measure';
+import { Button, CommittedText, KeyName, Menu, MenuItem, MenuPanel, ToggleButton } from '../controls';
+import { keyName, runCommand, useCommands } from '../commands';
+import { audioState, positionSeconds, useFrames, useSession } from '../session';
+import { useSong, useSongStore } from '../song';
+import { SERIF } from '../theme';
+
+/** The song's title and menu; transport; before and after; mono; the level of the mix; render. */
+export function Bar() {
+  const isPlaying = useSession((session) => session.isPlaying);
+  const mono = useSession((session) => session.mono);
+  const isLooped = useSong((song) => song.loop?.enabled ?? false);
+  return (
+    <Header>
+      <Home href="/songs" data-hint="To the list of songs">
+        Orvid
+      </Home>
+      <TitleMenu />
+      <Group>
+        <Button aria-label="To the start of the loop" data-hint="To the start of the loop, or of the song · Home" onPress={() => runCommand('go-to-start')}>
+          <SkipBack size={15} aria-hidden />
+        </Button>
+        <Button $strong data-hint="Play or stop · Space" onPress={() => runCommand('play')}>
+          {isPlaying ? <Square size={13} fill="currentColor" aria-hidden /> : <Play size={14} fill="currentColor" aria-hidden />}
+          {isPlaying ? 'Stop' : 'Play'}
+        </Button>
+        <ToggleButton isSelected={isLooped} data-hint="Play the bracket of the song strip again and again · L" onChange={() => runCommand('loop')}>
+          {isLooped ? 'Loop on' : 'Loop off'}
+        </ToggleButton>
+        <Position />
+      </Group>
+      <BeforeAfter />
+      <ToggleButton isSelected={mono} data-hint="Left and right summed: width hides conflicts · Shift M" onChange={() => runCommand('mono')}>
+        Mono
+      </ToggleButton>
+      <MixLevel />
+      <Button $outlined data-hint="The mix as a file" onPress={() => runCommand('render')}>
+        Render…
+      </Button>
+    </Header>
+  );
+}
+
+function TitleMenu() {
+  const title = useSong((song) => song.title);
+  const edit = useSongStore((store) => store.edit);
+  const commands = useCommands().filter((command) => command.inTitleMenu);
+  return (
+    <Title>
+      <CommittedText
+        aria-label="Title of the song"
+        value={title}
+        maxLength={120}
+        data-hint="Click to rename the song"
+        onCommit={(text) => edit({ kind: 'song.set', changes: { title: text } }, 'Rename the song')}
+      />
+      <MenuTrigger>
+        <AriaButton aria-label="What to do with the song">
+          <ChevronDown size={15} aria-hidden />
+        </AriaButton>
+        <MenuPanel>
+          <Menu aria-label="Song" onAction={(id) => runCommand(String(id))}>
+            {commands.map((command) => (
+              <MenuItem key={command.id} id={command.id} textValue={command.name}>
+                {command.name}
+                {command.key && <KeyName>{keyName(command.key)}</KeyName>}
+              </MenuItem>
+            ))}
+          </Menu>
+        </MenuPanel>
+      </MenuTrigger>
+    </Title>
+  );
+}
+
+function Position() {
+  const text = useRef<HTMLOutputElement>(null);
+  useFrames(
+    useCallback(() => {
+      const shown = writeTime(positionSeconds());
+      if (text.current && text.current.textContent !== shown) text.current.textContent = shown;
+    }, []),
+  );
+  return (
+    <Time ref={text} data-testid="position" aria-label="Position" aria-live="off">
+      0:00.0
+    </Time>
+  );
+}
+
+/** A press longer than this is a hold: it ends when it is let go. */
+const HOLD_MS = 350;
+
+function BeforeAfter() {
+  const before = useSession((session) => session.before);
+  const gainDb = useSession((session) => session.matchedGainDb);
+  const setBefore = useSession((session) => session.setBefore);
+  const pressedAt = useRef(0);
+  return (
+    <Group>
+      <Pair role="group" aria-label="Before or after all equalizers">
+        <AriaButton
+          aria-pressed={before}
+          data-hint="The mix without its equalizers, at matched loudness: click, or hold · B held, Shift B"
+          onPressStart={() => {
+            pressedAt.current = performance.now();
+            setBefore(true);
+          }}
+          onPressEnd={() => {
+            if (performance.now() - pressedAt.current > HOLD_MS) setBefore(false);
+          }}
+        >
+          Before
+        </AriaButton>
+        <AriaButton aria-pressed={!before} data-hint="The mix as it is now" onPress={() => setBefore(false)}>
+          After
+        </AriaButton>
+      </Pair>
+      <Matched data-hint="What “before” is turned up or down by, so that louder does not win: from the K-weighted long-term spectra">
+        levels matched, {writeGain(gainDb)}
+      </Matched>
+    </Group>
+  );
+}
+
+const METER_RANGE_DB = 60;
+
+/** The level of the mix as it plays. */
+function MixLevel() {
+  const bar = useRef<HTMLDivElement>(null);
+  const text = useRef<HTMLSpanElement>(null);
+  useFrames(
+    useCallback(() => {
+      const peakDb = toDb(audioState()?.masterPeak ?? 0);
+      if (!bar.current || !text.current) return;
+      bar.current.style.transform = `scaleX(${Math.min(1, Math.max(0, 1 + peakDb / METER_RANGE_DB)).toFixed(3)})`;
+      bar.current.dataset.over = String(peakDb > 0);
+      const shown = peakDb < -METER_RANGE_DB ? 'silent' : `peak ${writeNumber(peakDb)} dBFS`;
+      if (text.current.textContent !== shown) text.current.textContent = shown;
+    }, []),
+  );
+  return (
+    <Level data-hint="Sample peak of the mix; it falls by 20 dB per second">
+      <span ref={text} data-testid="mix-peak">
+        silent
+      </span>
+      <div>
+        <div ref={bar} data-testid="mix-meter" />
+      </div>
+    </Level>
+  );
+}
+
+const Header = styled.header`
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  padding: 0 16px 0 18px;
+  border-bottom: 2px solid var(--grid);
+  > :last-child { margin-left: auto; }
+`;
+const Home = styled(Link)`
+  color: var(--ink);
+  font: italic 400 23px/1 ${SERIF};
+  text-decoration: none;
+`;
+const Group = styled.div`
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  min-width: 0;
+`;
+const Title = styled.div`
+  display: flex;
+  align-items: center;
+  flex: 0 1 172px;
+  min-width: 90px;
+  input {
+    flex: 1;
+    min-width: 0;
+    padding: 3px 4px;
+    border: 1px solid transparent;
+    border-radius: 3px;
+    background: none;
+    font-size: 15px;
+    font-weight: 600;
+    text-overflow: ellipsis;
+  }
+  input:hover { border-color: var(--rule); }
+  button { display: grid; padding: 4px; border: 0; background: none; color: var(--soft); }
+`;
+const Time = styled.output`
+  min-width: 58px;
+  padding-left: 8px;
+  font-size: 17px;
+  font-weight: 500;
+`;
+const Pair = styled.div`
+  display: flex;
+  border: 1px solid var(--rule);
+  border-radius: 3px;
+  button {
+    height: 26px;
+    padding: 0 14px;
+    border: 1px solid transparent;
+    border-radius: 2px;
+    background: none;
+    color: var(--soft);
+    font-weight: 500;
+  }
+  button[aria-pressed='true'] { border-color: var(--ink); background: var(--field); color: var(--ink); font-weight: 600; }
+`;
+const Matched = styled.span`
+  overflow: hidden;
+  color: var(--soft);
+  font-size: 12px;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+`;
+const Level = styled.div`
+  width: 122px;
+  font-size: 12px;
+  font-weight: 500;
+  > div { height: 4px; margin-top: 2px; background: var(--grid); }
+  > div > div { height: 100%; background: var(--ink); transform: scaleX(0); transform-origin: left; }
+  > div > div[data-over='true'] { background: var(--accent); }
+`;

@@ -1,0 +1,158 @@
+'use client';
+import { useId } from 'react';
+import styled from 'styled-components';
+import { HIGHEST_ORDER } from '@/core/filters';
+import { parseFrequency, parseGain, parseSlope, parseWidth, writeFrequency, writeGain, writeNote, writeNumber, writeSlope, writeWidth } from '@/core/formats';
+import { GAIN_RANGE_DB, hasGain, hasQ, isPassFilter, newBandSettings, type Band, type BandType } from '@/core/song';
+import { Button, Choice, CommittedText, TextButton, TextValue } from '../controls';
+import { stepDb, stepHz, stepQ } from '../gestures';
+import { typeNames } from '../signs';
+import { changeBand, changeBandByKey, removeBand, useChosenBand, useChosenStrip, type BandChanges } from '../song';
+import { SERIF } from '../theme';
+
+/** The chosen band in figures. */
+export function BandFigures() {
+  const strip = useChosenStrip();
+  const band = useChosenBand();
+  if (!band) {
+    return (
+      <Side aria-label="Band">
+        <Head>
+          <h2>Band</h2>
+        </Head>
+        <p>None is chosen. Click a handle or a line of the list.</p>
+      </Side>
+    );
+  }
+  return <Figures key={band.id} stripId={strip.id} band={band} />;
+}
+
+function Figures({ stripId, band }: { stripId: string; band: Band }) {
+  const noteId = useId();
+  const change = (label: string) => (changes: BandChanges) => changeBand(stripId, band.id, changes, label);
+  const byKey = (changes: BandChanges) => changeBandByKey(stripId, band.id, changes, `Change band ${band.letter}`);
+  return (
+    <Side aria-label={`Band ${band.letter}`}>
+      <Head>
+        <h2>Band {band.letter}</h2>
+        <Choice label="Kind of band" value={band.type} options={typeNames()} width={152} onChange={(type) => change('Change the kind of band')(asType(band, type))} />
+        <TextButton
+          aria-label={`Band ${band.letter} on or off`}
+          aria-pressed={band.enabled}
+          data-hint="This band on or off · O"
+          onPress={() => change('Band on or off')({ enabled: !band.enabled })}
+        >
+          {band.enabled ? 'On' : 'Off'}
+        </TextButton>
+      </Head>
+      <Figure>
+        <span>{isPassFilter(band.type) ? 'Corner' : 'Frequency'}</span>
+        <TextValue
+          label={isPassFilter(band.type) ? 'Corner' : 'Frequency'}
+          shown={writeFrequency(band.frequencyHz)}
+          parse={parseFrequency}
+          example="2.5k, 440 Hz or A4"
+          onCommit={(frequencyHz) => change('Frequency')({ frequencyHz })}
+          onStep={(direction, size) => byKey({ frequencyHz: stepHz(band.frequencyHz, direction, size) })}
+        />
+        <i>{isPassFilter(band.type) ? 'at −3 dB' : writeNote(band.frequencyHz)}</i>
+      </Figure>
+      {hasGain(band.type) && (
+        <Figure>
+          <span>Gain</span>
+          <TextValue
+            label="Gain"
+            shown={writeGain(band.gainDb)}
+            parse={(text) => parseGain(text, GAIN_RANGE_DB)}
+            example="−3, +2.5 dB"
+            onCommit={(gainDb) => change('Gain')({ gainDb })}
+            onStep={(direction, size) => byKey({ gainDb: stepDb(band.gainDb, direction, size, GAIN_RANGE_DB) })}
+          />
+        </Figure>
+      )}
+      {hasQ(band.type) && (
+        <Figure>
+          <span>Width</span>
+          <TextValue
+            label="Width"
+            shown={writeWidth(band.q)}
+            parse={parseWidth}
+            example="0.7 oct or Q 2.1"
+            onCommit={(q) => change('Width')({ q })}
+            onStep={(direction, size) => byKey({ q: stepQ(band.q, direction, size) })}
+          />
+          <i>Q {writeNumber(band.q, 2)}</i>
+        </Figure>
+      )}
+      {isPassFilter(band.type) && (
+        <Figure>
+          <span>Slope</span>
+          <TextValue
+            label="Slope"
+            shown={writeSlope(band.order)}
+            parse={(text) => parseSlope(text, HIGHEST_ORDER)}
+            example="18, or order 3 (6 to 48 dB/oct in sixes)"
+            onCommit={(order) => change('Slope')({ order })}
+            onStep={(direction) => byKey({ order: Math.min(HIGHEST_ORDER, Math.max(1, band.order + direction)) })}
+          />
+          <i>Butterworth, order {band.order}</i>
+        </Figure>
+      )}
+      <Figure>
+        <label htmlFor={noteId}>Why</label>
+        <Why id={noteId} value={band.note} maxLength={500} placeholder="what this move is for" onCommit={(note) => change('Note')({ note })} />
+      </Figure>
+      <Actions>
+        <Button data-hint="Removes this band · Delete on its handle" onPress={() => removeBand(stripId, band.id)}>
+          Remove
+        </Button>
+      </Actions>
+    </Side>
+  );
+}
+
+/** What changes with the kind: what the new kind has no use for stays, a width that would not suit it starts anew. */
+function asType(band: Band, type: BandType): BandChanges {
+  const keepsWidth = hasQ(band.type) && hasQ(type) && band.type !== 'notch' && type !== 'notch';
+  return { type, ...(hasQ(type) && !keepsWidth && { q: newBandSettings(type, band.frequencyHz).q }) };
+}
+
+const Side = styled.section`
+  min-width: 0;
+  min-height: 0;
+  padding: 8px 16px;
+  overflow-y: auto;
+  > p { color: var(--soft); }
+`;
+const Head = styled.header`
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  margin-bottom: 6px;
+  h2 { color: var(--accent); font: italic 400 18px/1.2 ${SERIF}; white-space: nowrap; }
+  > :last-child { margin-left: auto; }
+`;
+const Figure = styled.div`
+  display: grid;
+  grid-template-columns: 62px auto 1fr;
+  align-items: center;
+  gap: 8px;
+  min-height: 29px;
+  span, label { color: var(--soft); }
+  i { color: var(--soft); font-size: 12px; font-style: normal; text-align: right; white-space: nowrap; }
+`;
+const Why = styled(CommittedText)`
+  grid-column: 2 / -1;
+  width: 100%;
+  padding: 2px 0;
+  border: 0;
+  border-bottom: 1px solid var(--rule);
+  background: none;
+  font: italic 400 14px/1.3 ${SERIF};
+  &::placeholder { color: var(--soft); }
+`;
+const Actions = styled.div`
+  display: flex;
+  gap: 8px;
+  margin-top: 8px;
+`;

@@ -1,0 +1,178 @@
+'use client';
+import { memo } from 'react';
+import styled from 'styled-components';
+import { bandEdgesHz } from '@/core/filters';
+import { bandSummary, writeFrequency } from '@/core/formats';
+import { hasQ, isPassFilter, type Band } from '@/core/song';
+import type { FrequencyScale } from '../axis';
+import { arrowDirection, dragEdit, stepSize } from '../gestures';
+import { Post, typeName } from '../signs';
+import { changeBandByKey, removeBand, setBand, currentSong, useSelection, type BandChanges } from '../song';
+import type { BenchScale } from './bench-scale';
+import { dragArm, dragCap, dragEdge, stepCap, stepEdge, stepWidth } from './handle-edits';
+import { HandlePart } from './handle-part';
+
+interface BandHandleProps {
+  stripId: string;
+  band: Band;
+  axis: FrequencyScale;
+  scale: BenchScale;
+  isChosen: boolean;
+}
+
+const ARM_PIXELS = 58;
+const CAP = { width: 15, height: 13 };
+/** How far the cap of a notch stands above the line of 0 dB, and its pin reaches below. */
+const PIN = { above: 38, below: 46 };
+
+/** The handle of one band: a T-bar, an arm, a post or a pin. Its shape tells the kind and shows the band's extent. */
+export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale, isChosen }: BandHandleProps) {
+  const name = `Band ${band.letter}, ${typeName(band.type)}`;
+  const drag = (label: string, changes: (dx: number, dy: number) => BandChanges) => (event: React.PointerEvent) => {
+    useSelection.getState().chooseBand(band.id);
+    dragEdit(event, label, ({ dx, dy }) => setBand(currentSong(), stripId, band.id, changes(dx, dy)));
+  };
+  const press = (changes: BandChanges | null): boolean => {
+    if (changes) changeBandByKey(stripId, band.id, changes, `Change band ${band.letter}`);
+    return changes !== null;
+  };
+  const commonKey = (event: React.KeyboardEvent): boolean => {
+    if (event.key === 'Delete' || event.key === 'Backspace') {
+      removeBand(stripId, band.id);
+      return true;
+    }
+    return press(event.key === ',' || event.key === '.' ? stepWidth(band, event.key === '.' ? 1 : -1, stepSize(event)) : null);
+  };
+  const capKey = (event: React.KeyboardEvent): boolean => {
+    const arrow = arrowDirection(event);
+    return arrow ? press(stepCap(band, arrow.axis, arrow.direction, stepSize(event))) || true : commonKey(event);
+  };
+  const edgeKey = (edge: -1 | 1) => (event: React.KeyboardEvent): boolean => {
+    const arrow = arrowDirection(event);
+    return arrow?.axis === 'x' ? press(stepEdge(band, edge, arrow.direction, stepSize(event))) : commonKey(event);
+  };
+
+  const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
+  const zero = scale.y(0);
+  const gainY = scale.y(band.gainDb);
+  const capY = capHeight(band, scale);
+  const edges = bandEdgesHz(band.frequencyHz, band.q);
+  const edgeX = (edge: -1 | 1) => axis.x(edge < 0 ? edges.lowHz : edges.highHz);
+  const choose = () => useSelection.getState().chooseBand(band.id);
+
+  return (
+    <Handle
+      $chosen={isChosen}
+      $off={!band.enabled}
+      data-testid={`band-${band.letter}`}
+      onWheel={(event) => {
+        if (!event.ctrlKey) press(stepWidth(band, event.deltaY < 0 ? 1 : -1, stepSize(event)));
+      }}
+    >
+      {band.type === 'bell' && <line x1={x} x2={x} y1={zero} y2={gainY} />}
+      {(band.type === 'low-shelf' || band.type === 'high-shelf') && <line x1={x} x2={x} y1={zero} y2={gainY} />}
+      {isPassFilter(band.type) && (
+        <g transform={`translate(${x} 9)`}>
+          <Post type={band.type as 'high-pass' | 'low-pass'} order={band.order} height={scale.height - 28} barb={13} />
+        </g>
+      )}
+      {band.type === 'notch' && <line x1={x} x2={x} y1={zero - PIN.above + 7} y2={zero + PIN.below} />}
+
+      {band.type === 'bell' && <line x1={edgeX(-1)} x2={edgeX(1)} y1={scale.y(band.gainDb / 2)} y2={scale.y(band.gainDb / 2)} />}
+      {band.type === 'notch' && <ellipse cx={x} cy={zero} rx={Math.max(5, (edgeX(1) - edgeX(-1)) / 2)} ry={6} />}
+      {(band.type === 'bell' || band.type === 'notch') &&
+        ([-1, 1] as const).map((edge) => (
+          <HandlePart
+            key={edge}
+            label={`${name}, ${edge < 0 ? 'lower' : 'upper'} edge`}
+            valueHz={Math.round(edge < 0 ? edges.lowHz : edges.highHz)}
+            valueText={writeFrequency(edge < 0 ? edges.lowHz : edges.highHz)}
+            hint={`Edge of band ${band.letter}: drag it or press ← → for the width`}
+            cursor="ew-resize"
+            onFocus={choose}
+            onDown={drag('Change the width', (dx) => dragEdge(band, edge, dx, axis))}
+            onKey={edgeKey(edge)}
+          >
+            <EdgeEnd x={band.type === 'notch' ? x + edge * Math.max(5, Math.abs(edgeX(edge) - x)) : edgeX(edge)} y={band.type === 'notch' ? zero : scale.y(band.gainDb / 2)} edge={edge} />
+          </HandlePart>
+        ))}
+      {(band.type === 'low-shelf' || band.type === 'high-shelf') && (
+        <HandlePart
+          label={`${name}, arm`}
+          valueHz={band.frequencyHz}
+          valueText={bandSummary(band)}
+          hint={`Arm of band ${band.letter}: drag it or press ↑ ↓ for the gain`}
+          cursor="ns-resize"
+          onFocus={choose}
+          onDown={drag('Change the gain', (_, dy) => dragArm(band, dy, scale))}
+          onKey={(event) => (arrowDirection(event)?.axis === 'y' ? capKey(event) : commonKey(event))}
+        >
+          <Arm x={x} y={gainY} side={band.type === 'low-shelf' ? -1 : 1} />
+        </HandlePart>
+      )}
+      <HandlePart
+        label={name}
+        valueHz={band.frequencyHz}
+        valueText={bandSummary(band)}
+        hint={capHint(band)}
+        cursor="move"
+        onFocus={choose}
+        onDown={drag(`Move band ${band.letter}`, (dx, dy) => dragCap(band, { dx, dy }, axis, scale))}
+        onKey={capKey}
+      >
+        {isPassFilter(band.type) && <rect className="grip" x={x - 7} y={0} width={14} height={scale.height} />}
+        <rect className="grip" x={x - 13} y={capY - 12} width={26} height={24} />
+        <rect className="ring" x={x - CAP.width / 2 - 4} y={capY - CAP.height / 2 - 4} width={CAP.width + 8} height={CAP.height + 8} rx={3} />
+        <rect className="cap" x={x - CAP.width / 2} y={capY - CAP.height / 2} width={CAP.width} height={CAP.height} rx={2} />
+        <text x={x} y={capY + 4}>
+          {band.letter}
+        </text>
+      </HandlePart>
+    </Handle>
+  );
+});
+
+/** Height at which the cap stands: beyond the stem's end, within the field. */
+function capHeight(band: Band, scale: BenchScale): number {
+  if (isPassFilter(band.type)) return scale.height - 11;
+  if (band.type === 'notch') return scale.y(0) - PIN.above;
+  const y = scale.y(band.gainDb) + (band.gainDb < 0 ? 10 : -10);
+  return Math.min(scale.height - 9, Math.max(9, y));
+}
+
+function capHint(band: Band): string {
+  if (isPassFilter(band.type)) return `Band ${band.letter}: drag sideways for the corner, up and down for the slope · arrow keys do the same`;
+  const width = hasQ(band.type) ? ' · wheel or , . for the width' : '';
+  return `Band ${band.letter}: drag for frequency${band.type === 'notch' ? '' : ' and gain'} · Shift is fine${width} · Delete removes it`;
+}
+
+function EdgeEnd({ x, y, edge }: { x: number; y: number; edge: -1 | 1 }) {
+  return (
+    <>
+      <rect className="grip" x={edge < 0 ? x - 11 : x - 4} y={y - 11} width={15} height={22} />
+      <rect className="ring" x={x - 6} y={y - 9} width={12} height={18} rx={3} />
+      <line x1={x} x2={x} y1={y - 5} y2={y + 5} />
+    </>
+  );
+}
+
+function Arm({ x, y, side }: { x: number; y: number; side: -1 | 1 }) {
+  const end = x + side * ARM_PIXELS;
+  return (
+    <>
+      <rect className="grip" x={Math.min(x + side * 14, end)} y={y - 8} width={ARM_PIXELS - 8} height={16} />
+      <rect className="ring" x={end - 6} y={y - 9} width={12} height={18} rx={3} />
+      <line x1={x} x2={end} y1={y} y2={y} strokeDasharray="5 3" />
+      <line x1={end} x2={end} y1={y - 5} y2={y + 5} />
+    </>
+  );
+}
+
+const Handle = styled.g<{ $chosen: boolean; $off: boolean }>`
+  color: ${({ $chosen }) => ($chosen ? 'var(--accent)' : 'var(--ink)')};
+  line, ellipse { stroke: currentColor; stroke-width: 1.5; fill: none; pointer-events: none; }
+  .cap { fill: var(--field); stroke: currentColor; stroke-width: 1.3; }
+  text { fill: currentColor; font-size: 11px; font-weight: 600; text-anchor: middle; pointer-events: none; user-select: none; }
+  ${({ $chosen, $off }) => $chosen && !$off && '.cap { fill: var(--accent); } text { fill: var(--on-accent); }'}
+  ${({ $off }) => $off && 'opacity: 0.55; line, .cap { stroke-dasharray: 2 2; }'}
+`;

@@ -1,0 +1,138 @@
+'use client';
+import { MenuTrigger } from 'react-aria-components';
+import styled from 'styled-components';
+import { parseGain, writeFrequency, writeGain, writeSlope } from '@/core/formats';
+import { firstEqualizer, GAIN_RANGE_DB, hasGain, isPassFilter, type Band, type BandType } from '@/core/song';
+import { Menu, MenuItem, MenuPanel, TextButton, TextValue } from '../controls';
+import { stepDb } from '../gestures';
+import { typeName, typeNames } from '../signs';
+import { addBand, stripName, useChosenStrip, useSelection, useSongStore } from '../song';
+import { SERIF } from '../theme';
+
+/** Where a band of each type starts when no place was pointed at, Hz. Common practice. */
+const START_HZ: Partial<Record<BandType, number>> = { 'low-shelf': 120, 'high-shelf': 8000, 'high-pass': 80, 'low-pass': 12000 };
+
+/** The chosen track's bands as a list. */
+export function BandList() {
+  const strip = useChosenStrip();
+  const bandId = useSelection((selection) => selection.bandId);
+  const chooseBand = useSelection((selection) => selection.chooseBand);
+  const edit = useSongStore((store) => store.edit);
+  const editByKey = useSongStore((store) => store.editByKey);
+  const equalizer = firstEqualizer(strip);
+  if (!equalizer) return <Side />;
+  const setEqualizer = (changes: Partial<Pick<typeof equalizer, 'enabled' | 'outputGainDb'>>) =>
+    ({ kind: 'equalizer.set', stripId: strip.id, equalizerId: equalizer.id, changes }) as const;
+
+  return (
+    <Side aria-label="Bench">
+      <Head>
+        <h2>Bench</h2>
+        <span title={stripName(strip)}>{stripName(strip)}</span>
+        <TextButton
+          aria-label={`Equalizer of ${stripName(strip)}`}
+          aria-pressed={equalizer.enabled}
+          data-hint="The whole equalizer of this track on or off"
+          onPress={() => edit(setEqualizer({ enabled: !equalizer.enabled }), 'Equalizer on or off')}
+        >
+          {equalizer.enabled ? 'On' : 'Off'}
+        </TextButton>
+      </Head>
+      <Rows aria-label={`List of bands of ${stripName(strip)}`}>
+        {equalizer.bands.map((band) => (
+          <li key={band.id}>
+            <Row type="button" aria-current={band.id === bandId} $off={!band.enabled} onClick={() => chooseBand(band.id)} data-hint="[ and ] choose the band before and after">
+              <b>{band.letter}</b>
+              <span>{typeName(band.type)}</span>
+              <span>{writeFrequency(band.frequencyHz)}</span>
+              <i>{strength(band)}</i>
+            </Row>
+          </li>
+        ))}
+      </Rows>
+      <Foot>
+        <MenuTrigger>
+          <TextButton data-hint="Adds a band to this track · N adds one by words: bell 2.5k −3">+ Add a band</TextButton>
+          <MenuPanel placement="top start">
+            <Menu aria-label="Kind of band" onAction={(type) => addBand({ type: type as BandType, frequencyHz: START_HZ[type as BandType] ?? 1000 })}>
+              {typeNames().map(({ id, name }) => (
+                <MenuItem key={id} id={id}>
+                  {name}
+                </MenuItem>
+              ))}
+            </Menu>
+          </MenuPanel>
+        </MenuTrigger>
+        <label>
+          Output
+          <TextValue
+            label="Output gain of the equalizer"
+            shown={writeGain(equalizer.outputGainDb)}
+            parse={(text) => parseGain(text, GAIN_RANGE_DB)}
+            example="−3, +2.5 dB"
+            width={64}
+            onCommit={(outputGainDb) => edit(setEqualizer({ outputGainDb }), 'Output gain')}
+            onStep={(direction, size) =>
+              editByKey(setEqualizer({ outputGainDb: stepDb(equalizer.outputGainDb, direction, size, GAIN_RANGE_DB) }), 'Output gain', `${equalizer.id}/output`)
+            }
+          />
+        </label>
+      </Foot>
+    </Side>
+  );
+}
+
+function strength(band: Band): string {
+  if (isPassFilter(band.type)) return writeSlope(band.order);
+  return hasGain(band.type) ? writeGain(band.gainDb) : '';
+}
+
+const Side = styled.section`
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  min-height: 0;
+  padding: 8px 0 6px;
+`;
+const Head = styled.header`
+  display: flex;
+  align-items: baseline;
+  gap: 9px;
+  padding: 0 14px 6px 18px;
+  h2 { font: italic 400 18px/1.2 ${SERIF}; }
+  span { flex: 1; min-width: 0; overflow: hidden; font-weight: 600; text-overflow: ellipsis; white-space: nowrap; }
+`;
+const Rows = styled.ul`
+  flex: 1;
+  min-height: 0;
+  margin: 0;
+  padding: 0 6px;
+  overflow-y: auto;
+  list-style: none;
+`;
+const Row = styled.button<{ $off: boolean }>`
+  display: grid;
+  grid-template-columns: 15px 62px 1fr auto;
+  gap: 4px;
+  width: 100%;
+  padding: 3px 6px 3px 11px;
+  border: 1px solid transparent;
+  border-radius: 3px;
+  background: none;
+  text-align: left;
+  cursor: default;
+  ${({ $off }) => $off && 'color: var(--soft); text-decoration: line-through;'}
+  b { color: var(--soft); font-size: 12px; font-weight: 600; line-height: 18px; }
+  span:nth-of-type(2) { text-align: right; }
+  i { min-width: 56px; color: var(--soft); font-style: normal; text-align: right; }
+  &:hover { background: var(--selected); }
+  &[aria-current='true'] { border-color: var(--accent); background: var(--field); }
+  &[aria-current='true'] b { color: var(--accent); }
+`;
+const Foot = styled.div`
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  padding: 6px 10px 0 18px;
+  label { display: flex; align-items: center; gap: 7px; color: var(--soft); }
+`;

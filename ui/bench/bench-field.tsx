@@ -1,0 +1,107 @@
+'use client';
+import { useCallback, useRef, useState } from 'react';
+import styled from 'styled-components';
+import { findStrip, firstEqualizer } from '@/core/song';
+import { useAxis, useCanvas, useSize } from '../axis';
+import { useCrosshair } from '../crosshair';
+import { tidyDb, tidyHz } from '../gestures';
+import { liveAtFader, useFrames, useRidgeTop, useSession, useStripSpectrum } from '../session';
+import { addBand, currentSong, stripName, useChosenStrip, useSelection, useSong, useSongStore } from '../song';
+import { BandHandle } from './band-handle';
+import { benchScale, rangeFor } from './bench-scale';
+import { drawBench } from './draw-bench';
+
+/** The chosen track's equalizer on the shared axis: its curve, its spectra, the handles of its bands. */
+export function BenchField() {
+  const axis = useAxis();
+  const field = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const { height } = useSize(field);
+  const strip = useChosenStrip();
+  const bandId = useSelection((selection) => selection.bandId);
+  const rateHz = useSong((song) => song.rateHz);
+  // While a gesture goes on the scale stays what it was when it began.
+  const settledBands = useSongStore(({ state }) => firstEqualizer(findStrip(state.settled, strip.id) ?? strip)?.bands);
+  const topDb = useRidgeTop();
+  const spectrum = useStripSpectrum(strip);
+  const crosshair = useCrosshair();
+  const equalizer = firstEqualizer(strip);
+  const scale = benchScale(rangeFor(settledBands ?? []), height);
+  const [wasLive] = useState({ current: false });
+
+  const draw = useCallback(
+    (context: CanvasRenderingContext2D, _: number, __: number, tokens: Parameters<typeof drawBench>[2]) => {
+      if (!equalizer) return;
+      drawBench(
+        context,
+        {
+          axis,
+          scale,
+          equalizer,
+          rateHz,
+          chosenBandId: bandId,
+          spectrum,
+          topDb,
+          ink: 'ink' in strip ? tokens.inks[strip.ink] : tokens.soft,
+          liveBefore: liveAtFader(strip, 'before'),
+          liveAfter: liveAtFader(strip, 'after'),
+        },
+        tokens,
+      );
+    },
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the scale is made anew in every render of the same values
+    [axis, scale.rangeDb, scale.height, equalizer, rateHz, bandId, spectrum, topDb, strip],
+  );
+  const redraw = useCanvas(canvas, axis.width, height, draw);
+  useFrames(
+    useCallback(() => {
+      const isLive = useSession.getState().isPlaying;
+      if (isLive || wasLive.current) redraw();
+      wasLive.current = isLive;
+    }, [redraw, wasLive]),
+  );
+
+  if (!equalizer) return <Field ref={field} />;
+  const bands = [...equalizer.bands].sort((a, b) => Number(a.id === bandId) - Number(b.id === bandId));
+  return (
+    <Field
+      ref={field}
+      {...crosshair}
+      data-testid="bench-field"
+      data-hint="Double-click adds a bell here · N adds any band by words"
+      onDoubleClick={(event) => {
+        const box = event.currentTarget.getBoundingClientRect();
+        const gainDb = tidyDb(Math.round(scale.db(event.clientY - box.top) * 2) / 2, { min: -scale.rangeDb, max: scale.rangeDb });
+        addBand({ type: 'bell', frequencyHz: tidyHz(axis.hz(event.clientX - box.left)), gainDb });
+      }}
+    >
+      <canvas ref={canvas} aria-hidden />
+      <svg role="group" aria-label={`Bands of ${stripName(strip)}`} width={axis.width} height={height}>
+        {height > 0 &&
+          bands.map((band) => (
+            <BandHandle key={band.id} stripId={strip.id} band={band} axis={axis} scale={scale} isChosen={band.id === bandId} />
+          ))}
+      </svg>
+      {equalizer.bands.length === 0 && currentSong().tracks.length > 0 && (
+        <Begin>Nothing is shaped yet. Double-click here, press N, or drag a post in from the edge of the lane.</Begin>
+      )}
+    </Field>
+  );
+}
+
+const Field = styled.div`
+  position: relative;
+  min-width: 0;
+  overflow: hidden;
+  background: var(--field);
+  canvas, svg { position: absolute; inset: 0; width: 100%; height: 100%; }
+`;
+const Begin = styled.p`
+  position: absolute;
+  top: 16px;
+  left: 0;
+  right: 0;
+  color: var(--soft);
+  text-align: center;
+  pointer-events: none;
+`;

@@ -1,0 +1,60 @@
+import { bandEdgesHz, HIGHEST_ORDER, qFromBandwidth } from '@/core/filters';
+import { GAIN_RANGE_DB, hasGain, hasQ, isPassFilter, type Band } from '@/core/song';
+import type { FrequencyScale } from '../axis';
+import { stepDb, stepHz, stepQ, tidyDb, tidyHz, tidyQ, type DragMove, type StepSize } from '../gestures';
+import type { BandChanges } from '../song';
+import type { BenchScale } from './bench-scale';
+
+/** What dragging a part of a handle, or pressing a key on it, changes of its band. Pure: the gesture begins at `band`. */
+
+/** Vertical pixels of one order of a pass filter, after a first stretch in which only the corner moves. */
+const ORDER_PIXELS = 22;
+const ORDER_SLOP = 16;
+
+export function draggedOrder(order: number, dy: number): number {
+  const beyond = Math.sign(dy) * Math.max(0, Math.abs(dy) - ORDER_SLOP);
+  return Math.min(HIGHEST_ORDER, Math.max(1, order - Math.round(beyond / ORDER_PIXELS)));
+}
+
+/** The cap: frequency, and gain or order. */
+export function dragCap(band: Band, move: Pick<DragMove, 'dx' | 'dy'>, axis: FrequencyScale, scale: BenchScale): BandChanges {
+  const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz) + move.dx));
+  const changes: BandChanges = { frequencyHz: tidyHz(axis.hz(x)) };
+  if (hasGain(band.type)) {
+    const inView = { min: Math.max(GAIN_RANGE_DB.min, -scale.rangeDb), max: Math.min(GAIN_RANGE_DB.max, scale.rangeDb) };
+    changes.gainDb = tidyDb(scale.db(scale.y(band.gainDb) + move.dy), inView);
+  }
+  if (isPassFilter(band.type)) changes.order = draggedOrder(band.order, move.dy);
+  return changes;
+}
+
+/** An end of the bar, or of the hoop: both edges move alike on the logarithmic axis, the centre stays. */
+export function dragEdge(band: Band, edge: -1 | 1, dx: number, axis: FrequencyScale): BandChanges {
+  const { lowHz, highHz } = bandEdgesHz(band.frequencyHz, band.q);
+  const x = axis.x(edge < 0 ? lowHz : highHz) + dx;
+  const octaves = 2 * Math.max(0.001, edge * Math.log2(axis.hz(x) / band.frequencyHz));
+  return { q: tidyQ(qFromBandwidth(octaves)) };
+}
+
+/** The end of a shelf's arm: gain only. */
+export function dragArm(band: Band, dy: number, scale: BenchScale): BandChanges {
+  return { gainDb: tidyDb(scale.db(scale.y(band.gainDb) + dy), GAIN_RANGE_DB) };
+}
+
+/** An arrow key on a cap. */
+export function stepCap(band: Band, axis: 'x' | 'y', direction: 1 | -1, size: StepSize): BandChanges | null {
+  if (axis === 'x') return { frequencyHz: stepHz(band.frequencyHz, direction, size) };
+  if (hasGain(band.type)) return { gainDb: stepDb(band.gainDb, direction, size, GAIN_RANGE_DB) };
+  if (isPassFilter(band.type)) return { order: Math.min(HIGHEST_ORDER, Math.max(1, band.order + direction)) };
+  return null;
+}
+
+/** @param direction +1 wider */
+export function stepWidth(band: Band, direction: 1 | -1, size: StepSize): BandChanges | null {
+  return hasQ(band.type) ? { q: stepQ(band.q, direction, size) } : null;
+}
+
+/** An arrow key on an end of the bar: the edge goes where the arrow points. */
+export function stepEdge(band: Band, edge: -1 | 1, direction: 1 | -1, size: StepSize): BandChanges {
+  return { q: stepQ(band.q, direction === edge ? 1 : -1, size) };
+}

@@ -1,0 +1,3 @@
+export { BandFigures } from './band-figures';
+export { BandList } from './band-list';
+export { BenchField } from './bench-field';

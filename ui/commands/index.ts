@@ -1,0 +1,5 @@
+export { runCommand, useCommands, useCommandStore } from './command-store';
+export { allCommands, removeChosenTrack } from './commands';
+export { keyName } from './keys';
+export { Palette } from './palette';
+export { useKeys } from './use-keys';

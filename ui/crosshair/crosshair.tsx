@@ -1,0 +1,65 @@
+'use client';
+import { useEffect, useRef } from 'react';
+import styled from 'styled-components';
+import { writeFrequency, writeNote, writeWavelength } from '@/core/formats';
+import { useAxis } from '../axis';
+import { onCrosshair } from './crosshair-store';
+
+/** One line at one frequency through ruler, lanes and bench, with what that frequency is. */
+export function Crosshair() {
+  const axis = useAxis();
+  const line = useRef<HTMLDivElement>(null);
+  const label = useRef<HTMLDivElement>(null);
+
+  useEffect(
+    () =>
+      onCrosshair((place) => {
+        if (!line.current || !label.current) return;
+        line.current.style.display = label.current.style.display = place ? 'block' : 'none';
+        if (!place) return;
+        const x = axis.x(place.hz);
+        const top = line.current.parentElement!.getBoundingClientRect().top;
+        line.current.style.transform = `translateX(${x}px)`;
+        label.current.textContent = `${writeFrequency(place.hz)} · ${writeNote(place.hz)} · ${writeWavelength(place.hz)}`;
+        const onLeft = x > axis.width - 190;
+        label.current.style.transform = `translate(${x + (onLeft ? -8 : 8)}px, ${Math.max(42, place.clientY - top - 30)}px) translateX(${onLeft ? '-100%' : '0'})`;
+      }),
+    [axis],
+  );
+
+  return (
+    <Overlay aria-hidden data-testid="crosshair">
+      <Line ref={line} />
+      <Label ref={label} />
+    </Overlay>
+  );
+}
+
+const Overlay = styled.div`
+  grid-column: 2;
+  grid-row: 1 / -1;
+  position: relative;
+  z-index: 5;
+  overflow: hidden;
+  pointer-events: none;
+`;
+const Line = styled.div`
+  display: none;
+  position: absolute;
+  top: 34px;
+  bottom: 0;
+  left: 0;
+  border-left: 1px dotted var(--accent);
+`;
+const Label = styled.div`
+  display: none;
+  position: absolute;
+  top: 0;
+  left: 0;
+  padding: 1px 6px;
+  border: 1px solid var(--rule);
+  border-radius: 2px;
+  background: var(--paper);
+  font-size: 12px;
+  white-space: nowrap;
+`;

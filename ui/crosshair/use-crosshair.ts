@@ -1,0 +1,19 @@
+import { useMemo } from 'react';
+import { useAxis } from '../axis';
+import { showCrosshair } from './crosshair-store';
+
+/** Handlers for a field of the shared axis: the crosshair follows the pointer over it. */
+export function useCrosshair() {
+  const axis = useAxis();
+  return useMemo(
+    () => ({
+      onPointerMove: (event: React.PointerEvent) => {
+        const left = event.currentTarget.getBoundingClientRect().left;
+        const x = Math.min(axis.width, Math.max(0, event.clientX - left));
+        showCrosshair({ hz: axis.hz(x), clientY: event.clientY });
+      },
+      onPointerLeave: () => showCrosshair(null),
+    }),
+    [axis],
+  );
+}

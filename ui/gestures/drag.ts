@@ -1,0 +1,69 @@
+/**
+ * A pointer gesture as a small state: idle, dragging, ended. Moves are taken once a frame; Escape leaves no trace.
+ * Shift makes it fine: a fifth of the way. Everything is in CSS pixels.
+ */
+export interface DragMove {
+  /** How far the pointer has gone since the press, fine stretches counted as a fifth. */
+  dx: number;
+  dy: number;
+  /** Where the pointer is in the window. */
+  clientX: number;
+  clientY: number;
+}
+
+export interface DragHandlers {
+  onMove: (move: DragMove) => void;
+  onEnd: () => void;
+  onCancel: () => void;
+}
+
+const FINE = 0.2;
+/** A press that moves less than this is a click. */
+const CLICK_SLOP = 3;
+
+/** Follows a press until it is let go. @param press the event of the press; its default action is prevented */
+export function followDrag(press: PointerEvent, handlers: DragHandlers): void {
+  let dx = 0;
+  let dy = 0;
+  let last = { x: press.clientX, y: press.clientY };
+  let isDragging = false;
+  let frame = 0;
+
+  const take = () => {
+    frame = 0;
+    handlers.onMove({ dx, dy, clientX: last.x, clientY: last.y });
+  };
+  const finish = (keep: boolean) => {
+    cancelAnimationFrame(frame);
+    window.removeEventListener('pointermove', move, true);
+    window.removeEventListener('pointerup', up, true);
+    window.removeEventListener('pointercancel', cancel, true);
+    window.removeEventListener('keydown', key, true);
+    if (!isDragging) return;
+    if (keep) {
+      take();
+      handlers.onEnd();
+    } else handlers.onCancel();
+  };
+  const move = (event: PointerEvent) => {
+    if (event.pointerId !== press.pointerId) return;
+    const step = event.shiftKey ? FINE : 1;
+    dx += (event.clientX - last.x) * step;
+    dy += (event.clientY - last.y) * step;
+    last = { x: event.clientX, y: event.clientY };
+    isDragging ||= Math.hypot(last.x - press.clientX, last.y - press.clientY) >= CLICK_SLOP;
+    if (isDragging) frame ||= requestAnimationFrame(take);
+  };
+  const up = (event: PointerEvent) => event.pointerId === press.pointerId && finish(true);
+  const cancel = (event: PointerEvent) => event.pointerId === press.pointerId && finish(false);
+  const key = (event: KeyboardEvent) => {
+    if (event.key !== 'Escape') return;
+    event.preventDefault();
+    event.stopPropagation();
+    finish(false);
+  };
+  window.addEventListener('pointermove', move, true);
+  window.addEventListener('pointerup', up, true);
+  window.addEventListener('pointercancel', cancel, true);
+  window.addEventListener('keydown', key, true);
+}

@@ -1,0 +1,1 @@
+export { MainView } from './main-view';

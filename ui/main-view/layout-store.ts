@@ -1,0 +1,26 @@
+import { create } from 'zustand';
+
+/** How the height is shared between the Register and the bench; kept in the browser. */
+const KEY = 'orvid-bench-share';
+export const BENCH_SHARE = { min: 0.18, max: 0.82, start: 0.48 } as const;
+
+interface LayoutStore {
+  /** Share of the height that the bench takes. */
+  benchShare: number;
+  setBenchShare: (share: number) => void;
+  restore: () => void;
+}
+
+const clamp = (share: number) => Math.min(BENCH_SHARE.max, Math.max(BENCH_SHARE.min, share));
+
+export const useLayout = create<LayoutStore>((set) => ({
+  benchShare: BENCH_SHARE.start,
+  setBenchShare: (share) => {
+    localStorage.setItem(KEY, String(clamp(share)));
+    set({ benchShare: clamp(share) });
+  },
+  restore: () => {
+    const stored = Number(localStorage.getItem(KEY));
+    if (stored > 0) set({ benchShare: clamp(stored) });
+  },
+}));

@@ -1,0 +1,178 @@
+'use client';
+import { nanoid } from 'nanoid';
+import { useRouter } from 'next/navigation';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import styled from 'styled-components';
+import type { Song } from '@/core/song';
+import { AxisProvider, frequencyScale, useSize } from '../axis';
+import { Bar } from '../bar';
+import { BandFigures, BandList, BenchField } from '../bench';
+import { allCommands, Palette, useCommandStore, useKeys } from '../commands';
+import { Button } from '../controls';
+import { Crosshair } from '../crosshair';
+import { Foot } from '../foot';
+import { chooseFiles, DropArea, Tray } from '../recordings';
+import { Register } from '../register';
+import { RenderDialog } from '../render';
+import { Ruler } from '../ruler';
+import { refreshLiveSpectra, startSession, useFrames } from '../session';
+import { startSync, useJobs, useSelection, useSong, useSongStore, type JobView } from '../song';
+import { SongStrip } from '../song-strip';
+import { StripPanel } from '../strip-panel';
+import { SERIF, useTheme } from '../theme';
+import { Divider } from './divider';
+import { useLayout } from './layout-store';
+
+interface MainViewProps {
+  songId: string;
+  song: Song;
+  revision: number;
+  jobs: JobView[];
+}
+
+/** One song: opened when the page is in the browser, closed when it is left. */
+export function MainView({ songId, song, revision, jobs }: MainViewProps) {
+  const [isOpen, setIsOpen] = useState(false);
+  const opening = useRef({ song, revision, jobs });
+  useEffect(() => {
+    const first = opening.current;
+    useSongStore.getState().open(songId, first.song, first.revision);
+    useSelection.getState().chooseStrip(startStrip(first.song));
+    first.jobs.forEach(useJobs.getState().put);
+    useLayout.getState().restore();
+    const endings = [useTheme.getState().start(), startSync(songId, nanoid(10)), startSession()];
+    setIsOpen(true);
+    return () => endings.forEach((end) => end());
+  }, [songId]);
+  return isOpen ? <OpenSong /> : <Opening role="status">Opening “{song.title}” …</Opening>;
+}
+
+/** The track to begin with: the first that has been worked on, or the first. */
+function startStrip(song: Song): string {
+  const begun = song.tracks.find((track) => track.chain.some((equalizer) => equalizer.bands.length > 0));
+  return (begun ?? song.tracks[0] ?? song.master).id;
+}
+
+function OpenSong() {
+  const router = useRouter();
+  useKeys();
+  useFrames(refreshLiveSpectra);
+  useEffect(() => {
+    useCommandStore.setState({ commands: allCommands(() => router.push('/songs')) });
+  }, [router]);
+  return (
+    <View>
+      <Bar />
+      <SongStrip />
+      <Body />
+      <Foot />
+      <Tray />
+      <DropArea />
+      <Palette />
+      <RenderDialog />
+    </View>
+  );
+}
+
+const HEADS_WIDTH = 208;
+const SIDE_WIDTH = 264;
+
+/** Ruler, Register, bench and side on one grid: the middle column is the shared axis. */
+function Body() {
+  const body = useRef<HTMLDivElement>(null);
+  const { width, height } = useSize(body);
+  const axisWidth = Math.max(0, width - HEADS_WIDTH - SIDE_WIDTH);
+  const axis = useMemo(() => frequencyScale(axisWidth), [axisWidth]);
+  const benchShare = useLayout((layout) => layout.benchShare);
+  const tracks = useSong((song) => song.tracks.length);
+  return (
+    <AxisProvider value={axis}>
+      <Grid
+        ref={body}
+        style={{
+          gridTemplateColumns: `${HEADS_WIDTH}px ${axisWidth}px ${SIDE_WIDTH}px`,
+          gridTemplateRows: `40px minmax(0, ${1 - benchShare}fr) 2px minmax(0, ${benchShare}fr)`,
+          ['--field-width' as string]: `${axisWidth}px`,
+        }}
+      >
+        <RegisterHead>
+          <h2>Register</h2>
+          <span>{tracks === 1 ? '1 track' : `${tracks} tracks`}</span>
+        </RegisterHead>
+        <Ruler />
+        {tracks === 0 ? <NoTracks /> : <Register />}
+        <Divider bodyHeight={height} />
+        <BandList />
+        <BenchField />
+        <Crosshair />
+        <SideTop>
+          <StripPanel />
+        </SideTop>
+        <SideBottom>
+          <BandFigures />
+        </SideBottom>
+      </Grid>
+    </AxisProvider>
+  );
+}
+
+function NoTracks() {
+  return (
+    <Begin>
+      <p>Drop the song’s recordings here: WAV, FLAC, MP3, Ogg Vorbis or Opus. Each becomes a track.</p>
+      <Button $strong onPress={chooseFiles}>
+        Choose recordings…
+      </Button>
+    </Begin>
+  );
+}
+
+const View = styled.main`
+  display: grid;
+  grid-template-rows: 46px 46px minmax(0, 1fr) 24px;
+  width: 100vw;
+  min-width: 860px;
+  height: 100vh;
+  overflow: hidden;
+`;
+const Opening = styled.p`
+  margin-top: 30vh;
+  color: var(--soft);
+  font: italic 400 20px ${SERIF};
+  text-align: center;
+`;
+const Grid = styled.div`
+  display: grid;
+  min-height: 0;
+  overflow: hidden;
+`;
+const RegisterHead = styled.header`
+  display: flex;
+  align-items: baseline;
+  gap: 12px;
+  padding: 10px 18px;
+  h2 { font: italic 400 18px/1.2 ${SERIF}; }
+  span { color: var(--soft); }
+`;
+const SideTop = styled.div`
+  grid-column: 3;
+  grid-row: 1 / 3;
+  display: grid;
+  min-height: 0;
+  border-left: 1px solid var(--rule);
+`;
+const SideBottom = styled.div`
+  grid-column: 3;
+  grid-row: 4;
+  display: grid;
+  min-height: 0;
+  border-left: 1px solid var(--rule);
+`;
+const Begin = styled.div`
+  grid-column: 1 / 3;
+  display: grid;
+  place-content: center;
+  justify-items: center;
+  gap: 16px;
+  p { font: italic 400 18px ${SERIF}; color: var(--soft); }
+`;

@@ -1,0 +1,53 @@
+import type { MixedSpectrum } from '@/core/measure';
+import { isPassFilter, type Band } from '@/core/song';
+import { drawFrequencyGrid, hatch, ridgeArea, ridgeLine, type FrequencyScale, type RidgeShape } from '../axis';
+import type { Tokens } from '../theme';
+
+export interface LanePicture {
+  axis: FrequencyScale;
+  height: number;
+  bands: readonly Band[];
+  spectrum: MixedSpectrum;
+  topDb: number;
+  /** Colour of the ridge. */
+  ink: string;
+  /** True when the track is not heard. */
+  isSilent: boolean;
+  live: ArrayLike<number> | undefined;
+}
+
+/** The field of a lane: shut sides, the ridge after the chain, dotted the spectrum before it, thin the live level. */
+export function drawLane(context: CanvasRenderingContext2D, { axis, height, bands, spectrum, topDb, ink, isSilent, live }: LanePicture, tokens: Tokens): void {
+  if (axis.width === 0) return;
+  for (const band of bands) {
+    if (!band.enabled || !isPassFilter(band.type)) continue;
+    const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
+    if (band.type === 'high-pass') hatch(context, 0, 0, x, height, tokens.grid, 6);
+    else hatch(context, x, 0, axis.width - x, height, tokens.grid, 6);
+  }
+  drawFrequencyGrid(context, axis, height, tokens.grid);
+  const shape: RidgeShape = { scale: axis, topDb, footY: height - 3.5, topY: 3 };
+  const stroke = (levelsDb: ArrayLike<number>, colour: string, width: number) => {
+    context.beginPath();
+    ridgeLine(context, levelsDb, shape);
+    context.strokeStyle = colour;
+    context.lineWidth = width;
+    context.stroke();
+  };
+  const strength = isSilent ? 0.35 : 1;
+  context.setLineDash([1.5, 2.5]);
+  stroke(spectrum.beforeDb, tokens.soft, 1);
+  context.setLineDash([]);
+  context.beginPath();
+  ridgeArea(context, spectrum.afterDb, shape);
+  context.globalAlpha = 0.26 * strength;
+  context.fillStyle = ink;
+  context.fill();
+  context.globalAlpha = strength;
+  stroke(spectrum.afterDb, ink, 1.5);
+  if (live) {
+    context.globalAlpha = 0.75 * strength;
+    stroke(live, tokens.ink, 0.8);
+  }
+  context.globalAlpha = 1;
+}

@@ -1,0 +1,1 @@
+export { RenderDialog } from './render-dialog';

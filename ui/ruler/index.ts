@@ -1,0 +1,1 @@
+export { Ruler } from './ruler';

@@ -1,0 +1,2 @@
+export { barbsOf, Post, shutSide } from './post';
+export { typeName, typeNames } from './type-names';

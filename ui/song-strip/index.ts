@@ -1,0 +1,1 @@
+export { SongStrip } from './song-strip';

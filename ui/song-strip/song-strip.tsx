@@ -1,0 +1,218 @@
+'use client';
+import { useCallback, useMemo, useRef } from 'react';
+import styled from 'styled-components';
+import { compileSong } from '@/core/engine';
+import { writeLength, writeTime } from '@/core/formats';
+import { songLengthFrames } from '@/core/song';
+import { useCanvas, useSize } from '../axis';
+import { arrowDirection, dragEdit } from '../gestures';
+import { positionSeconds, useAnalyses, useFrames, useSession } from '../session';
+import { currentSong, useSong, useSongStore } from '../song';
+import { SERIF, type Tokens } from '../theme';
+import { drawLoop, loopPart, moveLoop, type LoopPart } from './loop-edits';
+import { mixOutline } from './mix-outline';
+
+const SNAP_PIXELS = 7;
+/** Arrow keys move the playhead by a second, and the loop's ends by a tenth. */
+const SEEK_STEP = 1;
+const LOOP_STEP = 0.1;
+
+/** The song over time: the outline of the mix, its parts, the loop as a bracket, the playhead. */
+export function SongStrip() {
+  const box = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const playhead = useRef<HTMLDivElement>(null);
+  const { width, height } = useSize(box);
+  const song = useSong((one) => one);
+  const analyses = useAnalyses((state) => state.byAudio);
+  const seek = useSession((session) => session.seek);
+  const edit = useSongStore((store) => store.edit);
+  const lengthFrames = songLengthFrames(song);
+  const lengthSeconds = lengthFrames / song.rateHz;
+  const perSecond = lengthSeconds > 0 ? width / lengthSeconds : 0;
+
+  // The outline depends on faders and on what is heard, not on the equalizers: a string of figures tells when it changes.
+  const mixKey = compileSong(song).tracks.map(({ audioId, gain, audible }) => `${audioId}:${gain * audible}`).join();
+  const outline = useMemo(() => {
+    const parts = mixKey.split(',').flatMap((entry) => {
+      const [audioId, gain] = entry.split(':');
+      return analyses[audioId] ? [{ peaks: analyses[audioId].peaks, gain: Math.abs(Number(gain)) }] : [];
+    });
+    return mixOutline(parts, Math.max(1, lengthFrames), Math.max(1, Math.floor(width / 2)));
+  }, [mixKey, analyses, lengthFrames, width]);
+
+  const draw = useCallback(
+    (context: CanvasRenderingContext2D, wide: number, high: number, tokens: Tokens) => {
+      const top = outline.reduce((most, value) => Math.max(most, value), 1e-6);
+      const middle = (high - 4) / 2 + 5;
+      context.fillStyle = tokens.soft;
+      context.globalAlpha = 0.45;
+      outline.forEach((value, i) => {
+        const half = Math.max(0.5, (value / top) * (high / 2 - 9));
+        context.fillRect((i * wide) / outline.length, middle - half, wide / outline.length, 2 * half);
+      });
+      context.globalAlpha = 1;
+    },
+    [outline],
+  );
+  useCanvas(canvas, width, height, draw);
+  useFrames(
+    useCallback(() => {
+      if (!playhead.current) return;
+      const seconds = positionSeconds();
+      playhead.current.style.transform = `translateX(${seconds * perSecond}px)`;
+      playhead.current.setAttribute('aria-valuenow', seconds.toFixed(1));
+      playhead.current.setAttribute('aria-valuetext', writeTime(seconds));
+    }, [perSecond]),
+  );
+
+  const secondsAt = (clientX: number) => (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond);
+  const { loop } = song;
+  const grab = (part: LoopPart) => (event: React.PointerEvent) => {
+    if (!loop) return;
+    dragEdit(event, 'Move the loop', ({ dx }) => moveLoop(currentSong(), loop, part, dx / perSecond, lengthSeconds, SNAP_PIXELS / perSecond));
+  };
+  const nudge = (part: LoopPart) => (event: React.KeyboardEvent) => {
+    const arrow = arrowDirection(event);
+    if (!loop || arrow?.axis !== 'x') return;
+    event.preventDefault();
+    event.stopPropagation();
+    const next = moveLoop(currentSong(), loop, part, arrow.direction * LOOP_STEP * (event.altKey ? 10 : 1), lengthSeconds, 0);
+    useSongStore.getState().editByKey(next, 'Move the loop', `loop/${part}`);
+  };
+  const handle = (part: LoopPart, label: string, seconds: number) => (
+    <LoopHandle
+      role="slider"
+      tabIndex={0}
+      aria-label={label}
+      aria-valuemin={0}
+      aria-valuemax={lengthSeconds}
+      aria-valuenow={seconds}
+      aria-valuetext={writeTime(seconds)}
+      data-hint="Drag the bracket or its ends · ends stick to the parts of the song · ← → on the keyboard"
+      $part={part}
+      onPointerDown={grab(part)}
+      onKeyDown={nudge(part)}
+    />
+  );
+
+  return (
+    <Strip>
+      <Label>
+        <span>Song</span>
+        <b>{loop ? `${writeLength(loop.startSeconds)} to ${writeLength(loop.endSeconds)}${loop.enabled ? '' : ', loop off'}` : writeLength(lengthSeconds)}</b>
+      </Label>
+      <Field
+        ref={box}
+        data-testid="song-strip"
+        data-hint="Click to go there · drag to draw a loop · click a part's name to loop it"
+        onPointerDown={(event) => {
+          if (event.button !== 0 || perSecond === 0) return;
+          const from = secondsAt(event.clientX);
+          seek(from);
+          dragEdit(event, 'Draw a loop', ({ clientX }) => drawLoop(currentSong(), from, secondsAt(clientX), lengthSeconds, SNAP_PIXELS / perSecond));
+        }}
+      >
+        <canvas ref={canvas} aria-hidden />
+        {song.parts.map((part, i) => (
+          <Part key={part.startSeconds} style={{ left: part.startSeconds * perSecond }}>
+            <button
+              type="button"
+              onPointerDown={(event) => event.stopPropagation()}
+              onClick={() => {
+                edit(loopPart(song, i, lengthSeconds), 'Loop a part');
+                seek(part.startSeconds);
+              }}
+            >
+              {part.name}
+            </button>
+          </Part>
+        ))}
+        {loop && perSecond > 0 && (
+          <Bracket $enabled={loop.enabled} style={{ left: loop.startSeconds * perSecond, width: (loop.endSeconds - loop.startSeconds) * perSecond }}>
+            {handle('whole', 'Loop', loop.startSeconds)}
+            {handle('start', 'Loop start', loop.startSeconds)}
+            {handle('end', 'Loop end', loop.endSeconds)}
+          </Bracket>
+        )}
+        {perSecond > 0 && (
+          <Playhead
+            ref={playhead}
+            role="slider"
+            tabIndex={0}
+            aria-label="Position"
+            aria-valuemin={0}
+            aria-valuemax={lengthSeconds}
+            aria-valuenow={0}
+            onKeyDown={(event) => {
+              const arrow = arrowDirection(event);
+              if (arrow?.axis !== 'x') return;
+              event.preventDefault();
+              event.stopPropagation();
+              seek(positionSeconds() + arrow.direction * SEEK_STEP * (event.shiftKey ? 0.1 : event.altKey ? 10 : 1));
+            }}
+          />
+        )}
+      </Field>
+    </Strip>
+  );
+}
+
+const Strip = styled.section`
+  display: grid;
+  grid-template-columns: 208px minmax(0, 1fr);
+  border-bottom: 2px solid var(--rule);
+`;
+const Label = styled.div`
+  padding: 7px 18px;
+  line-height: 1.25;
+  span { display: block; color: var(--soft); }
+  b { font-weight: 500; }
+`;
+const Field = styled.div`
+  position: relative;
+  overflow: hidden;
+  touch-action: none;
+  canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
+`;
+const Part = styled.div`
+  position: absolute;
+  top: 1px;
+  bottom: 5px;
+  border-left: 1px solid var(--rule);
+  pointer-events: none;
+  button {
+    padding: 0 5px;
+    border: 0;
+    background: none;
+    color: var(--soft);
+    font: italic 400 12.5px/15px ${SERIF};
+    pointer-events: auto;
+    cursor: default;
+  }
+  button:hover { color: var(--claim); }
+`;
+const Bracket = styled.div<{ $enabled: boolean }>`
+  position: absolute;
+  bottom: 1px;
+  height: 8px;
+  border: solid ${({ $enabled }) => ($enabled ? 'var(--claim)' : 'var(--rule)')};
+  border-width: 0 2.5px 3px;
+`;
+const LoopHandle = styled.div<{ $part: LoopPart }>`
+  position: absolute;
+  top: -5px;
+  bottom: -4px;
+  ${({ $part }) => ({ start: 'left: -7px; width: 13px;', end: 'right: -7px; width: 13px;', whole: 'left: 6px; right: 6px;' })[$part]}
+  cursor: ${({ $part }) => ($part === 'whole' ? 'grab' : 'ew-resize')};
+  touch-action: none;
+`;
+const Playhead = styled.div`
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  left: -1px;
+  width: 2px;
+  background: var(--accent);
+  pointer-events: none;
+`;

@@ -1,0 +1,2 @@
+export { MessagePage } from './message-page';
+export { SongList, type SongSummary } from './song-list';

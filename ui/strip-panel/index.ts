@@ -1,0 +1,1 @@
+export { StripPanel } from './strip-panel';

@@ -1,0 +1,187 @@
+'use client';
+import { useId } from 'react';
+import styled from 'styled-components';
+import { parseGain, parsePan, writeGain, writeLength, writeNumber, writePan } from '@/core/formats';
+import { FADER_RANGE_DB, MASTER_ID, TRACK_INKS, type Song, type Strip, type Track } from '@/core/song';
+import { removeChosenTrack } from '../commands';
+import { Button, CommittedText, TextValue, ToggleButton } from '../controls';
+import { stepDb } from '../gestures';
+import { useAnalyses } from '../session';
+import { stripName, useChosenStrip, useSong, useSongStore } from '../song';
+import { SERIF } from '../theme';
+
+/** The chosen track, bus or master beside its equalizer: name, colour, level, place, polarity, and what its recording is. */
+export function StripPanel() {
+  const strip = useChosenStrip();
+  const tracks = useSong((song) => song.tracks.length);
+  const isMaster = strip.id === MASTER_ID;
+  return (
+    <Panel aria-label={isMaster ? 'Master' : `Track ${stripName(strip)}`}>
+      <h2>{isMaster ? 'Master' : 'Track'}</h2>
+      {isMaster ? (
+        <Help>{tracks === 0 ? 'A song begins with its recordings.' : 'Everything runs into the master. ↑ and ↓ choose a track.'}</Help>
+      ) : (
+        <Identity key={strip.id} strip={strip as Exclude<Strip, Song['master']>} />
+      )}
+      <LevelAndPlace strip={strip} />
+      {'audioId' in strip && <RecordingFacts track={strip} />}
+    </Panel>
+  );
+}
+
+function useSet(strip: Strip) {
+  const edit = useSongStore((store) => store.edit);
+  return (changes: object, label: string) => edit({ kind: 'strip.set', stripId: strip.id, changes }, label);
+}
+
+function Identity({ strip }: { strip: Exclude<Strip, Song['master']> }) {
+  const set = useSet(strip);
+  const nameId = useId();
+  const partId = useId();
+  return (
+    <>
+      <Row>
+        <label htmlFor={nameId}>Name</label>
+        <Line id={nameId} value={strip.name} maxLength={120} onCommit={(name) => name && set({ name }, 'Rename the track')} />
+      </Row>
+      {'part' in strip && (
+        <Row>
+          <label htmlFor={partId}>Part</label>
+          <Line id={partId} value={strip.part} maxLength={60} placeholder="what instrument" onCommit={(part) => set({ part }, 'Part')} />
+        </Row>
+      )}
+      <Row>
+        <span>Colour</span>
+        <Inks role="group" aria-label="Colour">
+          {Array.from({ length: TRACK_INKS }, (_, ink) => (
+            <button
+              key={ink}
+              type="button"
+              aria-label={`Ink ${ink + 1}`}
+              aria-pressed={strip.ink === ink}
+              style={{ background: `var(--ink-${ink})` }}
+              onClick={() => set({ ink }, 'Colour')}
+            />
+          ))}
+        </Inks>
+      </Row>
+    </>
+  );
+}
+
+function LevelAndPlace({ strip }: { strip: Strip }) {
+  const set = useSet(strip);
+  const editByKey = useSongStore((store) => store.editByKey);
+  const byKey = (changes: object, label: string) => editByKey({ kind: 'strip.set', stripId: strip.id, changes }, label, `${strip.id}/${label}`);
+  return (
+    <>
+      <Row>
+        <span>Level</span>
+        <TextValue
+          label="Level"
+          shown={writeGain(strip.gainDb)}
+          parse={(text) => parseGain(text, FADER_RANGE_DB)}
+          example="−3, +2.5 dB"
+          onCommit={(gainDb) => set({ gainDb }, 'Level')}
+          onStep={(direction, size) => byKey({ gainDb: stepDb(strip.gainDb, direction, size, FADER_RANGE_DB) }, 'Level')}
+        />
+      </Row>
+      {'pan' in strip && (
+        <Row>
+          <span>Position</span>
+          <TextValue
+            label="Position"
+            shown={writePan(strip.pan)}
+            parse={parsePan}
+            example="L 30, R 30 or C"
+            onCommit={(pan) => set({ pan }, 'Position')}
+            onStep={(direction, size) => byKey({ pan: steppedPan(strip.pan, direction, size === 'fine' ? 0.01 : size === 'coarse' ? 0.25 : 0.05) }, 'Position')}
+          />
+          <i data-hint="A mono track in the middle reaches each side at −3 dB; at a side it is at 0 dB">constant power</i>
+        </Row>
+      )}
+      {'polarityInverted' in strip && (
+        <Row>
+          <span>Polarity</span>
+          <ToggleButton $tone="ink" isSelected={strip.polarityInverted} onChange={(polarityInverted) => set({ polarityInverted }, 'Polarity')}>
+            {strip.polarityInverted ? 'Turned' : 'As recorded'}
+          </ToggleButton>
+        </Row>
+      )}
+    </>
+  );
+}
+
+/** Rounded, so that many steps there and back end in the middle. */
+const steppedPan = (pan: number, direction: 1 | -1, step: number) => Math.round(Math.min(1, Math.max(-1, pan + direction * step)) * 100) / 100;
+
+function RecordingFacts({ track }: { track: Track }) {
+  const analysis = useAnalyses((state) => state.byAudio[track.audioId]);
+  const rateHz = useSong((song) => song.rateHz);
+  return (
+    <>
+      <Facts>
+        <dt>Recording</dt>
+        <dd>
+          {track.channels === 1 ? 'mono' : 'stereo'}, {writeLength(track.lengthFrames / rateHz)}
+        </dd>
+        <dt>Sample peak</dt>
+        <dd>{analysis ? `${writeNumber(analysis.samplePeakDb)} dBFS` : '…'}</dd>
+        <dt>RMS</dt>
+        <dd>{analysis ? `${writeNumber(analysis.rmsDb)} dBFS` : '…'}</dd>
+        <dt>Crest</dt>
+        <dd>{analysis ? `${writeNumber(analysis.samplePeakDb - analysis.rmsDb)} dB` : '…'}</dd>
+      </Facts>
+      <Button data-hint="Takes the track out of the song; its recording is kept, and undo brings it back" onPress={removeChosenTrack}>
+        Remove the track
+      </Button>
+    </>
+  );
+}
+
+const Panel = styled.section`
+  min-height: 0;
+  padding: 8px 16px;
+  overflow-y: auto;
+  h2 { margin-bottom: 8px; font: italic 400 18px/1.2 ${SERIF}; }
+`;
+const Row = styled.div`
+  display: grid;
+  grid-template-columns: 62px auto 1fr;
+  align-items: center;
+  gap: 8px;
+  min-height: 31px;
+  span, label { color: var(--soft); }
+  i { color: var(--soft); font-size: 12px; font-style: normal; text-align: right; }
+`;
+const Line = styled(CommittedText)`
+  grid-column: 2 / -1;
+  width: 100%;
+  height: 24px;
+  padding: 0 7px;
+  border: 1px solid var(--rule);
+  border-radius: 3px;
+  background: var(--field);
+  font-weight: 600;
+  text-overflow: ellipsis;
+`;
+const Inks = styled.div`
+  display: flex;
+  gap: 4px;
+  button { width: 15px; height: 15px; padding: 0; border: 0; border-radius: 2px; }
+  button[aria-pressed='true'] { outline: 2px solid var(--ink); outline-offset: 1px; }
+`;
+const Facts = styled.dl`
+  display: grid;
+  grid-template-columns: 78px 1fr;
+  gap: 3px 8px;
+  margin: 12px 0;
+  padding-top: 10px;
+  border-top: 1px solid var(--grid);
+  dt { color: var(--soft); }
+  dd { margin: 0; }
+`;
+const Help = styled.p`
+  margin-bottom: 10px;
+  color: var(--soft);
+`;

@@ -1,0 +1,2 @@
+/** Where the chosen theme is kept in the browser. */
+export const THEME_KEY = 'orvid-theme';
