@@ -7,7 +7,8 @@ import { checkOrigin } from '@/server/http/origin';
  */
 export function proxy(request: NextRequest): NextResponse {
   const refusal = checkOrigin(request.headers, { isPage: true });
-  if (refusal) return new NextResponse(refusal, { status: 403, headers: { 'content-type': 'text/plain; charset=utf-8' } });
+  if (refusal)
+    return new NextResponse(refusal, { status: 403, headers: { 'content-type': 'text/plain; charset=utf-8' } });
   const nonce = Buffer.from(crypto.randomUUID()).toString('base64');
   const policy = [
     "default-src 'none'",

@@ -8,7 +8,10 @@ import '@fontsource/source-serif-4/400-italic.css';
 import { StyleRegistry } from '@/ui/theme';
 import { THEME_KEY } from '@/ui/theme/theme-key';
 
-export const metadata: Metadata = { title: 'Orvid', description: 'Gives each instrument and voice of a song its own clean frequency range.' };
+export const metadata: Metadata = {
+  title: 'Orvid',
+  description: 'Gives each instrument and voice of a song its own clean frequency range.',
+};
 
 /** Sets the chosen theme before anything is painted. */
 const EARLY_THEME = `{const t=localStorage.getItem('${THEME_KEY}');if(t==='day'||t==='night')document.documentElement.dataset.theme=t}`;
@@ -18,6 +21,7 @@ export default async function Layout({ children }: { children: ReactNode }) {
   return (
     <html lang="en" suppressHydrationWarning>
       <head>
+        <meta property="csp-nonce" nonce={nonce} suppressHydrationWarning />
         <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: EARLY_THEME }} />
       </head>
       <body>

@@ -86,7 +86,10 @@ export class Feeder {
         this.post({ type: 'page', audioId, page, samples }, [samples.buffer]);
         return;
       } catch (error) {
-        if (attempt === TRIES) this.onError(`Some of the sound could not be loaded (${(error as Error).message}). Reload the page to try again.`);
+        if (attempt === TRIES)
+          this.onError(
+            `Some of the sound could not be loaded (${(error as Error).message}). Reload the page to try again.`,
+          );
         else await new Promise((done) => setTimeout(done, 300 * attempt));
       }
     }

@@ -50,7 +50,9 @@ function asText(one: FileAnalysis): string {
   return [
     `${one.file}: ${one.format}, ${one.rateHz} Hz, ${one.channels === 1 ? 'mono' : 'stereo'}, ${rounded(one.lengthSeconds)} s`,
     `  sample peak ${rounded(one.samplePeakDbfs)} dBFS, RMS ${rounded(one.rmsDbfs)} dBFS, crest ${rounded(one.crestDb)} dB`,
-    ...one.thirdOctavesDb.map(({ nominalHz, levelDb }) => `  ${String(nominalHz).padStart(7)} Hz ${rounded(levelDb).padStart(8)} dB`),
+    ...one.thirdOctavesDb.map(
+      ({ nominalHz, levelDb }) => `  ${String(nominalHz).padStart(7)} Hz ${rounded(levelDb).padStart(8)} dB`,
+    ),
   ].join('\n');
 }
 

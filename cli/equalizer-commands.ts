@@ -2,7 +2,15 @@ import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
 import { Cascade, MAX_BLOCK, toStateVariable } from '@/core/engine';
-import { designEqualizer, groupDelayMs, logSpacedHz, magnitudeDb, phaseDegrees, runningFrequencyHz, type Section } from '@/core/filters';
+import {
+  designEqualizer,
+  groupDelayMs,
+  logSpacedHz,
+  magnitudeDb,
+  phaseDegrees,
+  runningFrequencyHz,
+  type Section,
+} from '@/core/filters';
 import { parseEqualizerFile, type RenderFormat } from '@/core/formats';
 import { withDecodedAudio } from '@/server/audio/decode';
 import { clippingRemark } from '@/server/render/render-job';
@@ -22,7 +30,9 @@ async function sectionsOf(file: string, rateHz: number): Promise<Section[]> {
   equalizer.bands.forEach((band, i) => {
     const running = runningFrequencyHz(band.frequencyHz, rateHz);
     if (running < band.frequencyHz) {
-      console.error(`${name}: bands[${i}]: ${band.frequencyHz} Hz is too near to half of ${rateHz} Hz; it runs at ${running} Hz.`);
+      console.error(
+        `${name}: bands[${i}]: ${band.frequencyHz} Hz is too near to half of ${rateHz} Hz; it runs at ${running} Hz.`,
+      );
     }
   });
   return designEqualizer(equalizer, rateHz);
@@ -30,10 +40,16 @@ async function sectionsOf(file: string, rateHz: number): Promise<Section[]> {
 
 export async function response(file: string, rateHz: number, frequenciesHz: ArrayLike<number>): Promise<void> {
   const beyond = Array.from(frequenciesHz).find((hz) => hz > rateHz / 2);
-  if (beyond !== undefined) throw new OrvidError('invalid-input', `--freqs: ${beyond} Hz lies above half of the rate, ${rateHz / 2} Hz.`);
+  if (beyond !== undefined)
+    throw new OrvidError('invalid-input', `--freqs: ${beyond} Hz lies above half of the rate, ${rateHz / 2} Hz.`);
   const sections = await sectionsOf(file, rateHz);
   const lines = Array.from(frequenciesHz, (hz) =>
-    [hz, magnitudeDb(sections, hz, rateHz), phaseDegrees(sections, hz, rateHz), groupDelayMs(sections, hz, rateHz)].join(','),
+    [
+      hz,
+      magnitudeDb(sections, hz, rateHz),
+      phaseDegrees(sections, hz, rateHz),
+      groupDelayMs(sections, hz, rateHz),
+    ].join(','),
   );
   console.log(['frequency_hz,magnitude_db,phase_deg,group_delay_ms', ...lines].join('\n'));
 }
@@ -49,7 +65,10 @@ export async function sections(file: string, rateHz: number): Promise<void> {
 /** A cascade that runs sections over planar blocks, in place. */
 function runner(list: readonly Section[], rateHz: number): (samples: Float64Array[]) => void {
   const cascade = new Cascade(rateHz);
-  cascade.setTarget(list.map((section, i) => ({ key: String(i), ...toStateVariable(section) })), true);
+  cascade.setTarget(
+    list.map((section, i) => ({ key: String(i), ...toStateVariable(section) })),
+    true,
+  );
   return ([left, right]) => {
     for (let at = 0; at < left.length; at += MAX_BLOCK) {
       const end = Math.min(left.length, at + MAX_BLOCK);
@@ -58,7 +77,8 @@ function runner(list: readonly Section[], rateHz: number): (samples: Float64Arra
   };
 }
 
-const asFloat64 = (samples: ArrayLike<number>) => (samples instanceof Float64Array ? samples : Float64Array.from(samples));
+const asFloat64 = (samples: ArrayLike<number>) =>
+  samples instanceof Float64Array ? samples : Float64Array.from(samples);
 
 export async function apply(file: string, input: string, output: string, format: RenderFormat): Promise<void> {
   await readable(input, () =>
@@ -83,7 +103,9 @@ export async function impulse(file: string, output: string, rateHz: number, leng
   const samples = [new Float64Array(length)];
   samples[0][0] = 1;
   runner(await sectionsOf(file, rateHz), rateHz)(samples);
-  await wholeOrNothing(resolvePath(output), (temporary) => writeWav(temporary, { channels: 1, rateHz, format: '32f' }, [{ samples, frames: length }]));
+  await wholeOrNothing(resolvePath(output), (temporary) =>
+    writeWav(temporary, { channels: 1, rateHz, format: '32f' }, [{ samples, frames: length }]),
+  );
 }
 
 export function reportClipping(output: string, clippedSamples: number): void {
@@ -95,8 +117,10 @@ export async function readable<T>(file: string, work: () => Promise<T>): Promise
   try {
     return await work();
   } catch (thrown) {
-    if (thrown instanceof OrvidError && thrown.code === 'unreadable-audio') throw new OrvidError('unreadable-audio', `${file}: ${thrown.message}.`);
-    if ((thrown as NodeJS.ErrnoException).code === 'ENOENT') throw new OrvidError('invalid-input', `${file}: there is no such file or folder.`);
+    if (thrown instanceof OrvidError && thrown.code === 'unreadable-audio')
+      throw new OrvidError('unreadable-audio', `${file}: ${thrown.message}.`);
+    if ((thrown as NodeJS.ErrnoException).code === 'ENOENT')
+      throw new OrvidError('invalid-input', `${file}: there is no such file or folder.`);
     throw thrown;
   }
 }

@@ -22,16 +22,25 @@ function number(low: number, high: number, whole = false) {
 const frequencies = (text: string) => text.split(',').map(number(0, 1e6));
 const rate = () => new Option('--rate <hz>', 'sample rate').argParser(number(8000, 384000)).makeOptionMandatory();
 const bits = () => new Option('--bits <format>', 'sample format').choices(RENDER_FORMATS).default('32f');
-const channel = () => new Option('--channel <name>', 'the path that a signal on this channel takes').choices(BAND_CHANNELS).default('stereo');
+const channel = () =>
+  new Option('--channel <name>', 'the path that a signal on this channel takes')
+    .choices(BAND_CHANNELS)
+    .default('stereo');
 
-const program = new Command('orvid').description('The equalizer and the mix, without browser and server.').exitOverride();
+const program = new Command('orvid')
+  .description('The equalizer and the mix, without browser and server.')
+  .exitOverride();
 
 program
   .command('response <eq>')
   .description('magnitude, phase and group delay as CSV')
   .addOption(rate())
   .addOption(new Option('--freqs <list>', 'frequencies in Hz, separated by commas').argParser(frequencies))
-  .addOption(new Option('--points <n>', 'so many points from 20 Hz to 20 kHz').argParser(number(2, 100000, true)).conflicts('freqs'))
+  .addOption(
+    new Option('--points <n>', 'so many points from 20 Hz to 20 kHz')
+      .argParser(number(2, 100000, true))
+      .conflicts('freqs'),
+  )
   .addOption(channel())
   .action((eq: string, options: { rate: number; freqs?: number[]; points?: number }, command: Command) => {
     if (!options.freqs && !options.points) command.error('error: give --freqs or --points');
@@ -49,14 +58,18 @@ program
   .command('apply <eq> <in> <out>')
   .description('a file through the equalizer')
   .addOption(bits())
-  .action((eq: string, input: string, output: string, options: RenderOptions) => apply(eq, input, output, options.bits));
+  .action((eq: string, input: string, output: string, options: RenderOptions) =>
+    apply(eq, input, output, options.bits),
+  );
 
 program
   .command('impulse <eq> <out>')
   .description('the impulse response as a 32-bit float WAV')
   .addOption(rate())
   .addOption(new Option('--length <n>', 'samples').argParser(number(1, 2 ** 24, true)).makeOptionMandatory())
-  .action((eq: string, output: string, options: { rate: number; length: number }) => impulse(eq, output, options.rate, options.length));
+  .action((eq: string, output: string, options: { rate: number; length: number }) =>
+    impulse(eq, output, options.rate, options.length),
+  );
 
 program
   .command('render <song> <out>')

@@ -19,7 +19,10 @@ export interface RenderOptions {
   bits: RenderFormat;
 }
 
-async function withSong(name: string, use: (song: Song, pageFiles: Record<string, string>) => Promise<void>): Promise<void> {
+async function withSong(
+  name: string,
+  use: (song: Song, pageFiles: Record<string, string>) => Promise<void>,
+): Promise<void> {
   if (!name.endsWith('.json')) {
     const { song } = await loadSong(name);
     await use(song, pageFilesOf(song));
@@ -36,9 +39,11 @@ async function withSong(name: string, use: (song: Song, pageFiles: Record<string
 export async function render(name: string, output: string, options: RenderOptions): Promise<void> {
   await withSong(name, async (song, pageFiles) => {
     const length = songLengthFrames(song);
-    const frameOf = (seconds: number | undefined, otherwise: number) => (seconds === undefined ? otherwise : Math.min(length, Math.round(seconds * song.rateHz)));
+    const frameOf = (seconds: number | undefined, otherwise: number) =>
+      seconds === undefined ? otherwise : Math.min(length, Math.round(seconds * song.rateHz));
     const range = { startFrame: frameOf(options.from, 0), endFrame: frameOf(options.to, length) };
-    if (range.endFrame <= range.startFrame) throw new OrvidError('invalid-input', 'There is nothing between --from and --to.');
+    if (range.endFrame <= range.startFrame)
+      throw new OrvidError('invalid-input', 'There is nothing between --from and --to.');
     const write = async (one: Song, file: string) => {
       const { clippedSamples } = await wholeOrNothing(file, (out) =>
         renderSongFile({ song: one, pageFiles, out, format: options.bits, range }, () => undefined),
@@ -50,6 +55,7 @@ export async function render(name: string, output: string, options: RenderOption
     const folder = resolvePath(options.stems);
     await mkdir(folder, { recursive: true });
     const stems = stemsOf(song);
-    for (const [i, stem] of stems.entries()) await write(stem.song, path.join(folder, `${String(i + 1).padStart(2, '0')}-${fileNameOf(stem.name)}`));
+    for (const [i, stem] of stems.entries())
+      await write(stem.song, path.join(folder, `${String(i + 1).padStart(2, '0')}-${fileNameOf(stem.name)}`));
   });
 }

@@ -5,7 +5,18 @@ import data from './faults.json';
 const faultSchema = z.strictObject({
   id: z.string(),
   track: z.string(),
-  kind: z.enum(['rumble', 'hum', 'plosives', 'sibilance', 'resonance', 'ring', 'whistle', 'hiss', 'bleed', 'shared-range']),
+  kind: z.enum([
+    'rumble',
+    'hum',
+    'plosives',
+    'sibilance',
+    'resonance',
+    'ring',
+    'whistle',
+    'hiss',
+    'bleed',
+    'shared-range',
+  ]),
   what: z.string(),
   frequencyHz: z.number().optional(),
   lowHz: z.number().optional(),
@@ -27,6 +38,7 @@ type Figures = 'frequencyHz' | 'lowHz' | 'highHz' | 'levelDb' | 'gainDb' | 'q' |
 /** A fault by id, with the figures that its kind needs. @throws Error when one of them is missing */
 export function fault<K extends Figures>(id: string, ...figures: K[]): Fault & Record<K, number> {
   const found = FAULTS.find((one) => one.id === id);
-  if (!found || figures.some((figure) => found[figure] === undefined)) throw new Error(`faults.json: ${id} lacks ${figures.join(', ')}`);
+  if (!found || figures.some((figure) => found[figure] === undefined))
+    throw new Error(`faults.json: ${id} lacks ${figures.join(', ')}`);
   return found as Fault & Record<K, number>;
 }

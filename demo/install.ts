@@ -10,7 +10,12 @@ import { RATE } from './signal';
 
 export const DEMO_SONG_ID = 'lantern-ferry';
 
-const band = (letter: string, shape: Partial<Band> & Pick<Band, 'type' | 'frequencyHz'>): Band => ({ ...BAND_DEFAULTS, id: `demo-${letter.toLowerCase()}`, letter, ...shape });
+const band = (letter: string, shape: Partial<Band> & Pick<Band, 'type' | 'frequencyHz'>): Band => ({
+  ...BAND_DEFAULTS,
+  id: `demo-${letter.toLowerCase()}`,
+  letter,
+  ...shape,
+});
 
 /** What has been begun when the song is opened: the lead voice has two moves, the rest is as it was recorded. */
 const BEGUN: Record<string, Band[]> = {
@@ -33,9 +38,18 @@ async function store(recording: Recording): Promise<Track> {
     const decoded = await decodeRecording({ source: upload, pages, fileName, rateHz: RATE }, () => undefined);
     await keepRecording(decoded, { upload, pages, fileName, rateHz: RATE });
     const { audioId, lengthFrames } = decoded;
-    const track = newTrack({ audioId, channels: decoded.channels, lengthFrames }, { id: recording.id, name: recording.name, ink: recording.ink });
+    const track = newTrack(
+      { audioId, channels: decoded.channels, lengthFrames },
+      { id: recording.id, name: recording.name, ink: recording.ink },
+    );
     const [equalizer] = track.chain;
-    return { ...track, part: recording.part, gainDb: recording.gainDb, pan: recording.pan, chain: [{ ...equalizer, bands: BEGUN[recording.id] ?? [] }] };
+    return {
+      ...track,
+      part: recording.part,
+      gainDb: recording.gainDb,
+      pan: recording.pan,
+      chain: [{ ...equalizer, bands: BEGUN[recording.id] ?? [] }],
+    };
   } finally {
     await discard(upload, pages);
   }

@@ -55,7 +55,14 @@ export function resonance(signal: Float64Array, hz: number, q: number, gainDb: n
   const { cos, alpha } = prewarped(hz, q);
   const a = 10 ** (gainDb / 40);
   const a0 = 1 + alpha / a;
-  return biquad(signal, (1 + alpha * a) / a0, (-2 * cos) / a0, (1 - alpha * a) / a0, (-2 * cos) / a0, (1 - alpha / a) / a0);
+  return biquad(
+    signal,
+    (1 + alpha * a) / a0,
+    (-2 * cos) / a0,
+    (1 - alpha * a) / a0,
+    (-2 * cos) / a0,
+    (1 - alpha / a) / a0,
+  );
 }
 
 /** Adds `signal · gain` into `target` from `at` on. */
@@ -94,7 +101,10 @@ export function sineOfTurns(turns: number): number {
 }
 
 /** A sum of decaying sines: the modes of a struck thing. */
-export function modes(length: number, list: readonly { hz: number; gain: number; decaySeconds: number; bendHz?: number }[]): Float64Array {
+export function modes(
+  length: number,
+  list: readonly { hz: number; gain: number; decaySeconds: number; bendHz?: number }[],
+): Float64Array {
   const out = new Float64Array(length);
   for (const { hz, gain, decaySeconds, bendHz = 0 } of list) {
     let turns = 0;

@@ -7,12 +7,28 @@ const shared = { absWorkingDir: root, bundle: true, sourcemap: true, logLevel: '
 
 /** A TypeScript program for Node; packages are left outside. */
 export function bundleForNode(entry, outfile) {
-  return build({ ...shared, entryPoints: [entry], outfile, platform: 'node', format: 'esm', target: 'node20', packages: 'external' });
+  return build({
+    ...shared,
+    entryPoints: [entry],
+    outfile,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    packages: 'external',
+  });
 }
 
 /** A script for a thread of its own in the browser. */
 function bundleForBrowser(entry, outfile) {
-  return build({ ...shared, entryPoints: [entry], outfile, platform: 'browser', format: 'iife', target: 'es2022', minify: true });
+  return build({
+    ...shared,
+    entryPoints: [entry],
+    outfile,
+    platform: 'browser',
+    format: 'iife',
+    target: 'es2022',
+    minify: true,
+  });
 }
 
 export async function bundle() {

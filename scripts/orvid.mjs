@@ -5,5 +5,8 @@ import { ensureBundles, ensureDependencies, root } from './setup.mjs';
 
 ensureDependencies();
 await ensureBundles();
-const result = spawnSync(process.execPath, [path.join(root, 'build/cli.mjs'), ...process.argv.slice(2)], { cwd: root, stdio: 'inherit' });
+const result = spawnSync(process.execPath, [path.join(root, 'build/cli.mjs'), ...process.argv.slice(2)], {
+  cwd: root,
+  stdio: 'inherit',
+});
 process.exit(result.status ?? 1);

@@ -21,7 +21,9 @@ const stamp = (name, value) => writeFileSync(stampFile(name), value);
 
 /** Installs the packages of package-lock.json, unless they are there. Messages go to standard error. */
 export function ensureDependencies() {
-  const lock = createHash('sha256').update(readFileSync(at('package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(at('package-lock.json')))
+    .digest('hex');
   if (existsSync(at('node_modules')) && isStamped('dependencies', lock)) return;
   console.error('Installing packages …');
   run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { stdio: ['ignore', 2, 2] });
@@ -71,7 +73,11 @@ export function ensureDebianPackages(wanted) {
   if (missing.length === 0) return;
   console.error(`Installing ${missing.join(', ')} …`);
   const isRoot = process.getuid?.() === 0;
-  const apt = (...args) => run(isRoot ? 'apt-get' : 'sudo', [...(isRoot ? [] : ['apt-get']), ...args], { stdio: ['ignore', 2, 2], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+  const apt = (...args) =>
+    run(isRoot ? 'apt-get' : 'sudo', [...(isRoot ? [] : ['apt-get']), ...args], {
+      stdio: ['ignore', 2, 2],
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    });
   apt('update', '-qq');
   apt('install', '-y', '-qq', '--no-install-recommends', ...missing);
 }
@@ -86,5 +92,3 @@ export function ensureTestPrograms() {
     { name: 'sonic-pi-samples', file: '/usr/share/sonic-pi/samples/ambi_choir.flac' },
   ]);
 }
-
-

@@ -84,7 +84,13 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.trackMeters[i].push(this.player.isResting ? 0 : this.engine.trackLevels(i).peak, frames);
       this.state.writeTrack(i, this.trackMeters[i].value);
     }
-    this.state.write(this.player.position, this.player.isPlaying, this.load.value, this.masterMeter.value, this.engine.tapPosition);
+    this.state.write(
+      this.player.position,
+      this.player.isPlaying,
+      this.load.value,
+      this.masterMeter.value,
+      this.engine.tapPosition,
+    );
     return true;
   }
 }

@@ -8,11 +8,18 @@ import { toStateVariable } from './state-variable';
 const RATE = 48000;
 const keyed = (sections: readonly Section[], key = 's'): KeyedSection[] =>
   sections.map((section, i) => ({ key: `${key}${i}`, ...toStateVariable(section) }));
-const designed = (band: BandSettings, key = 's') => keyed(designEqualizer({ bands: [band], outputGainDb: 0 }, RATE), key);
+const designed = (band: BandSettings, key = 's') =>
+  keyed(designEqualizer({ bands: [band], outputGainDb: 0 }, RATE), key);
 
 test('the kernel equals scipy.signal.sosfilt within −120 dB (fixtures/make_filtered.py)', () => {
   const cascade = new Cascade(RATE);
-  const sections = fixture.sos.map(([b0, b1, b2, a0, a1, a2]) => ({ b0: b0 / a0, b1: b1 / a0, b2: b2 / a0, a1: a1 / a0, a2: a2 / a0 }));
+  const sections = fixture.sos.map(([b0, b1, b2, a0, a1, a2]) => ({
+    b0: b0 / a0,
+    b1: b1 / a0,
+    b2: b2 / a0,
+    a1: a1 / a0,
+    a2: a2 / a0,
+  }));
   cascade.setTarget(keyed(sections), true);
   const left = Float64Array.from(fixture.input);
   const right = Float64Array.from(fixture.input);
@@ -64,7 +71,11 @@ function residueDb(samples: Float64Array, sineHz: number, aroundHz: number): num
 }
 
 /** A sine through a cascade whose target changes at given samples. */
-function played(sineHz: number, changes: readonly { at: number; sections: KeyedSection[] }[], start: KeyedSection[]): Float64Array {
+function played(
+  sineHz: number,
+  changes: readonly { at: number; sections: KeyedSection[] }[],
+  start: KeyedSection[],
+): Float64Array {
   const warmUp = 16384;
   const cascade = new Cascade(RATE);
   cascade.setTarget(start, true);
@@ -80,7 +91,8 @@ function played(sineHz: number, changes: readonly { at: number; sections: KeyedS
 }
 
 describe('what is left beside a sine while bands move', () => {
-  const bell = (frequencyHz: number, gainDb: number, q = 1) => designed({ ...newBandSettings('bell', frequencyHz), gainDb, q });
+  const bell = (frequencyHz: number, gainDb: number, q = 1) =>
+    designed({ ...newBandSettings('bell', frequencyHz), gainDb, q });
   const half = 32768;
   const moves: [string, KeyedSection[], KeyedSection[]][] = [
     ['a bell jumps from +6 to −12 dB', bell(1000, 6), bell(1000, -12)],
@@ -88,8 +100,16 @@ describe('what is left beside a sine while bands move', () => {
     ['a bell jumps in width', bell(1100, -9, 0.5), bell(1100, -9, 8)],
     ['a band is switched on', [], bell(900, 9)],
     ['a band is switched off', bell(900, 9), []],
-    ['a high-pass rises from 20 to 400 Hz', designed(newBandSettings('high-pass', 20)), designed(newBandSettings('high-pass', 400))],
-    ['a high-pass changes its order', designed({ ...newBandSettings('high-pass', 200), order: 2 }), designed({ ...newBandSettings('high-pass', 200), order: 8 })],
+    [
+      'a high-pass rises from 20 to 400 Hz',
+      designed(newBandSettings('high-pass', 20)),
+      designed(newBandSettings('high-pass', 400)),
+    ],
+    [
+      'a high-pass changes its order',
+      designed({ ...newBandSettings('high-pass', 200), order: 2 }),
+      designed({ ...newBandSettings('high-pass', 200), order: 8 }),
+    ],
     ['a bell becomes a shelf', bell(800, 6), designed({ ...newBandSettings('high-shelf', 800), gainDb: 6 })],
     ['a notch appears beside the sine', [], designed(newBandSettings('notch', 1500))],
   ];
@@ -113,7 +133,13 @@ describe('what is left beside a sine while bands move', () => {
 
 test('sections that have left are dropped, and the kernel comes to rest exactly on its target', () => {
   const cascade = new Cascade(RATE);
-  cascade.setTarget([...designed(newBandSettings('high-pass', 100), 'a'), ...designed({ ...newBandSettings('bell', 500), gainDb: 6 }, 'b')], true);
+  cascade.setTarget(
+    [
+      ...designed(newBandSettings('high-pass', 100), 'a'),
+      ...designed({ ...newBandSettings('bell', 500), gainDb: 6 }, 'b'),
+    ],
+    true,
+  );
   const kept = designed({ ...newBandSettings('bell', 700), gainDb: -6 }, 'b');
   cascade.setTarget(kept);
   expect(cascade.length).toBe(2);

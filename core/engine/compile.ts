@@ -82,7 +82,9 @@ export function compileChain(chain: Chain, rateHz: number): CompiledChain {
   const known = compiledChains.get(chain);
   if (known?.rateHz === rateHz) return known.compiled;
   const compiled = {
-    sections: compileEqualizers(chain, rateHz).flatMap(({ parts }) => parts.flatMap((part) => keyed(part.sections, part.key))),
+    sections: compileEqualizers(chain, rateHz).flatMap(({ parts }) =>
+      parts.flatMap((part) => keyed(part.sections, part.key)),
+    ),
   };
   compiledChains.set(chain, { rateHz, compiled });
   return compiled;
@@ -94,10 +96,11 @@ export function compileChain(chain: Chain, rateHz: number): CompiledChain {
  * @param pan −1 left to +1 right
  */
 export function panGains(pan: number, channels: 1 | 2): { leftGain: number; rightGain: number } {
-  const angle = ((pan + 1) * Math.PI) / 4;
-  const scale = channels === 1 ? 1 : Math.SQRT2;
-  const exact = (value: number) => (Math.abs(value) < 1e-15 ? 0 : value);
-  return { leftGain: exact(scale * Math.cos(angle)), rightGain: exact(scale * Math.sin(angle)) };
+  const towards = (side: number) => {
+    const gain = Math.cos(((side + 1) * Math.PI) / 4);
+    return gain < 1e-15 ? 0 : gain / (channels === 1 ? 1 : Math.SQRT1_2);
+  };
+  return { leftGain: towards(pan), rightGain: towards(-pan) };
 }
 
 /** Buses in the order in which they must run: each before every bus that it feeds. */
@@ -105,7 +108,9 @@ function inRunningOrder(buses: readonly Bus[]): Bus[] {
   const ordered: Bus[] = [];
   const visit = (bus: Bus, path: readonly string[]) => {
     if (ordered.includes(bus) || path.includes(bus.id)) return;
-    const feeders = buses.filter((other) => [other.outputId, ...other.sends.map((send) => send.busId)].includes(bus.id));
+    const feeders = buses.filter((other) =>
+      [other.outputId, ...other.sends.map((send) => send.busId)].includes(bus.id),
+    );
     feeders.forEach((feeder) => visit(feeder, [...path, bus.id]));
     ordered.push(bus);
   };

@@ -137,7 +137,8 @@ export class Engine {
   setListening(listening: Listening): void {
     const switched = listening.before !== this.listening.before;
     this.listening = listening;
-    if (switched) for (const one of [...this.tracks, ...this.buses]) one.update(one.plan, listening.before, false, this.rateHz);
+    if (switched)
+      for (const one of [...this.tracks, ...this.buses]) one.update(one.plan, listening.before, false, this.rateHz);
     this.applyMaster(false);
   }
 
@@ -172,7 +173,13 @@ export class Engine {
    * @param frames 1 to {@link MAX_BLOCK}
    * @param reader changes what is read of a source: for loops and fades; the default reads it as it is
    */
-  process(frame: number, frames: number, outLeft: Float32Array | Float64Array, outRight: Float32Array | Float64Array, reader: Reader = PLAIN_READER): void {
+  process(
+    frame: number,
+    frames: number,
+    outLeft: Float32Array | Float64Array,
+    outRight: Float32Array | Float64Array,
+    reader: Reader = PLAIN_READER,
+  ): void {
     this.master.clear(frames);
     for (let i = 0; i < this.buses.length; i++) this.sums[i].clear(frames);
     for (let i = 0; i < this.tracks.length; i++) this.runTrack(i, frame, frames, reader);
@@ -209,7 +216,8 @@ export class Engine {
   private mixStrip(runner: StripRunner, left: Float64Array, right: Float64Array, frames: number): void {
     const { plan } = runner;
     const { gains, sideGains, faded } = this;
-    for (let i = 0; i < plan.sends.length; i++) if (plan.sends[i].beforeFader) this.send(runner, i, left, right, frames);
+    for (let i = 0; i < plan.sends.length; i++)
+      if (plan.sends[i].beforeFader) this.send(runner, i, left, right, frames);
     runner.gain.fill(gains, frames);
     let peak = 0;
     let power = 0;

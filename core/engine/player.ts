@@ -147,7 +147,14 @@ export class Player {
     }
   }
 
-  private blendSeam(source: SampleSource, frame: number, count: number, left: Float64Array, right: Float64Array, loop: LoopFrames): void {
+  private blendSeam(
+    source: SampleSource,
+    frame: number,
+    count: number,
+    left: Float64Array,
+    right: Float64Array,
+    loop: LoopFrames,
+  ): void {
     const { seamLeft, seamRight, seamFrames } = this;
     source.read(frame - (loop.end - loop.start), count, seamLeft, seamRight);
     for (let n = 0; n < count; n++) {

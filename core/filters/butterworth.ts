@@ -11,10 +11,12 @@ export function butterworthQs(order: number): number[] {
   return Array.from({ length: pairs }, (_, k) => 1 / (2 * Math.sin(((2 * (pairs - k) - 1) * Math.PI) / (2 * order))));
 }
 
-function cascade(order: number, first: AnalogSection['numerator'], second: AnalogSection['numerator']): AnalogSection[] {
-  const pairs = butterworthQs(order).map(
-    (q): AnalogSection => ({ numerator: second, denominator: [1, 1 / q, 1] }),
-  );
+function cascade(
+  order: number,
+  first: AnalogSection['numerator'],
+  second: AnalogSection['numerator'],
+): AnalogSection[] {
+  const pairs = butterworthQs(order).map((q): AnalogSection => ({ numerator: second, denominator: [1, 1 / q, 1] }));
   return order % 2 === 1 ? [{ numerator: first, denominator: [1, 1, 0] }, ...pairs] : pairs;
 }
 

@@ -14,7 +14,14 @@ export const HIGHEST_ORDER = 8;
 export const HIGHEST_SHARE_OF_RATE = 0.495;
 
 /** The types of band that run today, in the order in which they are offered. */
-export const AVAILABLE_TYPES: readonly BandType[] = ['bell', 'low-shelf', 'high-shelf', 'notch', 'high-pass', 'low-pass'];
+export const AVAILABLE_TYPES: readonly BandType[] = [
+  'bell',
+  'low-shelf',
+  'high-shelf',
+  'notch',
+  'high-pass',
+  'low-pass',
+];
 
 /**
  * Why a band cannot run yet, as a sentence; null when it can.
@@ -23,8 +30,10 @@ export const AVAILABLE_TYPES: readonly BandType[] = ['bell', 'low-shelf', 'high-
 export function whyUnavailable(band: Pick<BandSettings, 'type' | 'family' | 'order' | 'channel'>): string | null {
   const isPass = band.type === 'high-pass' || band.type === 'low-pass';
   if (!AVAILABLE_TYPES.includes(band.type)) return `bands of type "${band.type}" are not available yet`;
-  if (isPass && band.family !== 'butterworth') return `the family "${band.family}" is not available yet; use "butterworth"`;
-  if (isPass && band.order > HIGHEST_ORDER) return `order ${band.order} is not available yet; orders 1 to ${HIGHEST_ORDER} are`;
+  if (isPass && band.family !== 'butterworth')
+    return `the family "${band.family}" is not available yet; use "butterworth"`;
+  if (isPass && band.order > HIGHEST_ORDER)
+    return `order ${band.order} is not available yet; orders 1 to ${HIGHEST_ORDER} are`;
   if (band.channel !== 'stereo') return `acting on "${band.channel}" alone is not available yet; use "stereo"`;
   return null;
 }

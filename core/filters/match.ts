@@ -56,7 +56,10 @@ function matchedPoles([d0, d1, d2]: AnalogSection['denominator'], omega0: number
 function fitRatios(frequencyHz: number, rateHz: number): number[] {
   const top = Math.min(AUDIBLE_TOP_HZ, rateHz * 0.48);
   const bottom = Math.min(frequencyHz / 4, top / 8);
-  return Array.from({ length: FIT_POINTS }, (_, i) => (bottom * (top / bottom) ** (i / (FIT_POINTS - 1))) / frequencyHz);
+  return Array.from(
+    { length: FIT_POINTS },
+    (_, i) => (bottom * (top / bottom) ** (i / (FIT_POINTS - 1))) / frequencyHz,
+  );
 }
 
 /** A notch keeps its zero on the unit circle; its denominator equals the analog one at 0 Hz, half the rate and the lower edge. */

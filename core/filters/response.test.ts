@@ -22,14 +22,17 @@ describe('responses against scipy.signal (fixtures/make_responses.py)', () => {
   });
 
   // Tolerances are what was measured, rounded up; docs/how-it-works.md gives the table.
-  test.each(cases)('the digital response of $name is scipy’s below a twentieth of the rate', ({ band, magnitudesDb }) => {
-    const frequencyHz = 200;
-    const sections = designBand({ ...band, frequencyHz }, 48000);
-    fixtures.ratios.forEach((ratio, i) => {
-      if (ratio * frequencyHz > 2400 || magnitudesDb[i] < -100) return;
-      expect(Math.abs(magnitudeDb(sections, ratio * frequencyHz, 48000) - magnitudesDb[i])).toBeLessThan(0.02);
-    });
-  });
+  test.each(cases)(
+    'the digital response of $name is scipy’s below a twentieth of the rate',
+    ({ band, magnitudesDb }) => {
+      const frequencyHz = 200;
+      const sections = designBand({ ...band, frequencyHz }, 48000);
+      fixtures.ratios.forEach((ratio, i) => {
+        if (ratio * frequencyHz > 2400 || magnitudesDb[i] < -100) return;
+        expect(Math.abs(magnitudeDb(sections, ratio * frequencyHz, 48000) - magnitudesDb[i])).toBeLessThan(0.02);
+      });
+    },
+  );
 });
 
 /** Worst deviation from the analog prototype, over what is not shut off, up to a frequency. */
@@ -66,14 +69,17 @@ describe('following the analog prototype', () => {
 });
 
 describe('what the names promise', () => {
-  test.each([1, 2, 3, 4, 5, 6, 7, 8])('order %i falls by 6.02 dB per octave for each order, and is at −3.01 dB at the corner', (order) => {
-    const highPass = designBand({ ...newBandSettings('high-pass', 1000), order }, 48000);
-    const lowPass = designBand({ ...newBandSettings('low-pass', 200), order }, 48000);
-    expect(magnitudeDb(highPass, 40, 48000) - magnitudeDb(highPass, 20, 48000)).toBeCloseTo(6.0206 * order, 1);
-    expect(magnitudeDb(lowPass, 1600, 48000) - magnitudeDb(lowPass, 3200, 48000)).toBeCloseTo(6.0206 * order, 0);
-    expect(magnitudeDb(highPass, 1000, 48000)).toBeCloseTo(-3.0103, 3);
-    expect(magnitudeDb(lowPass, 200, 48000)).toBeCloseTo(-3.0103, 3);
-  });
+  test.each([1, 2, 3, 4, 5, 6, 7, 8])(
+    'order %i falls by 6.02 dB per octave for each order, and is at −3.01 dB at the corner',
+    (order) => {
+      const highPass = designBand({ ...newBandSettings('high-pass', 1000), order }, 48000);
+      const lowPass = designBand({ ...newBandSettings('low-pass', 200), order }, 48000);
+      expect(magnitudeDb(highPass, 40, 48000) - magnitudeDb(highPass, 20, 48000)).toBeCloseTo(6.0206 * order, 1);
+      expect(magnitudeDb(lowPass, 1600, 48000) - magnitudeDb(lowPass, 3200, 48000)).toBeCloseTo(6.0206 * order, 0);
+      expect(magnitudeDb(highPass, 1000, 48000)).toBeCloseTo(-3.0103, 3);
+      expect(magnitudeDb(lowPass, 200, 48000)).toBeCloseTo(-3.0103, 3);
+    },
+  );
 
   test('a notch lets nothing through at its frequency and −3 dB at its edges', () => {
     const notch = designBand({ ...newBandSettings('notch', 1000), q: 4 }, 48000);

@@ -20,7 +20,11 @@ function quadraticPower(c0: number, c1: number, c2: number, phi: number): number
 }
 
 /** @returns one value per frequency, dB; see {@link magnitudeDb} */
-export function magnitudesDb(sections: readonly Section[], frequenciesHz: ArrayLike<number>, rateHz: number): Float64Array {
+export function magnitudesDb(
+  sections: readonly Section[],
+  frequenciesHz: ArrayLike<number>,
+  rateHz: number,
+): Float64Array {
   return Float64Array.from(frequenciesHz, (frequencyHz) => magnitudeDb(sections, frequencyHz, rateHz));
 }
 

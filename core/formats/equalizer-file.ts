@@ -36,7 +36,11 @@ const fileBandSchema = z
       }
     }
     if (band.q !== undefined && band.bandwidthOct !== undefined) {
-      context.addIssue({ code: 'custom', path: ['bandwidthOct'], message: 'stands in place of q: give only one of them' });
+      context.addIssue({
+        code: 'custom',
+        path: ['bandwidthOct'],
+        message: 'stands in place of q: give only one of them',
+      });
     }
     if (band.family === 'linkwitz-riley' && (band.order ?? 2) % 2 === 1) {
       context.addIssue({ code: 'custom', path: ['order'], message: 'must be even for linkwitz-riley' });
@@ -46,7 +50,8 @@ const fileBandSchema = z
     }
   });
 
-const describe = (band: { type: string; family?: string }) => (band.family ? `${band.type} of family ${band.family}` : band.type);
+const describe = (band: { type: string; family?: string }) =>
+  band.family ? `${band.type} of family ${band.family}` : band.type;
 
 /** The equalizer file, version 1. `docs/schema/` holds the JSON Schema that is derived from it. */
 export const equalizerFileSchema = z.strictObject({
@@ -80,7 +85,8 @@ export function parseEqualizerFile(text: string, fileName: string): FileEqualize
     throw refuse(fileName, 'content', `is not JSON (${(error as Error).message})`);
   }
   const head = json as { format?: unknown; version?: unknown } | null;
-  if (head?.format !== 'orvid.eq') throw refuse(fileName, 'format', `expected "orvid.eq", found ${JSON.stringify(head?.format)}`);
+  if (head?.format !== 'orvid.eq')
+    throw refuse(fileName, 'format', `expected "orvid.eq", found ${JSON.stringify(head?.format)}`);
   if (head.version !== 1) throw refuse(fileName, 'version', `expected 1, found ${JSON.stringify(head.version)}`);
   const parsed = equalizerFileSchema.safeParse(json);
   if (!parsed.success) {
@@ -91,7 +97,10 @@ export function parseEqualizerFile(text: string, fileName: string): FileEqualize
   if (phase === 'linear') throw unavailable(fileName, 'phase', 'linear phase is not available yet; use "minimum"');
   const bands = parsed.data.bands.map((fileBand, i) => {
     const { bandwidthOct, ...given } = fileBand;
-    const width = bandwidthOct === undefined ? {} : { q: Math.min(Q_RANGE.max, Math.max(Q_RANGE.min, qFromBandwidth(bandwidthOct))) };
+    const width =
+      bandwidthOct === undefined
+        ? {}
+        : { q: Math.min(Q_RANGE.max, Math.max(Q_RANGE.min, qFromBandwidth(bandwidthOct))) };
     const band: BandSettings = { ...BAND_DEFAULTS, ...given, ...width };
     const reason = whyUnavailable(band);
     if (reason) throw unavailable(fileName, `bands[${i}]`, reason);
@@ -109,7 +118,10 @@ function unavailable(fileName: string, field: string, reason: string): OrvidErro
 }
 
 function fieldName(path: readonly PropertyKey[]): string {
-  return path.reduce<string>((text, key) => (typeof key === 'number' ? `${text}[${key}]` : text ? `${text}.${String(key)}` : String(key)), '');
+  return path.reduce<string>(
+    (text, key) => (typeof key === 'number' ? `${text}[${key}]` : text ? `${text}.${String(key)}` : String(key)),
+    '',
+  );
 }
 
 /** The JSON Schema of the equalizer file. */
@@ -122,7 +134,8 @@ export function writeEqualizerFile(equalizer: EqualizerSettings): string {
   const bands = equalizer.bands.map((band) => {
     const allowed = meaningful(band);
     const entries = Object.entries(band).filter(
-      ([key, value]) => allowed.includes(key) && !(key === 'limits' && value === null) && !(key === 'note' && value === ''),
+      ([key, value]) =>
+        allowed.includes(key) && !(key === 'limits' && value === null) && !(key === 'note' && value === ''),
     );
     return Object.fromEntries(entries);
   });

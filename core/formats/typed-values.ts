@@ -1,6 +1,14 @@
 import { bandwidthFromQ, qFromBandwidth } from '../filters';
 import { frequencyOfNote, noteOf, wavelengthMetres } from '../measure/pitch';
-import { FREQUENCY_RANGE_HZ, hasGain, hasQ, isPassFilter, Q_RANGE, type BandSettings, type BandType } from '../song/band';
+import {
+  FREQUENCY_RANGE_HZ,
+  hasGain,
+  hasQ,
+  isPassFilter,
+  Q_RANGE,
+  type BandSettings,
+  type BandType,
+} from '../song/band';
 
 /** What people type into figures, and how figures are written. A comma serves as a decimal point, − as a minus. */
 const MINUS = '−';
@@ -81,7 +89,11 @@ export interface BandPhrase {
  * @returns null for what cannot be read
  */
 export function parseBandPhrase(text: string): BandPhrase | null {
-  const words = text.trim().toLowerCase().replace(/[−–]/g, '-').replace(/([a-z])-([a-z])/g, '$1 $2');
+  const words = text
+    .trim()
+    .toLowerCase()
+    .replace(/[−–]/g, '-')
+    .replace(/([a-z])-([a-z])/g, '$1 $2');
   const kind = Object.keys(TYPE_WORDS).find((word) => words === word || words.startsWith(`${word} `));
   if (!kind) return null;
   const rest = words.slice(kind.length).trim();
@@ -91,7 +103,12 @@ export function parseBandPhrase(text: string): BandPhrase | null {
   const gainDb = match[3] === undefined ? undefined : (plainNumber(match[3]) ?? undefined);
   const q = match[4] === undefined ? undefined : parseWidth(match[4]);
   if (q === null) return null;
-  return { type: TYPE_WORDS[kind], frequencyHz, ...(gainDb !== undefined && { gainDb }), ...(q !== undefined && { q }) };
+  return {
+    type: TYPE_WORDS[kind],
+    frequencyHz,
+    ...(gainDb !== undefined && { gainDb }),
+    ...(q !== undefined && { q }),
+  };
 }
 
 /** `104 Hz`, `3.10 kHz`. */

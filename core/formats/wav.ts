@@ -33,10 +33,13 @@ function unreadable(problem: string): OrvidError {
 }
 
 function formatOf(tag: number, bits: number): SampleFormat {
-  const found = tag === PCM ? { 16: '16', 24: '24', 32: '32' }[bits] : tag === FLOAT ? { 32: '32f', 64: '64f' }[bits] : undefined;
+  const found =
+    tag === PCM ? { 16: '16', 24: '24', 32: '32' }[bits] : tag === FLOAT ? { 32: '32f', 64: '64f' }[bits] : undefined;
   if (found) return found as SampleFormat;
   const kind = tag === PCM ? 'integer' : tag === FLOAT ? 'float' : `format ${tag}`;
-  throw unreadable(`WAV with ${bits}-bit ${kind} samples; 16, 24 and 32-bit integer and 32 and 64-bit float can be read`);
+  throw unreadable(
+    `WAV with ${bits}-bit ${kind} samples; 16, 24 and 32-bit integer and 32 and 64-bit float can be read`,
+  );
 }
 
 /**
@@ -63,7 +66,7 @@ export async function readWavHeader(
 
   let longData = -1;
   let format: { channels: number; rateHz: number; format: SampleFormat } | null = null;
-  for (let offset = 12; offset + 8 <= fileBytes; ) {
+  for (let offset = 12; offset + 8 <= fileBytes;) {
     const chunk = await view(offset, 8);
     const id = name(chunk, 0);
     const size = chunk.getUint32(4, true);
@@ -77,11 +80,16 @@ export async function readWavHeader(
         if (size < 40) throw unreadable('the WAV extensible format chunk is too short');
         tag = fields.getUint16(24, true);
       }
-      format = { channels: fields.getUint16(2, true), rateHz: fields.getUint32(4, true), format: formatOf(tag, fields.getUint16(14, true)) };
+      format = {
+        channels: fields.getUint16(2, true),
+        rateHz: fields.getUint32(4, true),
+        format: formatOf(tag, fields.getUint16(14, true)),
+      };
     }
     if (id === 'data') {
       if (!format) throw unreadable('the WAV data comes before its format');
-      if (format.channels < 1 || format.rateHz < 1) throw unreadable('the WAV header names no channels or no sample rate');
+      if (format.channels < 1 || format.rateHz < 1)
+        throw unreadable('the WAV header names no channels or no sample rate');
       const claimed = size === UNKNOWN_SIZE && kind === 'RF64' && longData >= 0 ? longData : size;
       const bytes = Math.min(claimed, fileBytes - body);
       return { ...format, dataStart: body, frames: Math.floor(bytes / frameBytes(format)) };
@@ -141,7 +149,12 @@ export function decodeFrames(bytes: Uint8Array, info: Pick<WavInfo, 'channels' |
  * A WAV header. More than 4 GB of samples makes it an RF64 header of the same length.
  * Plain header for 16-bit, extensible for 24-bit, with a fact chunk for floats, as the specification asks.
  */
-export function wavHeader(info: { channels: number; rateHz: number; format: RenderFormat; frames: number }): Uint8Array {
+export function wavHeader(info: {
+  channels: number;
+  rateHz: number;
+  format: RenderFormat;
+  frames: number;
+}): Uint8Array {
   const { channels, rateHz, format, frames } = info;
   const block = BYTES[format] * channels;
   const dataBytes = frames * block;

@@ -8,7 +8,9 @@ export function spectrumCenterHz(i: number): number {
   return SPECTRUM_LOW_HZ * 2 ** ((i + 0.5) / BANDS_PER_OCTAVE);
 }
 
-export const SPECTRUM_CENTERS_HZ: readonly number[] = Array.from({ length: SPECTRUM_BANDS }, (_, i) => spectrumCenterHz(i));
+export const SPECTRUM_CENTERS_HZ: readonly number[] = Array.from({ length: SPECTRUM_BANDS }, (_, i) =>
+  spectrumCenterHz(i),
+);
 
 /** A band by its edges, Hz. */
 export interface FrequencyBand {
@@ -22,8 +24,8 @@ export const SPECTRUM_BAND_EDGES: readonly FrequencyBand[] = Array.from({ length
 }));
 
 const NOMINAL_HZ = [
-  20, 25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150, 4000, 5000,
-  6300, 8000, 10000, 12500, 16000, 20000,
+  20, 25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150,
+  4000, 5000, 6300, 8000, 10000, 12500, 16000, 20000,
 ] as const;
 
 /** A third-octave band: its nominal name, exact middle and edges, Hz. */

@@ -13,7 +13,10 @@ const FOLLOW = 0.45;
  */
 export class LiveSpectrum {
   private readonly fft = new FFT(SIZE);
-  private readonly window = Float64Array.from({ length: SIZE }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / SIZE));
+  private readonly window = Float64Array.from(
+    { length: SIZE },
+    (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / SIZE),
+  );
   private readonly input = new Array<number>(SIZE).fill(0);
   private readonly output = this.fft.createComplexArray();
   private readonly bins = new Float64Array(SIZE / 2 + 1);

@@ -9,7 +9,10 @@ export const SPEED_OF_SOUND = 343; // m/s in air of 20 °C
 export function noteOf(frequencyHz: number): { name: string; cents: number } {
   const midi = 69 + 12 * Math.log2(frequencyHz / A4_HZ);
   const nearest = Math.round(midi);
-  return { name: `${NAMES[((nearest % 12) + 12) % 12]}${Math.floor(nearest / 12) - 1}`, cents: Math.round((midi - nearest) * 100) };
+  return {
+    name: `${NAMES[((nearest % 12) + 12) % 12]}${Math.floor(nearest / 12) - 1}`,
+    cents: Math.round((midi - nearest) * 100),
+  };
 }
 
 /**

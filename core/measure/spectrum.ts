@@ -42,7 +42,7 @@ export class LongTermSpectrum {
   /** @param samples one array per channel, equal lengths */
   push(samples: readonly ArrayLike<number>[]): void {
     const count = samples[0].length;
-    for (let at = 0; at < count; ) {
+    for (let at = 0; at < count;) {
       const run = Math.min(count - at, this.size - this.filled);
       for (let c = 0; c < this.channels; c++) {
         for (let n = 0; n < run; n++) this.buffers[c][this.filled + n] = samples[c][at + n];
@@ -85,7 +85,9 @@ export class LongTermSpectrum {
     // A sine of amplitude 1 has |X|² = (size/4)² at its bin, spread over 1.5 bins' worth of power by the window.
     const scale = correction / (this.segments * this.channels * (this.size / 4) ** 2 * 1.5);
     const binHz = this.rateHz / this.size;
-    return bands.map((band) => Math.max(FLOOR_DB, 10 * Math.log10(powerInBand(this.power, band, binHz) * scale + 1e-30)));
+    return bands.map((band) =>
+      Math.max(FLOOR_DB, 10 * Math.log10(powerInBand(this.power, band, binHz) * scale + 1e-30)),
+    );
   }
 }
 

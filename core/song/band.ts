@@ -90,7 +90,12 @@ export const hasGain = (type: BandType) =>
   type === 'bell' || type === 'low-shelf' || type === 'high-shelf' || type === 'tilt';
 /** Types whose width `q` sets. */
 export const hasQ = (type: BandType) =>
-  type === 'bell' || type === 'low-shelf' || type === 'high-shelf' || type === 'notch' || type === 'band-pass' || type === 'all-pass';
+  type === 'bell' ||
+  type === 'low-shelf' ||
+  type === 'high-shelf' ||
+  type === 'notch' ||
+  type === 'band-pass' ||
+  type === 'all-pass';
 
 /** The letters A … Z, then AA, AB …: the first that no band of the equalizer holds. */
 export function freeLetter(taken: readonly string[]): string {

@@ -74,7 +74,11 @@ export function batch(edits: readonly Edit[]): Edit | null {
 }
 
 function gone(what: string, name: string): OrvidError {
-  return new OrvidError('not-found', `The ${what} “${name}” is no longer in the song.`, 'The rest of the song is as it was.');
+  return new OrvidError(
+    'not-found',
+    `The ${what} “${name}” is no longer in the song.`,
+    'The rest of the song is as it was.',
+  );
 }
 
 function need<T>(value: T | undefined, what: string, name: string): T {
@@ -88,17 +92,29 @@ function needStrip(song: Song, stripId: string): Strip {
 
 function needEqualizer(song: Song, stripId: string, equalizerId: string): Equalizer {
   const chain = needStrip(song, stripId).chain;
-  return need(chain.find((processor) => processor.id === equalizerId), 'equalizer', equalizerId);
+  return need(
+    chain.find((processor) => processor.id === equalizerId),
+    'equalizer',
+    equalizerId,
+  );
 }
 
 function needBand(song: Song, edit: { stripId: string; equalizerId: string; bandId: string }) {
   const { bands } = needEqualizer(song, edit.stripId, edit.equalizerId);
-  return need(bands.find((band) => band.id === edit.bandId), 'band', edit.bandId);
+  return need(
+    bands.find((band) => band.id === edit.bandId),
+    'band',
+    edit.bandId,
+  );
 }
 
 function insert<T extends { id: string }>(list: T[], item: T, at: number, what: string) {
   if (list.some((other) => other.id === item.id)) {
-    throw new OrvidError('invalid-input', `The song already has a ${what} with the id “${item.id}”.`, 'Nothing was changed.');
+    throw new OrvidError(
+      'invalid-input',
+      `The song already has a ${what} with the id “${item.id}”.`,
+      'Nothing was changed.',
+    );
   }
   list.splice(Math.min(at, list.length), 0, item);
 }
@@ -126,7 +142,10 @@ export function checkRouting(song: Song): void {
   for (const strip of [...song.tracks, ...song.buses]) {
     for (const target of [strip.outputId, ...strip.sends.map((send) => send.busId)]) {
       if (target !== MASTER_ID && !song.buses.some((bus) => bus.id === target)) {
-        throw new OrvidError('invalid-input', `“${strip.name}” is routed to “${target}”, which is not a bus of this song.`);
+        throw new OrvidError(
+          'invalid-input',
+          `“${strip.name}” is routed to “${target}”, which is not a bus of this song.`,
+        );
       }
     }
   }
@@ -150,7 +169,11 @@ function applySingle(song: Song, edit: SingleEdit): void {
       removeById(song.tracks, edit.trackId, 'track');
       break;
     case 'track.move': {
-      const track = need(song.tracks.find((one) => one.id === edit.trackId), 'track', edit.trackId);
+      const track = need(
+        song.tracks.find((one) => one.id === edit.trackId),
+        'track',
+        edit.trackId,
+      );
       song.tracks.splice(song.tracks.indexOf(track), 1);
       song.tracks.splice(Math.min(edit.index, song.tracks.length), 0, track);
       break;
@@ -165,7 +188,8 @@ function applySingle(song: Song, edit: SingleEdit): void {
     case 'strip.set': {
       const strip = needStrip(song, edit.stripId);
       const foreign = Object.keys(edit.changes).find((key) => !(key in strip));
-      if (foreign) throw new OrvidError('invalid-input', `“${edit.stripId}” has no field “${foreign}”.`, 'Nothing was changed.');
+      if (foreign)
+        throw new OrvidError('invalid-input', `“${edit.stripId}” has no field “${foreign}”.`, 'Nothing was changed.');
       Object.assign(strip, edit.changes);
       break;
     }
@@ -244,7 +268,13 @@ function invertSingle(song: Song, edit: SingleEdit): SingleEdit {
     case 'band.set': {
       // The frequency is moved into the limits after any change of the band, so it is always put back as well.
       const band = needBand(song, edit);
-      return { ...edit, changes: { ...previous(band, edit.changes), ...(edit.changes.limits !== undefined && { frequencyHz: band.frequencyHz }) } };
+      return {
+        ...edit,
+        changes: {
+          ...previous(band, edit.changes),
+          ...(edit.changes.limits !== undefined && { frequencyHz: band.frequencyHz }),
+        },
+      };
     }
     case 'passage.add':
       return { kind: 'passage.remove', passageId: edit.passage.id };

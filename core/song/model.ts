@@ -35,7 +35,10 @@ export const claimSchema = z.strictObject({ lowHz: z.number().min(10), highHz: z
 const mixerFields = {
   name,
   /** Which of the nine inks: 0 to 8. */
-  ink: z.int().min(0).max(TRACK_INKS - 1),
+  ink: z
+    .int()
+    .min(0)
+    .max(TRACK_INKS - 1),
   gainDb: faderDb,
   /** −1 left, 0 centre, +1 right. */
   pan: z.number().min(-1).max(1),

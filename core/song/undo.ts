@@ -37,7 +37,10 @@ export function remember(history: UndoHistory, song: Song, edit: Edit, label: st
  * Takes the newest step back, or does the newest undone one again.
  * @returns the edit to apply and the history after it; null when there is nothing
  */
-export function step(history: UndoHistory, direction: 'undo' | 'redo'): { edit: Edit; label: string; history: UndoHistory } | null {
+export function step(
+  history: UndoHistory,
+  direction: 'undo' | 'redo',
+): { edit: Edit; label: string; history: UndoHistory } | null {
   const from = direction === 'undo' ? history.done : history.undone;
   const last = from[from.length - 1];
   if (!last) return null;
@@ -46,4 +49,3 @@ export function step(history: UndoHistory, direction: 'undo' | 'redo'): { edit: 
     ? { edit: last.backward, label: last.label, history: { done: rest, undone: [...history.undone, last] } }
     : { edit: last.forward, label: last.label, history: { done: [...history.done, last], undone: rest } };
 }
-

@@ -1,6 +1,18 @@
 import { fault } from '../faults';
 import { BEAT_SECONDS, type Note } from '../score';
-import { additive, envelope, frames, highPass, lowPass, midiHz, mixInto, noise, RATE, sineOfTurns, toLevel } from '../signal';
+import {
+  additive,
+  envelope,
+  frames,
+  highPass,
+  lowPass,
+  midiHz,
+  mixInto,
+  noise,
+  RATE,
+  sineOfTurns,
+  toLevel,
+} from '../signal';
 
 /**
  * A concertina: two free reeds to a note, a few cents apart, in a small box; buttons click, bellows breathe. The left hand's
@@ -38,12 +50,17 @@ export function concertina(length: number, notes: readonly Note[]): [Float64Arra
   const air = lowPass(highPass(noise(length, 55), 900), 6000).map((value, n) => value * pressure[n] * 0.02);
   mixInto(left, air, 0);
   mixInto(right, air, 0);
-  const peak = [left, right].reduce((most, side) => side.reduce((top, value) => Math.max(top, Math.abs(value)), most), 1e-12);
+  const peak = [left, right].reduce(
+    (most, side) => side.reduce((top, value) => Math.max(top, Math.abs(value)), most),
+    1e-12,
+  );
   const gain = 10 ** (-12 / 20) / peak;
   const sides = [left.map((value) => value * gain), right.map((value) => value * gain)] as [Float64Array, Float64Array];
 
   const leak = fault('concertina-whistle', 'frequencyHz', 'levelDb');
-  const tone = pressure.map((value, n) => value * sineOfTurns((leak.frequencyHz * n) / RATE + 0.4 * sineOfTurns((3.7 * n) / RATE)));
+  const tone = pressure.map(
+    (value, n) => value * sineOfTurns((leak.frequencyHz * n) / RATE + 0.4 * sineOfTurns((3.7 * n) / RATE)),
+  );
   const sounding = tone.filter((_, n) => pressure[n] > 0.05);
   const whistleGain = toLevel(sounding, leak.levelDb)[100] / sounding[100];
   sides.forEach((side) => mixInto(side, tone, 0, whistleGain));

@@ -17,7 +17,12 @@ export function stomp(length: number, notes: readonly Note[]): Float64Array {
     ]);
     const knock = lowPass(highPass(noise(frames(0.05), 100 + i), 700), 3800);
     mixInto(out, body, startOf(note), note.strength);
-    mixInto(out, knock.map((value, n) => value * Math.exp(-n / 260)), startOf(note), 0.22 * note.strength);
+    mixInto(
+      out,
+      knock.map((value, n) => value * Math.exp(-n / 260)),
+      startOf(note),
+      0.22 * note.strength,
+    );
   });
   return toPeak(out, -7);
 }
@@ -30,7 +35,10 @@ const MEMBRANE = [1, 1.594, 2.136, 2.296, 2.653, 2.918, 3.156, 3.501];
  * (so its polarity is opposite) a moment later, darker, with more of the frame's ring.
  */
 export function frameDrum(length: number, notes: readonly Note[], side: 'top' | 'underside'): Float64Array {
-  const ring = side === 'top' ? fault('drum-ring', 'frequencyHz', 'decaySeconds', 'levelDb') : fault('underside-ring', 'frequencyHz', 'decaySeconds', 'levelDb');
+  const ring =
+    side === 'top'
+      ? fault('drum-ring', 'frequencyHz', 'decaySeconds', 'levelDb')
+      : fault('underside-ring', 'frequencyHz', 'decaySeconds', 'levelDb');
   const skin = new Float64Array(length);
   const ringing = new Float64Array(length);
   notes.forEach((note, i) => {
@@ -48,10 +56,25 @@ export function frameDrum(length: number, notes: readonly Note[], side: 'top' | 
     const rattle = highPass(noise(frames(0.12), 700 + i), 5200);
     mixInto(skin, tone, startOf(note), 0.5 * note.strength);
     if (side === 'top') {
-      mixInto(skin, slap.map((value, n) => value * Math.exp(-n / 420)), startOf(note), 1.5 * bright * bright);
-      mixInto(skin, rattle.map((value, n) => value * Math.exp(-n / 1100)), startOf(note), 0.1 * bright);
+      mixInto(
+        skin,
+        slap.map((value, n) => value * Math.exp(-n / 420)),
+        startOf(note),
+        1.5 * bright * bright,
+      );
+      mixInto(
+        skin,
+        rattle.map((value, n) => value * Math.exp(-n / 1100)),
+        startOf(note),
+        0.1 * bright,
+      );
     }
-    mixInto(ringing, modes(frames(1.6), [{ hz: ring.frequencyHz, gain: 1, decaySeconds: ring.decaySeconds }]), startOf(note), note.strength);
+    mixInto(
+      ringing,
+      modes(frames(1.6), [{ hz: ring.frequencyHz, gain: 1, decaySeconds: ring.decaySeconds }]),
+      startOf(note),
+      note.strength,
+    );
   });
   const direct = side === 'top' ? toPeak(skin, -8) : toPeak(lowPass(skin, 2600), -11).map((value) => -value);
   mixInto(direct, toLevel(ringing, ring.levelDb), 0);
@@ -67,7 +90,9 @@ export function claps(length: number, notes: readonly Note[], stompSignal: Float
   notes.forEach((note, i) => {
     [0, 0.009, 0.021].forEach((late, hand) => {
       const hands = noise(frames(0.13), 900 + 3 * i + hand);
-      const shaped = bandPass(hands, 1150 + 420 * hand, 1.1).map((value, n) => value * Math.exp(-n / (480 + 170 * hand)));
+      const shaped = bandPass(hands, 1150 + 420 * hand, 1.1).map(
+        (value, n) => value * Math.exp(-n / (480 + 170 * hand)),
+      );
       mixInto(out, shaped, startOf(note) + frames(late), note.strength * (1 - 0.2 * hand));
     });
   });

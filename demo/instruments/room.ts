@@ -15,7 +15,11 @@ const LINES = [0.0297, 0.0371, 0.0411, 0.0437, 0.0533, 0.0617, 0.0689, 0.0743];
  * The room by a feedback delay network with a Householder matrix, damped in the highs, fed by what is placed in it.
  * Source: J.-M. Jot, A. Chaigne, "Digital Delay Networks for Designing Artificial Reverberators", AES Convention 90, 1991.
  */
-export function roomMicrophones(length: number, placed: readonly Placed[], decaySeconds = 1.3): [Float64Array, Float64Array] {
+export function roomMicrophones(
+  length: number,
+  placed: readonly Placed[],
+  decaySeconds = 1.3,
+): [Float64Array, Float64Array] {
   const direct = (side: 'leftMetres' | 'rightMetres') => {
     const out = new Float64Array(length);
     for (const one of placed) mixInto(out, one.signal, frames(one[side] / SPEED), 1 / one[side]);

@@ -1,7 +1,22 @@
 import { fault } from '../faults';
 import type { Note } from '../score';
 import { BEAT_SECONDS } from '../score';
-import { additive, bandPass, envelope, frames, highPass, lowPass, midiHz, mixInto, noise, RATE, resonance, rms, toLevel, toPeak } from '../signal';
+import {
+  additive,
+  bandPass,
+  envelope,
+  frames,
+  highPass,
+  lowPass,
+  midiHz,
+  mixInto,
+  noise,
+  RATE,
+  resonance,
+  rms,
+  toLevel,
+  toPeak,
+} from '../signal';
 
 /**
  * A string by a delay line with a loss filter. Source: K. Karplus, A. Strong, "Digital Synthesis of Plucked-String and Drum
@@ -10,7 +25,13 @@ import { additive, bandPass, envelope, frames, highPass, lowPass, midiHz, mixInt
  * @param damping 0 (bright) to 1 (dull)
  * @param decaySeconds time to fall by 60 dB
  */
-function string(hz: number, length: number, excitation: Float64Array, damping: number, decaySeconds: number): Float64Array {
+function string(
+  hz: number,
+  length: number,
+  excitation: Float64Array,
+  damping: number,
+  decaySeconds: number,
+): Float64Array {
   const s = 0.5 * damping;
   const period = RATE / hz - s;
   const whole = Math.floor(period - 0.3);
@@ -44,8 +65,18 @@ export function doubleBass(length: number, notes: readonly Note[]): Float64Array
     const sound = string(hz, duration, pluck, 0.85, 3.2);
     const fall = envelope(duration / RATE, 0.004, 0.12);
     const finger = bandPass(noise(frames(0.03), 1500 + i), 1900, 0.8);
-    mixInto(out, sound.map((value, n) => value * fall(n / RATE)), frames(note.beat * BEAT_SECONDS), note.strength);
-    mixInto(out, finger.map((value, n) => value * Math.exp(-n / 300)), frames(note.beat * BEAT_SECONDS), 0.05 * note.strength);
+    mixInto(
+      out,
+      sound.map((value, n) => value * fall(n / RATE)),
+      frames(note.beat * BEAT_SECONDS),
+      note.strength,
+    );
+    mixInto(
+      out,
+      finger.map((value, n) => value * Math.exp(-n / 300)),
+      frames(note.beat * BEAT_SECONDS),
+      0.05 * note.strength,
+    );
   });
   resonance(out, 84, 1.6, 6);
   resonance(out, 205, 2, 4);
@@ -72,7 +103,12 @@ export function dulcimer(length: number, notes: readonly Note[]): [Float64Array,
     const fall = envelope(duration / RATE, 0.001, 0.4);
     const start = frames(note.beat * BEAT_SECONDS);
     const sound = pair[0].map((value, n) => (value + pair[1][n]) * fall(n / RATE));
-    mixInto(sound, knock.map((value, n) => value * Math.exp(-n / 150)), 0, 0.14);
+    mixInto(
+      sound,
+      knock.map((value, n) => value * Math.exp(-n / 150)),
+      0,
+      0.14,
+    );
     mixInto(left, sound, start, note.strength * Math.cos((place * 0.6 + 0.2) * (Math.PI / 2)));
     mixInto(right, sound, start, note.strength * Math.sin((place * 0.6 + 0.2) * (Math.PI / 2)));
   });
@@ -103,7 +139,10 @@ const CELLO_BODY = [
 export function cello(length: number, notes: readonly Note[]): Float64Array {
   const out = new Float64Array(length);
   const bodyGain = (hz: number) =>
-    CELLO_BODY.reduce((gain, [center, q, db]) => gain * (1 + (10 ** (db / 20) - 1) / (1 + (q * (hz / center - center / hz)) ** 2)), 1) /
+    CELLO_BODY.reduce(
+      (gain, [center, q, db]) => gain * (1 + (10 ** (db / 20) - 1) / (1 + (q * (hz / center - center / hz)) ** 2)),
+      1,
+    ) /
     (1 + (hz / 2600) ** 2);
   notes.forEach((note, i) => {
     const duration = note.beats * BEAT_SECONDS + 0.1;
@@ -116,7 +155,12 @@ export function cello(length: number, notes: readonly Note[]): Float64Array {
     });
     const bow = bandPass(noise(frames(duration), 3000 + i), 2400, 0.5);
     const grain = 0.055 * (rms(sound) / rms(bow));
-    mixInto(sound, bow.map((value, n) => value * swell(n / RATE)), 0, grain);
+    mixInto(
+      sound,
+      bow.map((value, n) => value * swell(n / RATE)),
+      0,
+      grain,
+    );
     mixInto(out, sound, frames(note.beat * BEAT_SECONDS), note.strength);
   });
   return toPeak(out, -9);

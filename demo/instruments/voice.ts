@@ -1,19 +1,71 @@
 import { fault } from '../faults';
 import { BEAT_SECONDS, type Syllable } from '../score';
-import { additive, bandPass, envelope, frames, highPass, lowPass, midiHz, mixInto, modes, noise, RATE, rms, sineOfTurns, toLevel, toPeak } from '../signal';
+import {
+  additive,
+  bandPass,
+  envelope,
+  frames,
+  highPass,
+  lowPass,
+  midiHz,
+  mixInto,
+  modes,
+  noise,
+  RATE,
+  rms,
+  sineOfTurns,
+  toLevel,
+  toPeak,
+} from '../signal';
 
 /**
  * Formants of sung vowels of a high voice: frequency in Hz, bandwidth in Hz, level in dB.
  * Values as in the tables of the Csound manual's appendix "Formant values" (from memory).
  */
 const VOWELS: Record<Syllable['vowel'], readonly (readonly [number, number, number])[]> = {
-  a: [[800, 80, 0], [1150, 90, -6], [2900, 120, -28], [3900, 130, -26], [4950, 140, -44]],
-  e: [[400, 60, 0], [1600, 80, -20], [2700, 120, -26], [3500, 150, -30], [4950, 200, -46]],
-  i: [[350, 55, 0], [2000, 90, -18], [2800, 100, -22], [3600, 140, -28], [4950, 200, -46]],
-  o: [[450, 70, 0], [800, 80, -9], [2830, 100, -24], [3800, 130, -26], [4950, 135, -46]],
-  u: [[325, 60, 0], [700, 70, -12], [2700, 170, -30], [3800, 180, -34], [4950, 200, -50]],
+  a: [
+    [800, 80, 0],
+    [1150, 90, -6],
+    [2900, 120, -28],
+    [3900, 130, -26],
+    [4950, 140, -44],
+  ],
+  e: [
+    [400, 60, 0],
+    [1600, 80, -20],
+    [2700, 120, -26],
+    [3500, 150, -30],
+    [4950, 200, -46],
+  ],
+  i: [
+    [350, 55, 0],
+    [2000, 90, -18],
+    [2800, 100, -22],
+    [3600, 140, -28],
+    [4950, 200, -46],
+  ],
+  o: [
+    [450, 70, 0],
+    [800, 80, -9],
+    [2830, 100, -24],
+    [3800, 130, -26],
+    [4950, 135, -46],
+  ],
+  u: [
+    [325, 60, 0],
+    [700, 70, -12],
+    [2700, 170, -30],
+    [3800, 180, -34],
+    [4950, 200, -50],
+  ],
 };
-const NASAL: readonly (readonly [number, number, number])[] = [[270, 60, 0], [1000, 150, -22], [2300, 200, -30], [3300, 250, -38], [4900, 250, -50]];
+const NASAL: readonly (readonly [number, number, number])[] = [
+  [270, 60, 0],
+  [1000, 150, -22],
+  [2300, 200, -30],
+  [3300, 250, -38],
+  [4900, 250, -50],
+];
 
 /** Level of a vowel's resonances at a frequency. */
 function formantGain(formants: readonly (readonly [number, number, number])[], hz: number): number {
@@ -42,7 +94,11 @@ interface Take {
 
 /** A singer: vowels by harmonics through formants, breath, consonants as shaped noise, pops and sibilants apart. */
 function singer(length: number, part: readonly Syllable[], voice: Voice): Take {
-  const take: Take = { sung: new Float64Array(length), sibilants: new Float64Array(length), pops: new Float64Array(length) };
+  const take: Take = {
+    sung: new Float64Array(length),
+    sibilants: new Float64Array(length),
+    pops: new Float64Array(length),
+  };
   let previousHz = 0;
   part.forEach((syllable, i) => {
     const start = frames(syllable.beat * BEAT_SECONDS + voice.late);
@@ -52,11 +108,14 @@ function singer(length: number, part: readonly Syllable[], voice: Voice): Take {
     const vowel = VOWELS[syllable.vowel].map(([hz, width, db]) => [hz * voice.size, width, db] as const);
     const closed = VOICED.has(syllable.onset) ? NASAL : vowel;
     const loud = envelope(duration, VOICED.has(syllable.onset) ? 0.05 : 0.035, 0.12);
-    const wobble = (t: number) => 0.004 * Math.sin(2 * Math.PI * 0.9 * t + i) + 0.0013 * Math.sin(2 * Math.PI * 11.3 * t + 2 * i);
+    const wobble = (t: number) =>
+      0.004 * Math.sin(2 * Math.PI * 0.9 * t + i) + 0.0013 * Math.sin(2 * Math.PI * 11.3 * t + 2 * i);
     const sound = additive(frames(duration), {
       hz: (t) =>
         (target + (from - target) * Math.exp(-t / 0.045)) *
-        (1 + wobble(t) + 0.0105 * Math.min(1, Math.max(0, (t - 0.3) / 0.4)) * Math.sin(2 * Math.PI * 5.6 * t + voice.seed)),
+        (1 +
+          wobble(t) +
+          0.0105 * Math.min(1, Math.max(0, (t - 0.3) / 0.4)) * Math.sin(2 * Math.PI * 5.6 * t + voice.seed)),
       level: loud,
       partial: (hz, k, t) => {
         const open = Math.min(1, t / 0.08);
@@ -65,7 +124,9 @@ function singer(length: number, part: readonly Syllable[], voice: Voice): Take {
         return ending * tilt * ((1 - open) * 0.6 * formantGain(closed, hz) + open * formantGain(vowel, hz));
       },
     });
-    const breath = bandPass(noise(frames(duration), voice.seed * 1000 + i), 3200, 0.6).map((value, n) => value * loud(n / RATE));
+    const breath = bandPass(noise(frames(duration), voice.seed * 1000 + i), 3200, 0.6).map(
+      (value, n) => value * loud(n / RATE),
+    );
     mixInto(sound, breath, 0, 0.035 * (rms(sound) / rms(breath)));
     mixInto(take.sung, sound, start, syllable.strength);
     addConsonants(take, syllable, start, duration, voice, i);
@@ -80,15 +141,26 @@ function addConsonants(take: Take, syllable: Syllable, start: number, duration: 
   const hiss = (seconds: number, lowHz: number, highHz: number, at: number) => {
     const level = envelope(seconds, 0.03, 0.05);
     const sound = lowPass(highPass(highPass(noise(frames(seconds), seed + 1), lowHz), lowHz), highHz);
-    mixInto(take.sibilants, sound.map((value, n) => value * level(n / RATE)), at, 0.8 + 0.2 * syllable.strength);
+    mixInto(
+      take.sibilants,
+      sound.map((value, n) => value * level(n / RATE)),
+      at,
+      0.8 + 0.2 * syllable.strength,
+    );
   };
   const burst = (hz: number, seconds: number, gain: number, at: number) => {
     const sound = bandPass(noise(frames(seconds), seed + 2), hz, 0.9);
-    mixInto(take.sung, sound.map((value, n) => value * Math.exp(-n / (RATE * seconds * 0.25))), at, gain);
+    mixInto(
+      take.sung,
+      sound.map((value, n) => value * Math.exp(-n / (RATE * seconds * 0.25))),
+      at,
+      gain,
+    );
   };
   if (syllable.onset === 's') hiss(0.13, sibilance.lowHz, sibilance.highHz, start - frames(0.1));
   if (syllable.coda === 's') hiss(0.16, sibilance.lowHz, sibilance.highHz, start + frames(duration - 0.06));
-  if (syllable.onset === 't' || syllable.coda === 't') burst(4200, 0.04, 0.9, syllable.onset === 't' ? start - frames(0.02) : start + frames(duration));
+  if (syllable.onset === 't' || syllable.coda === 't')
+    burst(4200, 0.04, 0.9, syllable.onset === 't' ? start - frames(0.02) : start + frames(duration));
   if (syllable.onset === 'f') hiss(0.1, 3500, 11000, start - frames(0.08));
   if (syllable.onset === 'p' || syllable.onset === 'b') {
     burst(1100, 0.025, 0.8, start - frames(0.012));
@@ -116,7 +188,11 @@ export function leadVoice(length: number, part: readonly Syllable[]): Float64Arr
   mixInto(out, whileSounding(take.sibilants, fault('voice-sibilance', 'levelDb').levelDb), 0);
   mixInto(out, whileSounding(take.pops, fault('voice-pops', 'levelDb').levelDb), 0);
   const rumble = fault('voice-rumble', 'lowHz', 'highHz', 'levelDb');
-  mixInto(out, toLevel(lowPass(lowPass(highPass(noise(length, 31), rumble.lowHz), rumble.highHz), rumble.highHz), rumble.levelDb), 0);
+  mixInto(
+    out,
+    toLevel(lowPass(lowPass(highPass(noise(length, 31), rumble.lowHz), rumble.highHz), rumble.highHz), rumble.levelDb),
+    0,
+  );
   const hum = fault('voice-hum', 'frequencyHz', 'harmonics', 'levelDb');
   const mains = new Float64Array(length);
   for (let k = 1; k <= hum.harmonics; k++) {

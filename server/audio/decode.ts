@@ -47,9 +47,15 @@ function sniff(head: Uint8Array): 'wav' | 'flac' | 'vorbis' | 'opus' | 'mp3' | n
   const text = Buffer.from(head).toString('latin1');
   if (text.startsWith('RIFF') || text.startsWith('RF64')) return 'wav';
   if (text.startsWith('fLaC')) return 'flac';
-  if (text.startsWith('OggS')) return text.includes('OpusHead') ? 'opus' : text.includes('\x01vorbis') ? 'vorbis' : null;
+  if (text.startsWith('OggS'))
+    return text.includes('OpusHead') ? 'opus' : text.includes('\x01vorbis') ? 'vorbis' : null;
   if (text.startsWith('ID3')) return 'mp3';
-  const isMpegFrame = head.length > 3 && head[0] === 0xff && (head[1] & 0xe0) === 0xe0 && (head[1] & 0x06) !== 0 && (head[2] & 0xf0) !== 0xf0;
+  const isMpegFrame =
+    head.length > 3 &&
+    head[0] === 0xff &&
+    (head[1] & 0xe0) === 0xe0 &&
+    (head[1] & 0x06) !== 0 &&
+    (head[2] & 0xf0) !== 0xf0;
   return isMpegFrame ? 'mp3' : null;
 }
 
@@ -103,10 +109,21 @@ async function withWav<T>(file: FileHandle, size: number, use: (audio: DecodedAu
       frame += count;
     }
   }
-  return use({ format: `WAV ${info.format}`, rateHz: info.rateHz, channels: info.channels, progress: () => frame / info.frames, blocks: blocks() });
+  return use({
+    format: `WAV ${info.format}`,
+    rateHz: info.rateHz,
+    channels: info.channels,
+    progress: () => frame / info.frames,
+    blocks: blocks(),
+  });
 }
 
-async function withCompressed<T>(file: FileHandle, size: number, format: 'flac' | 'vorbis' | 'opus' | 'mp3', use: (audio: DecodedAudio) => Promise<T>): Promise<T> {
+async function withCompressed<T>(
+  file: FileHandle,
+  size: number,
+  format: 'flac' | 'vorbis' | 'opus' | 'mp3',
+  use: (audio: DecodedAudio) => Promise<T>,
+): Promise<T> {
   const decoder = await decoderFor(format);
   let at = 0;
   async function* chunks(): AsyncGenerator<DecodedChunk> {
@@ -136,7 +153,8 @@ async function withCompressed<T>(file: FileHandle, size: number, format: 'flac' 
       }
     }
     const name = { flac: 'FLAC', vorbis: 'Ogg Vorbis', opus: 'Opus', mp3: 'MP3' }[format];
-    if (!first) throw unreadable(`it begins like ${name}, but no sound could be decoded${faults[0] ? ` (${faults[0]})` : ''}`);
+    if (!first)
+      throw unreadable(`it begins like ${name}, but no sound could be decoded${faults[0] ? ` (${faults[0]})` : ''}`);
     checkShape(first.channelData.length, first.sampleRate);
     async function* blocks() {
       for (const chunk of seen.splice(0)) yield chunk.channelData;
@@ -146,7 +164,13 @@ async function withCompressed<T>(file: FileHandle, size: number, format: 'flac' 
       }
       if (faults.length > 0) throw unreadable(`it is damaged: ${name} decoding failed (${faults[0]})`);
     }
-    return await use({ format: name, rateHz: first.sampleRate, channels: first.channelData.length, progress: () => at / size, blocks: blocks() });
+    return await use({
+      format: name,
+      rateHz: first.sampleRate,
+      channels: first.channelData.length,
+      progress: () => at / size,
+      blocks: blocks(),
+    });
   } catch (thrown) {
     if (thrown instanceof OrvidError) throw thrown;
     throw unreadable(`it could not be decoded (${thrown instanceof Error ? thrown.message : String(thrown)})`);

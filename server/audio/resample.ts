@@ -27,21 +27,25 @@ export async function* resample(
     const out = converter.full(interleaved);
     const count = Math.min(out.length / channels, most - framesOut);
     framesOut += count;
-    return Array.from({ length: channels }, (_, c) => Float32Array.from({ length: count }, (__, n) => out[n * channels + c]));
+    return Array.from({ length: channels }, (_, c) =>
+      Float32Array.from({ length: count }, (__, n) => out[n * channels + c]),
+    );
   };
   try {
     for await (const block of blocks) {
       for (let at = 0; at < block[0].length; at += BLOCK_FRAMES) {
         const count = Math.min(BLOCK_FRAMES, block[0].length - at);
         const interleaved = new Float32Array(count * channels);
-        for (let c = 0; c < channels; c++) for (let n = 0; n < count; n++) interleaved[n * channels + c] = block[c][at + n];
+        for (let c = 0; c < channels; c++)
+          for (let n = 0; n < count; n++) interleaved[n * channels + c] = block[c][at + n];
         framesIn += count;
         yield convert(interleaved, Infinity);
       }
     }
     // The converter holds back its last samples until it has seen what follows: silence.
     const wanted = Math.round((framesIn * toHz) / fromHz);
-    for (let tries = 0; framesOut < wanted && tries < 64; tries++) yield convert(new Float32Array(BLOCK_FRAMES * channels), wanted);
+    for (let tries = 0; framesOut < wanted && tries < 64; tries++)
+      yield convert(new Float32Array(BLOCK_FRAMES * channels), wanted);
   } finally {
     converter.destroy();
   }

@@ -59,7 +59,10 @@ export async function findAudio(audioId: string): Promise<AudioRow | undefined> 
 export async function registerAudio(row: Omit<AudioRow, 'createdAt'>, analysis: RecordingAnalysis): Promise<void> {
   const db = await database();
   await db.transaction(async (tx) => {
-    await tx.insert(audio).values({ ...row, createdAt: new Date() }).onConflictDoNothing();
+    await tx
+      .insert(audio)
+      .values({ ...row, createdAt: new Date() })
+      .onConflictDoNothing();
     await tx.insert(analyses).values({ audioId: row.id, analysis }).onConflictDoNothing();
   });
 }
@@ -83,7 +86,8 @@ export async function readPage(audioId: string, page: number): Promise<Uint8Arra
   try {
     const bytes = new Uint8Array(frames * row.channels * 4);
     const { bytesRead } = await file.read(bytes, 0, bytes.length, page * PAGE_FRAMES * row.channels * 4);
-    if (bytesRead < bytes.length) throw new OrvidError('internal', 'A recording in the store is shorter than it should be.');
+    if (bytesRead < bytes.length)
+      throw new OrvidError('internal', 'A recording in the store is shorter than it should be.');
     return bytes;
   } finally {
     await file.close();

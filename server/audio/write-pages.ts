@@ -25,7 +25,7 @@ export async function writePages(
   try {
     for await (const block of blocks) {
       analyser.push(block);
-      for (let at = 0; at < block[0].length; ) {
+      for (let at = 0; at < block[0].length;) {
         const run = Math.min(block[0].length - at, PAGE_FRAMES - filled);
         for (let c = 0; c < shape.channels; c++) for (let n = 0; n < run; n++) page[c][filled + n] = block[c][at + n];
         filled += run;

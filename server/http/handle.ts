@@ -26,11 +26,16 @@ export function handle<P>(work: (request: Request, params: P) => Promise<Respons
       const refusal = checkOrigin(request.headers);
       if (refusal) throw new OrvidError('forbidden', refusal);
       const result = await work(request, await context.params);
-      return result instanceof Response ? result : Response.json(result ?? {}, { headers: { 'cache-control': 'no-store' } });
+      return result instanceof Response
+        ? result
+        : Response.json(result ?? {}, { headers: { 'cache-control': 'no-store' } });
     } catch (thrown) {
       const error = asOrvidError(thrown);
       if (error.code === 'internal') log.error({ error: thrown, url: request.url }, 'request failed');
-      const shown = error.code === 'internal' ? new OrvidError('internal', 'The server could not do this. Its log says why.') : error;
+      const shown =
+        error.code === 'internal'
+          ? new OrvidError('internal', 'The server could not do this. Its log says why.')
+          : error;
       return Response.json({ error: shown.toJSON() }, { status: STATUS[error.code] });
     }
   };
@@ -44,7 +49,8 @@ export async function readJson<T>(request: Request, schema: z.ZodType<T>): Promi
   const body = request.body ? Readable.fromWeb(request.body as Parameters<typeof Readable.fromWeb>[0]) : [];
   for await (const chunk of body as AsyncIterable<Uint8Array>) {
     bytes += chunk.length;
-    if (bytes > maxJsonBytes) throw new OrvidError('too-large', `The request is larger than ${Math.round(maxJsonBytes / 1024)} KiB.`);
+    if (bytes > maxJsonBytes)
+      throw new OrvidError('too-large', `The request is larger than ${Math.round(maxJsonBytes / 1024)} KiB.`);
     chunks.push(chunk);
   }
   let json: unknown;
@@ -56,5 +62,9 @@ export async function readJson<T>(request: Request, schema: z.ZodType<T>): Promi
   const parsed = schema.safeParse(json);
   if (parsed.success) return parsed.data;
   const issue = parsed.error.issues[0];
-  throw new OrvidError('invalid-input', `${issue.path.join('.') || 'request'}: ${issue.message}`, 'Nothing was changed.');
+  throw new OrvidError(
+    'invalid-input',
+    `${issue.path.join('.') || 'request'}: ${issue.message}`,
+    'Nothing was changed.',
+  );
 }

@@ -2,7 +2,10 @@ import { config } from '../config';
 
 /** The host of a Host header or an origin, without its port. */
 function hostName(value: string): string {
-  return value.replace(/^[a-z]+:\/\//i, '').replace(/:\d+$/, '').toLowerCase();
+  return value
+    .replace(/^[a-z]+:\/\//i, '')
+    .replace(/:\d+$/, '')
+    .toLowerCase();
 }
 
 /**
@@ -18,6 +21,8 @@ export function checkOrigin(headers: Headers, { isPage = false } = {}): string |
   if (isPage) return null;
   const origin = headers.get('origin');
   const site = headers.get('sec-fetch-site');
-  const isForeign = (origin !== null && origin.replace(/^[a-z]+:\/\//i, '') !== host) || (site !== null && site !== 'same-origin' && site !== 'none');
+  const isForeign =
+    (origin !== null && origin.replace(/^[a-z]+:\/\//i, '') !== host) ||
+    (site !== null && site !== 'same-origin' && site !== 'none');
   return isForeign ? 'This request came from another site and was refused.' : null;
 }

@@ -34,21 +34,28 @@ async function hashOf(file: string): Promise<string> {
 }
 
 /** The name of a recording at a rate: the same file in songs of two rates is two sets of pages. */
-const audioIdOf = (originalHash: string, rateHz: number) => createHash('sha256').update(`${originalHash}@${rateHz}`).digest('hex');
+const audioIdOf = (originalHash: string, rateHz: number) =>
+  createHash('sha256').update(`${originalHash}@${rateHz}`).digest('hex');
 
 /**
  * Decodes an uploaded file, brings it to the song's rate, writes its pages and measures it.
  * @throws OrvidError `unreadable-audio` that names the file and the fault
  */
-export async function decodeRecording(task: DecodeTask, report: (step: string, progress: number) => void): Promise<DecodedRecording> {
+export async function decodeRecording(
+  task: DecodeTask,
+  report: (step: string, progress: number) => void,
+): Promise<DecodedRecording> {
   try {
     report('reading', 0);
     const originalHash = await hashOf(task.source);
     return await withDecodedAudio(task.source, async (audio) => {
-      const step = audio.rateHz === task.rateHz ? 'decoding' : `converting ${audio.rateHz / 1000} to ${task.rateHz / 1000} kHz`;
+      const step =
+        audio.rateHz === task.rateHz ? 'decoding' : `converting ${audio.rateHz / 1000} to ${task.rateHz / 1000} kHz`;
       const blocks = resample(audio.blocks, audio.channels, audio.rateHz, task.rateHz);
       const shape = { channels: audio.channels, rateHz: task.rateHz };
-      const { lengthFrames, analysis } = await writePages(task.pages, blocks, shape, () => report(step, audio.progress()));
+      const { lengthFrames, analysis } = await writePages(task.pages, blocks, shape, () =>
+        report(step, audio.progress()),
+      );
       if (lengthFrames === 0) throw new OrvidError('unreadable-audio', 'it holds no samples');
       return {
         originalHash,

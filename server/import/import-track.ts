@@ -15,14 +15,23 @@ import type { DecodedRecording } from './decode-recording';
 /** A file name as a track's name: without its folder and ending. */
 export function trackNameOf(fileName: string): string {
   const base = path.basename(fileName.replace(/\\/g, '/')).replace(/\.[a-z0-9]{1,5}$/i, '');
-  return base.replace(/[_\s]+/g, ' ').trim().slice(0, 120) || 'Track';
+  return (
+    base
+      .replace(/[_\s]+/g, ' ')
+      .trim()
+      .slice(0, 120) || 'Track'
+  );
 }
 
 /**
  * Streams an upload to a temporary file.
  * @throws OrvidError `too-large`, `cancelled` when the page broke it off; nothing is left behind then
  */
-export async function receiveUpload(body: ReadableStream<Uint8Array> | null, fileName: string, signal?: AbortSignal): Promise<string> {
+export async function receiveUpload(
+  body: ReadableStream<Uint8Array> | null,
+  fileName: string,
+  signal?: AbortSignal,
+): Promise<string> {
   if (!body) throw new OrvidError('invalid-input', `“${fileName}” arrived without content.`);
   const { maxUploadBytes } = config();
   const file = await temporaryPath();
@@ -31,11 +40,23 @@ export async function receiveUpload(body: ReadableStream<Uint8Array> | null, fil
     transform(chunk: Buffer, _, done) {
       bytes += chunk.length;
       if (bytes <= maxUploadBytes) done(null, chunk);
-      else done(new OrvidError('too-large', `“${fileName}” is larger than ${Math.round(maxUploadBytes / 2 ** 20)} MiB, the limit for one file.`, 'The song is as it was. ORVID_MAX_UPLOAD_MIB raises the limit.'));
+      else
+        done(
+          new OrvidError(
+            'too-large',
+            `“${fileName}” is larger than ${Math.round(maxUploadBytes / 2 ** 20)} MiB, the limit for one file.`,
+            'The song is as it was. ORVID_MAX_UPLOAD_MIB raises the limit.',
+          ),
+        );
     },
   });
   try {
-    await pipeline(Readable.fromWeb(body as Parameters<typeof Readable.fromWeb>[0]), limit, createWriteStream(file, { flags: 'wx' }), { signal });
+    await pipeline(
+      Readable.fromWeb(body as Parameters<typeof Readable.fromWeb>[0]),
+      limit,
+      createWriteStream(file, { flags: 'wx' }),
+      { signal },
+    );
     return file;
   } catch (thrown) {
     await discard(file);
@@ -50,7 +71,12 @@ export async function startImport(songId: string, upload: string, fileName: stri
   return startJob({ songId, kind: 'import', name: fileName }, async (signal, report) => {
     const pages = await temporaryPath();
     try {
-      const decoded = await runInWorker<DecodedRecording>('decode', { source: upload, pages, fileName, rateHz: song.rateHz }, signal, report);
+      const decoded = await runInWorker<DecodedRecording>(
+        'decode',
+        { source: upload, pages, fileName, rateHz: song.rateHz },
+        signal,
+        report,
+      );
       signal.throwIfAborted();
       await keepRecording(decoded, { upload, pages, fileName, rateHz: song.rateHz });
       return { resultId: await addTrack(songId, decoded, fileName) };
@@ -74,8 +100,14 @@ export async function keepRecording(
 async function addTrack(songId: string, decoded: DecodedRecording, fileName: string): Promise<string> {
   const { song } = await loadSong(songId);
   const { audioId, channels, lengthFrames } = decoded;
-  const track = newTrack({ audioId, channels, lengthFrames }, { id: nanoid(12), name: trackNameOf(fileName), ink: song.tracks.length });
-  const [outcome] = await submitEdits(songId, 'import', [{ id: nanoid(), edit: { kind: 'track.add', track, index: song.tracks.length } }]);
-  if ('error' in outcome) throw new OrvidError('conflict', `“${fileName}” was read, but could not be added: ${outcome.error.message}`);
+  const track = newTrack(
+    { audioId, channels, lengthFrames },
+    { id: nanoid(12), name: trackNameOf(fileName), ink: song.tracks.length },
+  );
+  const [outcome] = await submitEdits(songId, 'import', [
+    { id: nanoid(), edit: { kind: 'track.add', track, index: song.tracks.length } },
+  ]);
+  if ('error' in outcome)
+    throw new OrvidError('conflict', `“${fileName}” was read, but could not be added: ${outcome.error.message}`);
   return track.id;
 }

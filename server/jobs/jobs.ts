@@ -62,7 +62,9 @@ export function startJob(
   void work(abort.signal, report)
     .then((result) => Object.assign(job, { state: 'done', progress: 1, ...result }))
     .catch((thrown: unknown) => {
-      const error = abort.signal.aborted ? new OrvidError('cancelled', `“${job.name}” was cancelled.`, 'Nothing of it was kept.') : asOrvidError(thrown);
+      const error = abort.signal.aborted
+        ? new OrvidError('cancelled', `“${job.name}” was cancelled.`, 'Nothing of it was kept.')
+        : asOrvidError(thrown);
       if (error.code === 'internal') log.error({ error: thrown, job }, 'job failed');
       Object.assign(job, { state: abort.signal.aborted ? 'cancelled' : 'failed', error: error.toJSON() });
     })
@@ -80,7 +82,9 @@ function forgetOldest(): void {
 
 /** The jobs of a song that are still running. */
 export function runningJobs(songId: string): Job[] {
-  return [...jobs().values()].filter(({ job }) => job.songId === songId && job.state === 'running').map(({ job }) => ({ ...job }));
+  return [...jobs().values()]
+    .filter(({ job }) => job.songId === songId && job.state === 'running')
+    .map(({ job }) => ({ ...job }));
 }
 
 /** @throws OrvidError `not-found` */

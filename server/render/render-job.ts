@@ -13,13 +13,20 @@ import { loadSong } from '../songs/store';
 import { runInWorker } from '../workers/pool';
 import type { RenderedFile } from './render-song';
 
-export const pageFilesOf = (song: Song) => Object.fromEntries(song.tracks.map((track) => [track.audioId, pagesPath(track.audioId)]));
+export const pageFilesOf = (song: Song) =>
+  Object.fromEntries(song.tracks.map((track) => [track.audioId, pagesPath(track.audioId)]));
 
 const renderPath = (renderId: string) => path.join(config().dataDir, 'renders', `${renderId}.wav`);
 
 /** A title as a file name that every system accepts. */
 export function fileNameOf(title: string): string {
-  return `${title.normalize('NFKD').replace(/[^\w\- ]+/g, '').trim().replace(/\s+/g, '-') || 'mix'}.wav`;
+  return `${
+    title
+      .normalize('NFKD')
+      .replace(/[^\w\- ]+/g, '')
+      .trim()
+      .replace(/\s+/g, '-') || 'mix'
+  }.wav`;
 }
 
 /** What people are told of samples that an integer format could not hold. */
@@ -31,12 +38,18 @@ export function clippingRemark(clippedSamples: number): string {
 /** Starts a render of the song as it stands now. @throws OrvidError `invalid-input` for a song without tracks */
 export async function startRender(songId: string, format: RenderFormat): Promise<Job> {
   const { song, revision } = await loadSong(songId);
-  if (songLengthFrames(song) === 0) throw new OrvidError('invalid-input', 'There is nothing to render: the song has no tracks yet.');
+  if (songLengthFrames(song) === 0)
+    throw new OrvidError('invalid-input', 'There is nothing to render: the song has no tracks yet.');
   const fileName = fileNameOf(song.title);
   return startJob({ songId, kind: 'render', name: fileName }, async (signal, report) => {
     const out = await temporaryPath();
     try {
-      const { clippedSamples } = await runInWorker<RenderedFile>('render', { song, pageFiles: pageFilesOf(song), out, format }, signal, report);
+      const { clippedSamples } = await runInWorker<RenderedFile>(
+        'render',
+        { song, pageFiles: pageFilesOf(song), out, format },
+        signal,
+        report,
+      );
       signal.throwIfAborted();
       const id = nanoid(16);
       await settle(out, renderPath(id));

@@ -21,7 +21,10 @@ export interface RenderedFile {
 }
 
 /** Renders a song's mix to a WAV file with the engine that plays it. */
-export async function renderSongFile(task: RenderTask, report: (step: string, progress: number) => void): Promise<RenderedFile> {
+export async function renderSongFile(
+  task: RenderTask,
+  report: (step: string, progress: number) => void,
+): Promise<RenderedFile> {
   const { song, format, out } = task;
   const range = task.range ?? { startFrame: 0, endFrame: songLengthFrames(song) };
   const frames = Math.max(0, range.endFrame - range.startFrame);

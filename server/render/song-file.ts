@@ -19,7 +19,8 @@ const songFileSchema = z.strictObject({
 
 async function readSongFile(file: string): Promise<z.infer<typeof songFileSchema>> {
   const name = path.basename(file);
-  const refuse = (field: string, problem: string) => new OrvidError('invalid-input', `${name}: ${field}: ${problem}. Nothing was rendered.`);
+  const refuse = (field: string, problem: string) =>
+    new OrvidError('invalid-input', `${name}: ${field}: ${problem}. Nothing was rendered.`);
   let json: unknown;
   try {
     json = JSON.parse(await readFile(file, 'utf8'));
@@ -38,20 +39,31 @@ async function readSongFile(file: string): Promise<z.infer<typeof songFileSchema
  * Lends a song from a file, its recordings decoded to temporary pages that are removed afterwards.
  * @throws OrvidError `invalid-input` with file and field, `unreadable-audio`
  */
-export async function withSongFile<T>(file: string, temporaryFolder: string, use: (song: Song, pageFiles: Record<string, string>) => Promise<T>): Promise<T> {
+export async function withSongFile<T>(
+  file: string,
+  temporaryFolder: string,
+  use: (song: Song, pageFiles: Record<string, string>) => Promise<T>,
+): Promise<T> {
   const { song, audio } = await readSongFile(file);
   const pageFiles: Record<string, string> = {};
   try {
     for (const track of song.tracks) {
       const fileName = audio[track.audioId];
-      if (!fileName) throw new OrvidError('invalid-input', `${path.basename(file)}: audio: the recording of “${track.name}” is not listed.`);
+      if (!fileName)
+        throw new OrvidError(
+          'invalid-input',
+          `${path.basename(file)}: audio: the recording of “${track.name}” is not listed.`,
+        );
       if (pageFiles[track.audioId]) continue;
       const pages = path.join(temporaryFolder, track.audioId);
       pageFiles[track.audioId] = pages;
       const source = path.join(path.dirname(file), fileName);
       const decoded = await decodeRecording({ source, pages, fileName, rateHz: song.rateHz }, () => undefined);
       if (decoded.channels !== track.channels || decoded.lengthFrames !== track.lengthFrames) {
-        throw new OrvidError('invalid-input', `${fileName}: it is not the recording that the song was made with: length or channels differ.`);
+        throw new OrvidError(
+          'invalid-input',
+          `${fileName}: it is not the recording that the song was made with: length or channels differ.`,
+        );
       }
     }
     return await use(song, pageFiles);

@@ -5,8 +5,7 @@ import { singleton } from '../singleton';
 
 /** What the windows of a song are told. */
 export type SongEvent =
-  | { type: 'edit'; revision: number; editId: string; clientId: string; edit: Edit }
-  | { type: 'job'; job: Job };
+  { type: 'edit'; revision: number; editId: string; clientId: string; edit: Edit } | { type: 'job'; job: Job };
 
 const emitter = () => singleton('song-events', () => new EventEmitter().setMaxListeners(0));
 

@@ -30,7 +30,8 @@ export interface IncomingEdit {
 }
 
 /** What became of an incoming edit: the revision it made, or why it was refused. */
-export type EditOutcome = { id: string; revision: number } | { id: string; error: { code: string; message: string; kept?: string } };
+export type EditOutcome =
+  { id: string; revision: number } | { id: string; error: { code: string; message: string; kept?: string } };
 
 /** A snapshot is written every so many edits; in between the journal alone grows. */
 const SNAPSHOT_EVERY = 50;
@@ -52,7 +53,10 @@ function inTurn<T>(songId: string, task: () => Promise<T>): Promise<T> {
 }
 
 function gone(songId: string): OrvidError {
-  return new OrvidError('not-found', `There is no song “${songId}”. It may have been deleted; the list of songs shows what there is.`);
+  return new OrvidError(
+    'not-found',
+    `There is no song “${songId}”. It may have been deleted; the list of songs shows what there is.`,
+  );
 }
 
 type Reader = Pick<Database, 'select'>;
@@ -84,7 +88,11 @@ export async function loadSong(songId: string): Promise<StoredSong> {
 /** All songs, the one changed last first. */
 export async function listSongs(): Promise<SongSummary[]> {
   const db = await database();
-  const rows = await db.select({ id: songs.id, changedAt: songs.changedAt }).from(songs).where(isNull(songs.deletedAt)).orderBy(desc(songs.changedAt));
+  const rows = await db
+    .select({ id: songs.id, changedAt: songs.changedAt })
+    .from(songs)
+    .where(isNull(songs.deletedAt))
+    .orderBy(desc(songs.changedAt));
   return Promise.all(
     rows.map(async ({ id, changedAt }) => {
       const { song } = await readSong(db, id);
@@ -103,7 +111,15 @@ export async function listSongs(): Promise<SongSummary[]> {
 export async function createSong(song: Song, id = nanoid(12)): Promise<StoredSong> {
   const db = await database();
   const now = new Date();
-  await db.insert(songs).values({ id, title: song.title, revision: 0, document: songSchema.parse(song), documentRevision: 0, createdAt: now, changedAt: now });
+  await db.insert(songs).values({
+    id,
+    title: song.title,
+    revision: 0,
+    document: songSchema.parse(song),
+    documentRevision: 0,
+    createdAt: now,
+    changedAt: now,
+  });
   return { id, revision: 0, song };
 }
 
@@ -127,7 +143,10 @@ export async function deleteSong(songId: string): Promise<void> {
 /** @throws OrvidError `not-found` when no such song was deleted */
 export async function restoreSong(songId: string): Promise<StoredSong> {
   const db = await database();
-  const { rowsAffected } = await db.update(songs).set({ deletedAt: null }).where(and(eq(songs.id, songId), isNotNull(songs.deletedAt)));
+  const { rowsAffected } = await db
+    .update(songs)
+    .set({ deletedAt: null })
+    .where(and(eq(songs.id, songId), isNotNull(songs.deletedAt)));
   if (rowsAffected === 0) throw gone(songId);
   return loadSong(songId);
 }
@@ -142,7 +161,11 @@ export async function songExists(songId: string): Promise<boolean> {
  * Applies edits in order, each in one transaction with its line in the journal, and tells the song's windows. An edit that
  * came before (the same id) is acknowledged again and not applied twice. An edit that cannot be applied is refused by itself.
  */
-export async function submitEdits(songId: string, clientId: string, incoming: readonly IncomingEdit[]): Promise<EditOutcome[]> {
+export async function submitEdits(
+  songId: string,
+  clientId: string,
+  incoming: readonly IncomingEdit[],
+): Promise<EditOutcome[]> {
   return inTurn(songId, async () => {
     const outcomes: EditOutcome[] = [];
     for (const one of incoming) {
@@ -162,14 +185,20 @@ async function submitOne(songId: string, clientId: string, { id, edit }: Incomin
   const db = await database();
   const now = new Date();
   const result = await db.transaction(async (tx) => {
-    const [known] = await tx.select({ revision: edits.revision }).from(edits).where(and(eq(edits.songId, songId), eq(edits.id, id)));
+    const [known] = await tx
+      .select({ revision: edits.revision })
+      .from(edits)
+      .where(and(eq(edits.songId, songId), eq(edits.id, id)));
     if (known) return { revision: known.revision, stored: null };
     const current = await readSong(tx, songId);
     const song = applyEdit(current.song, edit);
     const revision = current.revision + 1;
     const snapshot = revision % SNAPSHOT_EVERY === 0 ? { document: song, documentRevision: revision } : {};
     await tx.insert(edits).values({ id, songId, revision, clientId, edit, createdAt: now });
-    await tx.update(songs).set({ revision, title: song.title, changedAt: now, ...snapshot }).where(eq(songs.id, songId));
+    await tx
+      .update(songs)
+      .set({ revision, title: song.title, changedAt: now, ...snapshot })
+      .where(eq(songs.id, songId));
     return { revision, stored: { id: songId, revision, song } };
   });
   if (result.stored) {
@@ -182,6 +211,16 @@ async function submitOne(songId: string, clientId: string, { id, edit }: Incomin
 /** The edits after a revision, for a window that missed some. */
 export async function editsSince(songId: string, revision: number) {
   const db = await database();
-  const rows = await db.select().from(edits).where(and(eq(edits.songId, songId), gt(edits.revision, revision))).orderBy(asc(edits.revision));
-  return rows.map((row) => ({ type: 'edit' as const, revision: row.revision, editId: row.id, clientId: row.clientId, edit: row.edit }));
+  const rows = await db
+    .select()
+    .from(edits)
+    .where(and(eq(edits.songId, songId), gt(edits.revision, revision)))
+    .orderBy(asc(edits.revision));
+  return rows.map((row) => ({
+    type: 'edit' as const,
+    revision: row.revision,
+    editId: row.id,
+    clientId: row.clientId,
+    edit: row.edit,
+  }));
 }

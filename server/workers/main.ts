@@ -4,7 +4,10 @@ import { renderSongFile, type RenderedFile, type RenderTask } from '../render/re
 import type { WithPort, WorkerResult } from './pool';
 
 /** The entry of the server's worker threads: one exported function a task. */
-async function answered<T>(port: WithPort<object>['port'], work: (report: (step: string, progress: number) => void) => Promise<T>): Promise<WorkerResult<T>> {
+async function answered<T>(
+  port: WithPort<object>['port'],
+  work: (report: (step: string, progress: number) => void) => Promise<T>,
+): Promise<WorkerResult<T>> {
   let told = 0;
   try {
     const value = await work((step, progress) => {

@@ -13,7 +13,13 @@ export type WithPort<T> = T & { port: MessagePort };
 const pool = () =>
   singleton(
     'pool',
-    () => new Piscina({ filename: path.join(config().buildDir, 'server-worker.mjs'), minThreads: 0, maxThreads: 2, idleTimeout: 20000 }),
+    () =>
+      new Piscina({
+        filename: path.join(config().buildDir, 'server-worker.mjs'),
+        minThreads: 0,
+        maxThreads: 2,
+        idleTimeout: 20000,
+      }),
   );
 
 /**
@@ -21,11 +27,19 @@ const pool = () =>
  * @param signal ends the thread when it aborts
  * @throws OrvidError what the task threw
  */
-export async function runInWorker<T>(name: 'decode' | 'render', task: object, signal: AbortSignal, report: Report): Promise<T> {
+export async function runInWorker<T>(
+  name: 'decode' | 'render',
+  task: object,
+  signal: AbortSignal,
+  report: Report,
+): Promise<T> {
   const { port1, port2 } = new MessageChannel();
   port1.on('message', ([step, progress]: [string, number]) => report(step, progress));
   try {
-    const result = (await pool().run({ ...task, port: port2 }, { name, signal, transferList: [port2] })) as WorkerResult<T>;
+    const result = (await pool().run(
+      { ...task, port: port2 },
+      { name, signal, transferList: [port2] },
+    )) as WorkerResult<T>;
     if ('error' in result) throw new OrvidError(result.error.code, result.error.message, result.error.kept);
     return result.value;
   } finally {

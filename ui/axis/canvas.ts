@@ -10,7 +10,12 @@ export type Draw = (context: CanvasRenderingContext2D, width: number, height: nu
  * @param draw draws everything anew; it is called when it changes, when the theme changes and when `redraw` asks
  * @returns what asks for a drawing at the next frame
  */
-export function useCanvas(ref: RefObject<HTMLCanvasElement | null>, width: number, height: number, draw: Draw): () => void {
+export function useCanvas(
+  ref: RefObject<HTMLCanvasElement | null>,
+  width: number,
+  height: number,
+  draw: Draw,
+): () => void {
   const latest = useRef(draw);
   const pending = useRef(0);
   const theme = useTheme((state) => state.theme);
@@ -50,7 +55,15 @@ export function useCanvas(ref: RefObject<HTMLCanvasElement | null>, width: numbe
 }
 
 /** Fills a region with slanted lines. */
-export function hatch(context: CanvasRenderingContext2D, x: number, y: number, width: number, height: number, colour: string, spacing = 7): void {
+export function hatch(
+  context: CanvasRenderingContext2D,
+  x: number,
+  y: number,
+  width: number,
+  height: number,
+  colour: string,
+  spacing = 7,
+): void {
   if (width <= 0) return;
   context.save();
   context.beginPath();

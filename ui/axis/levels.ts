@@ -6,13 +6,13 @@ import type { FrequencyScale } from './scale';
 export type PathSink = Pick<CanvasRenderingContext2D, 'moveTo' | 'lineTo' | 'bezierCurveTo' | 'closePath'>;
 
 /** How many decibels a ridge spans from its foot to the top of its lane. */
-export const RIDGE_RANGE_DB = 60;
+export const RIDGE_RANGE_DB = 54;
 
-/** The level at the top of all lanes, dB: the highest band of any track, rounded up to a multiple of 6. */
+/** The level at the top of all lanes, dB: the highest band of any track, rounded up to a multiple of 3. */
 export function ridgeTopDb(spectra: Iterable<ArrayLike<number>>): number {
   let top = -Infinity;
   for (const levelsDb of spectra) for (let i = 0; i < levelsDb.length; i++) top = Math.max(top, levelsDb[i]);
-  return Number.isFinite(top) && top > -120 ? Math.ceil(top / 6) * 6 : -18;
+  return Number.isFinite(top) && top > -120 ? Math.ceil(top / 3) * 3 : -18;
 }
 
 /** Height of a level in a field: 0 at its foot, 1 at its top. */
@@ -29,7 +29,11 @@ export interface RidgeShape {
 }
 
 /** The line of a spectrum of 120 bands. @param levelsDb one value per 1/12-octave band */
-export function ridgeLine(sink: PathSink, levelsDb: ArrayLike<number>, { scale, topDb, footY, topY }: RidgeShape): void {
+export function ridgeLine(
+  sink: PathSink,
+  levelsDb: ArrayLike<number>,
+  { scale, topDb, footY, topY }: RidgeShape,
+): void {
   line<number>()
     .x((hz) => scale.x(hz))
     .y((_, i) => footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb))
@@ -38,7 +42,11 @@ export function ridgeLine(sink: PathSink, levelsDb: ArrayLike<number>, { scale, 
 }
 
 /** The same, filled down to its foot. */
-export function ridgeArea(sink: PathSink, levelsDb: ArrayLike<number>, { scale, topDb, footY, topY }: RidgeShape): void {
+export function ridgeArea(
+  sink: PathSink,
+  levelsDb: ArrayLike<number>,
+  { scale, topDb, footY, topY }: RidgeShape,
+): void {
   area<number>()
     .x((hz) => scale.x(hz))
     .y0(footY)

@@ -24,20 +24,36 @@ export function Bar() {
       </Home>
       <TitleMenu />
       <Group>
-        <Button aria-label="To the start of the loop" data-hint="To the start of the loop, or of the song · Home" onPress={() => runCommand('go-to-start')}>
+        <Button
+          aria-label="To the start of the loop"
+          data-hint="To the start of the loop, or of the song · Home"
+          onPress={() => runCommand('go-to-start')}
+        >
           <SkipBack size={15} aria-hidden />
         </Button>
         <Button $strong data-hint="Play or stop · Space" onPress={() => runCommand('play')}>
-          {isPlaying ? <Square size={13} fill="currentColor" aria-hidden /> : <Play size={14} fill="currentColor" aria-hidden />}
+          {isPlaying ? (
+            <Square size={13} fill="currentColor" aria-hidden />
+          ) : (
+            <Play size={14} fill="currentColor" aria-hidden />
+          )}
           {isPlaying ? 'Stop' : 'Play'}
         </Button>
-        <ToggleButton isSelected={isLooped} data-hint="Play the bracket of the song strip again and again · L" onChange={() => runCommand('loop')}>
+        <ToggleButton
+          isSelected={isLooped}
+          data-hint="Play the bracket of the song strip again and again · L"
+          onChange={() => runCommand('loop')}
+        >
           {isLooped ? 'Loop on' : 'Loop off'}
         </ToggleButton>
         <Position />
       </Group>
       <BeforeAfter />
-      <ToggleButton isSelected={mono} data-hint="Left and right summed: width hides conflicts · Shift M" onChange={() => runCommand('mono')}>
+      <ToggleButton
+        isSelected={mono}
+        data-hint="Left and right summed: width hides conflicts · Shift M"
+        onChange={() => runCommand('mono')}
+      >
         Mono
       </ToggleButton>
       <MixLevel />
@@ -164,7 +180,9 @@ const Header = styled.header`
   gap: 14px;
   padding: 0 16px 0 18px;
   border-bottom: 2px solid var(--grid);
-  > :last-child { margin-left: auto; }
+  > :last-child {
+    margin-left: auto;
+  }
 `;
 const Home = styled(Link)`
   color: var(--ink);
@@ -193,8 +211,16 @@ const Title = styled.div`
     font-weight: 600;
     text-overflow: ellipsis;
   }
-  input:hover { border-color: var(--rule); }
-  button { display: grid; padding: 4px; border: 0; background: none; color: var(--soft); }
+  input:hover {
+    border-color: var(--rule);
+  }
+  button {
+    display: grid;
+    padding: 4px;
+    border: 0;
+    background: none;
+    color: var(--soft);
+  }
 `;
 const Time = styled.output`
   min-width: 58px;
@@ -215,7 +241,12 @@ const Pair = styled.div`
     color: var(--soft);
     font-weight: 500;
   }
-  button[aria-pressed='true'] { border-color: var(--ink); background: var(--field); color: var(--ink); font-weight: 600; }
+  button[aria-pressed='true'] {
+    border-color: var(--ink);
+    background: var(--field);
+    color: var(--ink);
+    font-weight: 600;
+  }
 `;
 const Matched = styled.span`
   overflow: hidden;
@@ -228,7 +259,18 @@ const Level = styled.div`
   width: 122px;
   font-size: 12px;
   font-weight: 500;
-  > div { height: 4px; margin-top: 2px; background: var(--grid); }
-  > div > div { height: 100%; background: var(--ink); transform: scaleX(0); transform-origin: left; }
-  > div > div[data-over='true'] { background: var(--accent); }
+  > div {
+    height: 4px;
+    margin-top: 2px;
+    background: var(--grid);
+  }
+  > div > div {
+    height: 100%;
+    background: var(--ink);
+    transform: scaleX(0);
+    transform-origin: left;
+  }
+  > div > div[data-over='true'] {
+    background: var(--accent);
+  }
 `;

@@ -2,7 +2,18 @@
 import { useId } from 'react';
 import styled from 'styled-components';
 import { HIGHEST_ORDER } from '@/core/filters';
-import { parseFrequency, parseGain, parseSlope, parseWidth, writeFrequency, writeGain, writeNote, writeNumber, writeSlope, writeWidth } from '@/core/formats';
+import {
+  parseFrequency,
+  parseGain,
+  parseSlope,
+  parseWidth,
+  writeFrequency,
+  writeGain,
+  writeNote,
+  writeNumber,
+  writeSlope,
+  writeWidth,
+} from '@/core/formats';
 import { GAIN_RANGE_DB, hasGain, hasQ, isPassFilter, newBandSettings, type Band, type BandType } from '@/core/song';
 import { Button, Choice, CommittedText, TextButton, TextValue } from '../controls';
 import { stepDb, stepHz, stepQ } from '../gestures';
@@ -35,7 +46,13 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
     <Side aria-label={`Band ${band.letter}`}>
       <Head>
         <h2>Band {band.letter}</h2>
-        <Choice label="Kind of band" value={band.type} options={typeNames()} width={152} onChange={(type) => change('Change the kind of band')(asType(band, type))} />
+        <Choice
+          label="Kind of band"
+          value={band.type}
+          options={typeNames()}
+          width={144}
+          onChange={(type) => change('Change the kind of band')(asType(band, type))}
+        />
         <TextButton
           aria-label={`Band ${band.letter} on or off`}
           aria-pressed={band.enabled}
@@ -95,12 +112,18 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
             onCommit={(order) => change('Slope')({ order })}
             onStep={(direction) => byKey({ order: Math.min(HIGHEST_ORDER, Math.max(1, band.order + direction)) })}
           />
-          <i>Butterworth, order {band.order}</i>
+          <i>Butterworth</i>
         </Figure>
       )}
       <Figure>
         <label htmlFor={noteId}>Why</label>
-        <Why id={noteId} value={band.note} maxLength={500} placeholder="what this move is for" onCommit={(note) => change('Note')({ note })} />
+        <Why
+          id={noteId}
+          value={band.note}
+          maxLength={500}
+          placeholder="what this move is for"
+          onCommit={(note) => change('Note')({ note })}
+        />
       </Figure>
       <Actions>
         <Button data-hint="Removes this band · Delete on its handle" onPress={() => removeBand(stripId, band.id)}>
@@ -122,15 +145,23 @@ const Side = styled.section`
   min-height: 0;
   padding: 8px 16px;
   overflow-y: auto;
-  > p { color: var(--soft); }
+  > p {
+    color: var(--soft);
+  }
 `;
 const Head = styled.header`
   display: flex;
   align-items: center;
   gap: 10px;
   margin-bottom: 6px;
-  h2 { color: var(--accent); font: italic 400 18px/1.2 ${SERIF}; white-space: nowrap; }
-  > :last-child { margin-left: auto; }
+  h2 {
+    color: var(--accent);
+    font: italic 400 18px/1.2 ${SERIF};
+    white-space: nowrap;
+  }
+  > :last-child {
+    margin-left: auto;
+  }
 `;
 const Figure = styled.div`
   display: grid;
@@ -138,8 +169,17 @@ const Figure = styled.div`
   align-items: center;
   gap: 8px;
   min-height: 29px;
-  span, label { color: var(--soft); }
-  i { color: var(--soft); font-size: 12px; font-style: normal; text-align: right; white-space: nowrap; }
+  span,
+  label {
+    color: var(--soft);
+  }
+  i {
+    color: var(--soft);
+    font-size: 12px;
+    font-style: normal;
+    text-align: right;
+    white-space: nowrap;
+  }
 `;
 const Why = styled(CommittedText)`
   grid-column: 2 / -1;
@@ -149,7 +189,9 @@ const Why = styled(CommittedText)`
   border-bottom: 1px solid var(--rule);
   background: none;
   font: italic 400 14px/1.3 ${SERIF};
-  &::placeholder { color: var(--soft); }
+  &::placeholder {
+    color: var(--soft);
+  }
 `;
 const Actions = styled.div`
   display: flex;

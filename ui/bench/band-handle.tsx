@@ -41,16 +41,20 @@ export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale,
       removeBand(stripId, band.id);
       return true;
     }
-    return press(event.key === ',' || event.key === '.' ? stepWidth(band, event.key === '.' ? 1 : -1, stepSize(event)) : null);
+    return press(
+      event.key === ',' || event.key === '.' ? stepWidth(band, event.key === '.' ? 1 : -1, stepSize(event)) : null,
+    );
   };
   const capKey = (event: React.KeyboardEvent): boolean => {
     const arrow = arrowDirection(event);
     return arrow ? press(stepCap(band, arrow.axis, arrow.direction, stepSize(event))) || true : commonKey(event);
   };
-  const edgeKey = (edge: -1 | 1) => (event: React.KeyboardEvent): boolean => {
-    const arrow = arrowDirection(event);
-    return arrow?.axis === 'x' ? press(stepEdge(band, edge, arrow.direction, stepSize(event))) : commonKey(event);
-  };
+  const edgeKey =
+    (edge: -1 | 1) =>
+    (event: React.KeyboardEvent): boolean => {
+      const arrow = arrowDirection(event);
+      return arrow?.axis === 'x' ? press(stepEdge(band, edge, arrow.direction, stepSize(event))) : commonKey(event);
+    };
 
   const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
   const zero = scale.y(0);
@@ -78,7 +82,9 @@ export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale,
       )}
       {band.type === 'notch' && <line x1={x} x2={x} y1={zero - PIN.above + 7} y2={zero + PIN.below} />}
 
-      {band.type === 'bell' && <line x1={edgeX(-1)} x2={edgeX(1)} y1={scale.y(band.gainDb / 2)} y2={scale.y(band.gainDb / 2)} />}
+      {band.type === 'bell' && (
+        <line x1={edgeX(-1)} x2={edgeX(1)} y1={scale.y(band.gainDb / 2)} y2={scale.y(band.gainDb / 2)} />
+      )}
       {band.type === 'notch' && <ellipse cx={x} cy={zero} rx={Math.max(5, (edgeX(1) - edgeX(-1)) / 2)} ry={6} />}
       {(band.type === 'bell' || band.type === 'notch') &&
         ([-1, 1] as const).map((edge) => (
@@ -93,7 +99,11 @@ export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale,
             onDown={drag('Change the width', (dx) => dragEdge(band, edge, dx, axis))}
             onKey={edgeKey(edge)}
           >
-            <EdgeEnd x={band.type === 'notch' ? x + edge * Math.max(5, Math.abs(edgeX(edge) - x)) : edgeX(edge)} y={band.type === 'notch' ? zero : scale.y(band.gainDb / 2)} edge={edge} />
+            <EdgeEnd
+              x={band.type === 'notch' ? x + edge * Math.max(5, Math.abs(edgeX(edge) - x)) : edgeX(edge)}
+              y={band.type === 'notch' ? zero : scale.y(band.gainDb / 2)}
+              edge={edge}
+            />
           </HandlePart>
         ))}
       {(band.type === 'low-shelf' || band.type === 'high-shelf') && (
@@ -122,8 +132,22 @@ export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale,
       >
         {isPassFilter(band.type) && <rect className="grip" x={x - 7} y={0} width={14} height={scale.height} />}
         <rect className="grip" x={x - 13} y={capY - 12} width={26} height={24} />
-        <rect className="ring" x={x - CAP.width / 2 - 4} y={capY - CAP.height / 2 - 4} width={CAP.width + 8} height={CAP.height + 8} rx={3} />
-        <rect className="cap" x={x - CAP.width / 2} y={capY - CAP.height / 2} width={CAP.width} height={CAP.height} rx={2} />
+        <rect
+          className="ring"
+          x={x - CAP.width / 2 - 4}
+          y={capY - CAP.height / 2 - 4}
+          width={CAP.width + 8}
+          height={CAP.height + 8}
+          rx={3}
+        />
+        <rect
+          className="cap"
+          x={x - CAP.width / 2}
+          y={capY - CAP.height / 2}
+          width={CAP.width}
+          height={CAP.height}
+          rx={2}
+        />
         <text x={x} y={capY + 4}>
           {band.letter}
         </text>
@@ -141,7 +165,8 @@ function capHeight(band: Band, scale: BenchScale): number {
 }
 
 function capHint(band: Band): string {
-  if (isPassFilter(band.type)) return `Band ${band.letter}: drag sideways for the corner, up and down for the slope · arrow keys do the same`;
+  if (isPassFilter(band.type))
+    return `Band ${band.letter}: drag sideways for the corner, up and down for the slope · arrow keys do the same`;
   const width = hasQ(band.type) ? ' · wheel or , . for the width' : '';
   return `Band ${band.letter}: drag for frequency${band.type === 'notch' ? '' : ' and gain'} · Shift is fine${width} · Delete removes it`;
 }
@@ -170,9 +195,26 @@ function Arm({ x, y, side }: { x: number; y: number; side: -1 | 1 }) {
 
 const Handle = styled.g<{ $chosen: boolean; $off: boolean }>`
   color: ${({ $chosen }) => ($chosen ? 'var(--accent)' : 'var(--ink)')};
-  line, ellipse { stroke: currentColor; stroke-width: 1.5; fill: none; pointer-events: none; }
-  .cap { fill: var(--field); stroke: currentColor; stroke-width: 1.3; }
-  text { fill: currentColor; font-size: 11px; font-weight: 600; text-anchor: middle; pointer-events: none; user-select: none; }
+  line,
+  ellipse {
+    stroke: currentColor;
+    stroke-width: 1.5;
+    fill: none;
+    pointer-events: none;
+  }
+  .cap {
+    fill: var(--field);
+    stroke: currentColor;
+    stroke-width: 1.3;
+  }
+  text {
+    fill: currentColor;
+    font-size: 11px;
+    font-weight: 600;
+    text-anchor: middle;
+    pointer-events: none;
+    user-select: none;
+  }
   ${({ $chosen, $off }) => $chosen && !$off && '.cap { fill: var(--accent); } text { fill: var(--on-accent); }'}
   ${({ $off }) => $off && 'opacity: 0.55; line, .cap { stroke-dasharray: 2 2; }'}
 `;

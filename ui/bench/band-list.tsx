@@ -10,7 +10,12 @@ import { addBand, stripName, useChosenStrip, useSelection, useSongStore } from '
 import { SERIF } from '../theme';
 
 /** Where a band of each type starts when no place was pointed at, Hz. Common practice. */
-const START_HZ: Partial<Record<BandType, number>> = { 'low-shelf': 120, 'high-shelf': 8000, 'high-pass': 80, 'low-pass': 12000 };
+const START_HZ: Partial<Record<BandType, number>> = {
+  'low-shelf': 120,
+  'high-shelf': 8000,
+  'high-pass': 80,
+  'low-pass': 12000,
+};
 
 /** The chosen track's bands as a list. */
 export function BandList() {
@@ -41,7 +46,13 @@ export function BandList() {
       <Rows aria-label={`List of bands of ${stripName(strip)}`}>
         {equalizer.bands.map((band) => (
           <li key={band.id}>
-            <Row type="button" aria-current={band.id === bandId} $off={!band.enabled} onClick={() => chooseBand(band.id)} data-hint="[ and ] choose the band before and after">
+            <Row
+              type="button"
+              aria-current={band.id === bandId}
+              $off={!band.enabled}
+              onClick={() => chooseBand(band.id)}
+              data-hint="[ and ] choose the band before and after"
+            >
               <b>{band.letter}</b>
               <span>{typeName(band.type)}</span>
               <span>{writeFrequency(band.frequencyHz)}</span>
@@ -52,9 +63,14 @@ export function BandList() {
       </Rows>
       <Foot>
         <MenuTrigger>
-          <TextButton data-hint="Adds a band to this track · N adds one by words: bell 2.5k −3">+ Add a band</TextButton>
+          <TextButton data-hint="Adds a band to this track · N adds one by words: bell 2.5k −3">
+            + Add a band
+          </TextButton>
           <MenuPanel placement="top start">
-            <Menu aria-label="Kind of band" onAction={(type) => addBand({ type: type as BandType, frequencyHz: START_HZ[type as BandType] ?? 1000 })}>
+            <Menu
+              aria-label="Kind of band"
+              onAction={(type) => addBand({ type: type as BandType, frequencyHz: START_HZ[type as BandType] ?? 1000 })}
+            >
               {typeNames().map(({ id, name }) => (
                 <MenuItem key={id} id={id}>
                   {name}
@@ -73,7 +89,11 @@ export function BandList() {
             width={64}
             onCommit={(outputGainDb) => edit(setEqualizer({ outputGainDb }), 'Output gain')}
             onStep={(direction, size) =>
-              editByKey(setEqualizer({ outputGainDb: stepDb(equalizer.outputGainDb, direction, size, GAIN_RANGE_DB) }), 'Output gain', `${equalizer.id}/output`)
+              editByKey(
+                setEqualizer({ outputGainDb: stepDb(equalizer.outputGainDb, direction, size, GAIN_RANGE_DB) }),
+                'Output gain',
+                `${equalizer.id}/output`,
+              )
             }
           />
         </label>
@@ -99,8 +119,17 @@ const Head = styled.header`
   align-items: baseline;
   gap: 9px;
   padding: 0 14px 6px 18px;
-  h2 { font: italic 400 18px/1.2 ${SERIF}; }
-  span { flex: 1; min-width: 0; overflow: hidden; font-weight: 600; text-overflow: ellipsis; white-space: nowrap; }
+  h2 {
+    font: italic 400 18px/1.2 ${SERIF};
+  }
+  span {
+    flex: 1;
+    min-width: 0;
+    overflow: hidden;
+    font-weight: 600;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
 `;
 const Rows = styled.ul`
   flex: 1;
@@ -112,7 +141,7 @@ const Rows = styled.ul`
 `;
 const Row = styled.button<{ $off: boolean }>`
   display: grid;
-  grid-template-columns: 15px 62px 1fr auto;
+  grid-template-columns: 13px minmax(0, 1fr) auto auto;
   gap: 4px;
   width: 100%;
   padding: 3px 6px 3px 11px;
@@ -120,19 +149,44 @@ const Row = styled.button<{ $off: boolean }>`
   border-radius: 3px;
   background: none;
   text-align: left;
+  white-space: nowrap;
   cursor: default;
   ${({ $off }) => $off && 'color: var(--soft); text-decoration: line-through;'}
-  b { color: var(--soft); font-size: 12px; font-weight: 600; line-height: 18px; }
-  span:nth-of-type(2) { text-align: right; }
-  i { min-width: 56px; color: var(--soft); font-style: normal; text-align: right; }
-  &:hover { background: var(--selected); }
-  &[aria-current='true'] { border-color: var(--accent); background: var(--field); }
-  &[aria-current='true'] b { color: var(--accent); }
+  b {
+    color: var(--soft);
+    font-size: 12px;
+    font-weight: 600;
+    line-height: 18px;
+  }
+  span:nth-of-type(2) {
+    text-align: right;
+  }
+  i {
+    min-width: 53px;
+    color: var(--soft);
+    font-style: normal;
+    text-align: right;
+  }
+  &:hover {
+    background: var(--selected);
+  }
+  &[aria-current='true'] {
+    border-color: var(--accent);
+    background: var(--field);
+  }
+  &[aria-current='true'] b {
+    color: var(--accent);
+  }
 `;
 const Foot = styled.div`
   display: flex;
   align-items: center;
   justify-content: space-between;
   padding: 6px 10px 0 18px;
-  label { display: flex; align-items: center; gap: 7px; color: var(--soft); }
+  label {
+    display: flex;
+    align-items: center;
+    gap: 7px;
+    color: var(--soft);
+  }
 `;

@@ -1,11 +1,11 @@
 'use client';
-import { useCallback, useRef, useState } from 'react';
+import { useCallback, useRef } from 'react';
 import styled from 'styled-components';
 import { findStrip, firstEqualizer } from '@/core/song';
 import { useAxis, useCanvas, useSize } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { tidyDb, tidyHz } from '../gestures';
-import { liveAtFader, useFrames, useRidgeTop, useSession, useStripSpectrum } from '../session';
+import { liveAtFader, useLiveRedraw, useRidgeTop, useStripSpectrum } from '../session';
 import { addBand, currentSong, stripName, useChosenStrip, useSelection, useSong, useSongStore } from '../song';
 import { BandHandle } from './band-handle';
 import { benchScale, rangeFor } from './bench-scale';
@@ -27,7 +27,6 @@ export function BenchField() {
   const crosshair = useCrosshair();
   const equalizer = firstEqualizer(strip);
   const scale = benchScale(rangeFor(settledBands ?? []), height);
-  const [wasLive] = useState({ current: false });
 
   const draw = useCallback(
     (context: CanvasRenderingContext2D, _: number, __: number, tokens: Parameters<typeof drawBench>[2]) => {
@@ -53,13 +52,7 @@ export function BenchField() {
     [axis, scale.rangeDb, scale.height, equalizer, rateHz, bandId, spectrum, topDb, strip],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
-  useFrames(
-    useCallback(() => {
-      const isLive = useSession.getState().isPlaying;
-      if (isLive || wasLive.current) redraw();
-      wasLive.current = isLive;
-    }, [redraw, wasLive]),
-  );
+  useLiveRedraw(strip, redraw);
 
   if (!equalizer) return <Field ref={field} />;
   const bands = [...equalizer.bands].sort((a, b) => Number(a.id === bandId) - Number(b.id === bandId));
@@ -71,7 +64,10 @@ export function BenchField() {
       data-hint="Double-click adds a bell here · N adds any band by words"
       onDoubleClick={(event) => {
         const box = event.currentTarget.getBoundingClientRect();
-        const gainDb = tidyDb(Math.round(scale.db(event.clientY - box.top) * 2) / 2, { min: -scale.rangeDb, max: scale.rangeDb });
+        const gainDb = tidyDb(Math.round(scale.db(event.clientY - box.top) * 2) / 2, {
+          min: -scale.rangeDb,
+          max: scale.rangeDb,
+        });
         addBand({ type: 'bell', frequencyHz: tidyHz(axis.hz(event.clientX - box.left)), gainDb });
       }}
     >
@@ -79,7 +75,14 @@ export function BenchField() {
       <svg role="group" aria-label={`Bands of ${stripName(strip)}`} width={axis.width} height={height}>
         {height > 0 &&
           bands.map((band) => (
-            <BandHandle key={band.id} stripId={strip.id} band={band} axis={axis} scale={scale} isChosen={band.id === bandId} />
+            <BandHandle
+              key={band.id}
+              stripId={strip.id}
+              band={band}
+              axis={axis}
+              scale={scale}
+              isChosen={band.id === bandId}
+            />
           ))}
       </svg>
       {equalizer.bands.length === 0 && currentSong().tracks.length > 0 && (
@@ -94,7 +97,13 @@ const Field = styled.div`
   min-width: 0;
   overflow: hidden;
   background: var(--field);
-  canvas, svg { position: absolute; inset: 0; width: 100%; height: 100%; }
+  canvas,
+  svg {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+  }
 `;
 const Begin = styled.p`
   position: absolute;

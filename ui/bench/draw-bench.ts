@@ -57,7 +57,11 @@ function drawGrid(context: CanvasRenderingContext2D, { axis, scale }: BenchPictu
   }
 }
 
-function drawShutSides(context: CanvasRenderingContext2D, { axis, scale, equalizer }: BenchPicture, tokens: Tokens): void {
+function drawShutSides(
+  context: CanvasRenderingContext2D,
+  { axis, scale, equalizer }: BenchPicture,
+  tokens: Tokens,
+): void {
   for (const band of equalizer.bands) {
     if (!band.enabled || !isPassFilter(band.type)) continue;
     const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
@@ -90,7 +94,13 @@ function drawSpectra(context: CanvasRenderingContext2D, picture: BenchPicture, t
 }
 
 /** The share that the chosen band has in the curve, filled. */
-function drawChosen(context: CanvasRenderingContext2D, picture: BenchPicture, band: Band, frequenciesHz: Float64Array, tokens: Tokens): void {
+function drawChosen(
+  context: CanvasRenderingContext2D,
+  picture: BenchPicture,
+  band: Band,
+  frequenciesHz: Float64Array,
+  tokens: Tokens,
+): void {
   if (!band.enabled || isPassFilter(band.type)) return;
   const { equalizer, rateHz, scale, axis } = picture;
   const own = responseDb({ ...equalizer, outputGainDb: 0, bands: [band] }, rateHz, frequenciesHz);

@@ -17,11 +17,19 @@ export function draggedOrder(order: number, dy: number): number {
 }
 
 /** The cap: frequency, and gain or order. */
-export function dragCap(band: Band, move: Pick<DragMove, 'dx' | 'dy'>, axis: FrequencyScale, scale: BenchScale): BandChanges {
+export function dragCap(
+  band: Band,
+  move: Pick<DragMove, 'dx' | 'dy'>,
+  axis: FrequencyScale,
+  scale: BenchScale,
+): BandChanges {
   const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz) + move.dx));
   const changes: BandChanges = { frequencyHz: tidyHz(axis.hz(x)) };
   if (hasGain(band.type)) {
-    const inView = { min: Math.max(GAIN_RANGE_DB.min, -scale.rangeDb), max: Math.min(GAIN_RANGE_DB.max, scale.rangeDb) };
+    const inView = {
+      min: Math.max(GAIN_RANGE_DB.min, -scale.rangeDb),
+      max: Math.min(GAIN_RANGE_DB.max, scale.rangeDb),
+    };
     changes.gainDb = tidyDb(scale.db(scale.y(band.gainDb) + move.dy), inView);
   }
   if (isPassFilter(band.type)) changes.order = draggedOrder(band.order, move.dy);

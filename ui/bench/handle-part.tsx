@@ -19,7 +19,17 @@ interface HandlePartProps {
 }
 
 /** A part of a band's handle that can be dragged and focused. */
-export function HandlePart({ label, valueHz, valueText, hint, cursor, onDown, onKey, onFocus, children }: HandlePartProps) {
+export function HandlePart({
+  label,
+  valueHz,
+  valueText,
+  hint,
+  cursor,
+  onDown,
+  onKey,
+  onFocus,
+  children,
+}: HandlePartProps) {
   return (
     <Part
       role="slider"
@@ -35,7 +45,8 @@ export function HandlePart({ label, valueHz, valueText, hint, cursor, onDown, on
       onDoubleClick={(event) => event.stopPropagation()}
       onFocus={(event) => {
         onFocus?.();
-        if (event.currentTarget.matches(':focus-visible')) showCrosshair({ hz: valueHz, clientY: event.currentTarget.getBoundingClientRect().top });
+        if (event.currentTarget.matches(':focus-visible'))
+          showCrosshair({ hz: valueHz, clientY: event.currentTarget.getBoundingClientRect().top });
       }}
       onBlur={() => showCrosshair(null)}
       onKeyDown={(event) => {
@@ -52,7 +63,17 @@ export function HandlePart({ label, valueHz, valueText, hint, cursor, onDown, on
 const Part = styled.g`
   outline: none;
   touch-action: none;
-  .ring { display: none; fill: none; stroke: var(--claim); stroke-width: 2; }
-  &:focus-visible .ring { display: inline; }
-  .grip { fill: transparent; stroke: none; }
+  .ring {
+    display: none;
+    fill: none;
+    stroke: var(--claim);
+    stroke-width: 2;
+  }
+  &:focus-visible .ring {
+    display: inline;
+  }
+  .grip {
+    fill: transparent;
+    stroke: none;
+  }
 `;

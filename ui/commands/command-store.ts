@@ -29,5 +29,8 @@ export const useCommandStore = create<CommandStore>((set) => ({
 export const useCommands = (): readonly Command[] => useCommandStore((store) => store.commands);
 
 export function runCommand(id: string): void {
-  useCommandStore.getState().commands.find((command) => command.id === id)?.run();
+  useCommandStore
+    .getState()
+    .commands.find((command) => command.id === id)
+    ?.run();
 }

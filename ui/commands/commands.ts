@@ -1,7 +1,16 @@
 import { batch, firstEqualizer, MASTER_ID, type Edit } from '@/core/song';
 import { chooseFiles } from '../recordings';
 import { positionSeconds, useSession } from '../session';
-import { changeBand, chosenBand, chosenStrip, currentSong, removeBand, stripName, useSelection, useSongStore } from '../song';
+import {
+  changeBand,
+  chosenBand,
+  chosenStrip,
+  currentSong,
+  removeBand,
+  stripName,
+  useSelection,
+  useSongStore,
+} from '../song';
 import { useTheme } from '../theme';
 import { useCommandStore, type Command } from './command-store';
 
@@ -9,7 +18,8 @@ import { useCommandStore, type Command } from './command-store';
 function setStrip(changes: (strip: ReturnType<typeof chosenStrip>) => object, label: string) {
   return () => {
     const strip = chosenStrip();
-    if ('muted' in strip) useSongStore.getState().edit({ kind: 'strip.set', stripId: strip.id, changes: changes(strip) }, label);
+    if ('muted' in strip)
+      useSongStore.getState().edit({ kind: 'strip.set', stripId: strip.id, changes: changes(strip) }, label);
   };
 }
 
@@ -45,7 +55,9 @@ export function removeChosenTrack(): void {
   const edit: Edit = { kind: 'track.remove', trackId: strip.id };
   useSongStore.getState().edit(edit, 'Remove the track');
   useSelection.getState().chooseStrip((tracks[at + 1] ?? tracks[at - 1])?.id ?? MASTER_ID);
-  useSongStore.getState().tell(`“${stripName(strip)}” was removed from the song; its recording is kept. Ctrl Z brings it back.`);
+  useSongStore
+    .getState()
+    .tell(`“${stripName(strip)}” was removed from the song; its recording is kept. Ctrl Z brings it back.`);
 }
 
 function toggleBand(): void {
@@ -57,7 +69,9 @@ function toggleEqualizer(): void {
   const { strip, equalizer } = chosenBand();
   if (!equalizer) return;
   const changes = { enabled: !equalizer.enabled };
-  useSongStore.getState().edit({ kind: 'equalizer.set', stripId: strip.id, equalizerId: equalizer.id, changes }, 'Equalizer on or off');
+  useSongStore
+    .getState()
+    .edit({ kind: 'equalizer.set', stripId: strip.id, equalizerId: equalizer.id, changes }, 'Equalizer on or off');
 }
 
 function goToStart(): void {
@@ -74,20 +88,55 @@ export function allCommands(openSongs: () => void): Command[] {
     { id: 'play', name: 'Play or stop', key: { key: ' ' }, run: () => session().togglePlay() },
     { id: 'go-to-start', name: 'Go to the start of the loop', key: { key: 'Home' }, run: goToStart },
     { id: 'loop', name: 'Loop on or off', key: { key: 'l' }, run: () => session().toggleLoop() },
-    { id: 'before', name: 'Before or after', key: { key: 'b', shift: true }, run: () => session().setBefore(!session().before) },
-    { id: 'mono', name: 'Mono on or off', key: { key: 'm', shift: true }, run: () => session().setMono(!session().mono) },
-    { id: 'undo', name: 'Undo', key: { key: 'z', mod: true }, inTitleMenu: true, run: () => useSongStore.getState().undo() },
-    { id: 'redo', name: 'Redo', key: { key: 'z', mod: true, shift: true }, inTitleMenu: true, run: () => useSongStore.getState().redo() },
+    {
+      id: 'before',
+      name: 'Before or after',
+      key: { key: 'b', shift: true },
+      run: () => session().setBefore(!session().before),
+    },
+    {
+      id: 'mono',
+      name: 'Mono on or off',
+      key: { key: 'm', shift: true },
+      run: () => session().setMono(!session().mono),
+    },
+    {
+      id: 'undo',
+      name: 'Undo',
+      key: { key: 'z', mod: true },
+      inTitleMenu: true,
+      run: () => useSongStore.getState().undo(),
+    },
+    {
+      id: 'redo',
+      name: 'Redo',
+      key: { key: 'z', mod: true, shift: true },
+      inTitleMenu: true,
+      run: () => useSongStore.getState().redo(),
+    },
     { id: 'track-above', name: 'Choose the track above', key: { key: 'ArrowUp' }, run: () => chooseTrack(-1) },
     { id: 'track-below', name: 'Choose the track below', key: { key: 'ArrowDown' }, run: () => chooseTrack(1) },
     { id: 'move-up', name: 'Move the track up', key: { key: 'ArrowUp', alt: true }, run: () => moveTrack(-1) },
     { id: 'move-down', name: 'Move the track down', key: { key: 'ArrowDown', alt: true }, run: () => moveTrack(1) },
-    { id: 'mute', name: 'Mute the track', key: { key: 'm' }, run: setStrip((strip) => ({ muted: !('muted' in strip && strip.muted) }), 'Mute') },
-    { id: 'solo', name: 'Solo the track', key: { key: 's' }, run: setStrip((strip) => ({ soloed: !('soloed' in strip && strip.soloed) }), 'Solo') },
+    {
+      id: 'mute',
+      name: 'Mute the track',
+      key: { key: 'm' },
+      run: setStrip((strip) => ({ muted: !('muted' in strip && strip.muted) }), 'Mute'),
+    },
+    {
+      id: 'solo',
+      name: 'Solo the track',
+      key: { key: 's' },
+      run: setStrip((strip) => ({ soloed: !('soloed' in strip && strip.soloed) }), 'Solo'),
+    },
     {
       id: 'polarity',
       name: 'Turn the polarity of the track',
-      run: setStrip((strip) => ({ polarityInverted: !('polarityInverted' in strip && strip.polarityInverted) }), 'Polarity'),
+      run: setStrip(
+        (strip) => ({ polarityInverted: !('polarityInverted' in strip && strip.polarityInverted) }),
+        'Polarity',
+      ),
     },
     { id: 'no-solo', name: 'End every solo', run: endSolos },
     { id: 'remove-track', name: 'Remove the track', run: removeChosenTrack },
@@ -95,7 +144,12 @@ export function allCommands(openSongs: () => void): Command[] {
     { id: 'band-after', name: 'Choose the next band', key: { key: ']' }, run: () => chooseBand(1) },
     { id: 'add-band', name: 'Add a band in words …', key: { key: 'n' }, run: () => palette().setPalette('add-band') },
     { id: 'band-on', name: 'Band on or off', key: { key: 'o' }, run: toggleBand },
-    { id: 'equalizer-on', name: 'Equalizer of the track on or off', key: { key: 'o', shift: true }, run: toggleEqualizer },
+    {
+      id: 'equalizer-on',
+      name: 'Equalizer of the track on or off',
+      key: { key: 'o', shift: true },
+      run: toggleEqualizer,
+    },
     {
       id: 'remove-band',
       name: 'Remove the band',
@@ -106,10 +160,21 @@ export function allCommands(openSongs: () => void): Command[] {
     },
     { id: 'add-recordings', name: 'Add recordings …', inTitleMenu: true, run: chooseFiles },
     { id: 'render', name: 'Render the mix …', inTitleMenu: true, run: () => palette().setRendering(true) },
-    { id: 'palette', name: 'All commands and keys …', key: { key: 'k', mod: true }, inTitleMenu: true, run: () => palette().setPalette('commands') },
+    {
+      id: 'palette',
+      name: 'All commands and keys …',
+      key: { key: 'k', mod: true },
+      inTitleMenu: true,
+      run: () => palette().setPalette('commands'),
+    },
     { id: 'day', name: 'Show it as by day', inTitleMenu: true, run: () => useTheme.getState().choose('day') },
     { id: 'night', name: 'Show it as by night', inTitleMenu: true, run: () => useTheme.getState().choose('night') },
-    { id: 'system-theme', name: 'Day or night as the system has it', inTitleMenu: true, run: () => useTheme.getState().choose('system') },
+    {
+      id: 'system-theme',
+      name: 'Day or night as the system has it',
+      inTitleMenu: true,
+      run: () => useTheme.getState().choose('system'),
+    },
     { id: 'songs', name: 'To the list of songs', inTitleMenu: true, run: openSongs },
   ];
 }

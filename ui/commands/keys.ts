@@ -8,7 +8,10 @@ export interface KeyChord {
 
 const isMac = () => typeof navigator !== 'undefined' && /mac/i.test(navigator.platform);
 
-export function matchesKey(event: Pick<KeyboardEvent, 'key' | 'code' | 'ctrlKey' | 'metaKey' | 'shiftKey' | 'altKey'>, chord: KeyChord): boolean {
+export function matchesKey(
+  event: Pick<KeyboardEvent, 'key' | 'code' | 'ctrlKey' | 'metaKey' | 'shiftKey' | 'altKey'>,
+  chord: KeyChord,
+): boolean {
   const mod = event.ctrlKey || event.metaKey;
   // Signs such as [ need Shift or Alt on some keyboards: only letters and named keys are strict about them.
   const isSign = chord.key.length === 1 && !/[a-z0-9 ]/i.test(chord.key);
@@ -21,6 +24,11 @@ const NAMES: Record<string, string> = { ' ': 'Space', ArrowUp: '↑', ArrowDown:
 
 /** A key as people read it: `Ctrl Z`, `Shift M`, `Space`. */
 export function keyName({ key, mod, shift, alt }: KeyChord): string {
-  const parts = [mod && (isMac() ? '⌘' : 'Ctrl'), alt && (isMac() ? '⌥' : 'Alt'), shift && 'Shift', NAMES[key] ?? (key.length === 1 ? key.toUpperCase() : key)];
+  const parts = [
+    mod && (isMac() ? '⌘' : 'Ctrl'),
+    alt && (isMac() ? '⌥' : 'Alt'),
+    shift && 'Shift',
+    NAMES[key] ?? (key.length === 1 ? key.toUpperCase() : key),
+  ];
   return parts.filter(Boolean).join(' ');
 }

@@ -15,7 +15,12 @@ export function Palette() {
   const palette = useCommandStore((store) => store.palette);
   const close = () => useCommandStore.getState().setPalette('closed');
   return (
-    <Dialog title={palette === 'add-band' ? 'Add a band' : 'Commands'} isOpen={palette !== 'closed'} onClose={close} width={480}>
+    <Dialog
+      title={palette === 'add-band' ? 'Add a band' : 'Commands'}
+      isOpen={palette !== 'closed'}
+      onClose={close}
+      width={480}
+    >
       <Search isForBands={palette === 'add-band'} onDone={close} />
     </Dialog>
   );
@@ -33,7 +38,12 @@ function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => voi
   };
   return (
     <Box label={isForBands ? 'Band in words' : 'Commands'} shouldFilter={!phrase} loop>
-      <Command.Input autoFocus value={text} onValueChange={setText} placeholder={isForBands ? 'bell 2.5k −3' : 'A command, or a band: bell 2.5k −3'} />
+      <Command.Input
+        autoFocus
+        value={text}
+        onValueChange={setText}
+        placeholder={isForBands ? 'bell 2.5k −3' : 'A command, or a band: bell 2.5k −3'}
+      />
       <Command.List>
         {phrase && (
           <Command.Item value="add this band" onSelect={done(() => addBand(band))}>
@@ -41,7 +51,12 @@ function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => voi
             <KeyName>Enter</KeyName>
           </Command.Item>
         )}
-        {!phrase && isForBands && <Help>A kind, a frequency or note, a gain, a width: “bell 2.5k −3”, “high-pass 120”, “notch 50 Q 20”, “low shelf A2 +2”.</Help>}
+        {!phrase && isForBands && (
+          <Help>
+            A kind, a frequency or note, a gain, a width: “bell 2.5k −3”, “high-pass 120”, “notch 50 Q 20”, “low shelf
+            A2 +2”.
+          </Help>
+        )}
         {!phrase && !isForBands && <Command.Empty>No such command.</Command.Empty>}
         {!phrase &&
           !isForBands &&
@@ -66,10 +81,24 @@ const Box = styled(Command)`
     background: var(--paper);
     font-size: 15px;
   }
-  [cmdk-list] { max-height: 46vh; margin-top: 8px; overflow-y: auto; }
-  [cmdk-item] { display: flex; justify-content: space-between; gap: 20px; padding: 4px 9px; }
-  [cmdk-item][data-selected='true'] { background: var(--grid); }
-  [cmdk-empty] { padding: 8px 9px; color: var(--soft); }
+  [cmdk-list] {
+    max-height: 46vh;
+    margin-top: 8px;
+    overflow-y: auto;
+  }
+  [cmdk-item] {
+    display: flex;
+    justify-content: space-between;
+    gap: 20px;
+    padding: 4px 9px;
+  }
+  [cmdk-item][data-selected='true'] {
+    background: var(--grid);
+  }
+  [cmdk-empty] {
+    padding: 8px 9px;
+    color: var(--soft);
+  }
 `;
 const Help = styled.p`
   padding: 6px 9px;

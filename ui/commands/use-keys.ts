@@ -4,7 +4,8 @@ import { useSession } from '../session';
 import { useCommandStore } from './command-store';
 import { matchesKey } from './keys';
 
-const isTyping = (target: Element | null) => target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement;
+const isTyping = (target: Element | null) =>
+  target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement;
 const isSheetOpen = () => document.querySelector('[role="dialog"], [role="menu"], [role="listbox"]') !== null;
 
 /**
@@ -20,7 +21,8 @@ export function useKeys(): void {
       if (isSheetOpen()) return;
       const target = document.activeElement;
       if (isTyping(target)) {
-        const isUndo = matchesKey(event, { key: 'z', mod: true }) || matchesKey(event, { key: 'z', mod: true, shift: true });
+        const isUndo =
+          matchesKey(event, { key: 'z', mod: true }) || matchesKey(event, { key: 'z', mod: true, shift: true });
         if (!(event.ctrlKey || event.metaKey) || isUndo) return;
       }
       if (event.key === ' ' && !byPointer && target?.closest('button, a, [role="button"]')) return;
@@ -40,7 +42,8 @@ export function useKeys(): void {
     const onUp = (event: KeyboardEvent) => {
       // Space must not press the button that a click left focused.
       if (event.key === ' ' && byPointer && !isTyping(document.activeElement) && !isSheetOpen()) event.preventDefault();
-      if (event.key.toLowerCase() === 'b' && !event.shiftKey && !isTyping(document.activeElement)) useSession.getState().setBefore(false);
+      if (event.key.toLowerCase() === 'b' && !event.shiftKey && !isTyping(document.activeElement))
+        useSession.getState().setBefore(false);
     };
     window.addEventListener('pointerdown', onPointer, true);
     window.addEventListener('keydown', onDown, true);

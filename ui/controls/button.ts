@@ -15,9 +15,16 @@ const box = css`
   font-weight: 500;
   white-space: nowrap;
   cursor: default;
-  &[data-hovered] { border-color: var(--soft); }
-  &[data-pressed] { background: var(--grid); }
-  &[data-disabled] { color: var(--soft); opacity: 0.6; }
+  &[data-hovered] {
+    border-color: var(--soft);
+  }
+  &[data-pressed] {
+    background: var(--grid);
+  }
+  &[data-disabled] {
+    color: var(--soft);
+    opacity: 0.6;
+  }
 `;
 
 export const Button = styled(AriaButton)<{ $strong?: boolean; $outlined?: boolean }>`
@@ -29,7 +36,9 @@ export const Button = styled(AriaButton)<{ $strong?: boolean; $outlined?: boolea
       border-color: var(--ink);
       color: var(--field);
       font-weight: 600;
-      &[data-pressed] { background: var(--soft); }
+      &[data-pressed] {
+        background: var(--soft);
+      }
     `}
   ${({ $outlined }) =>
     $outlined &&
@@ -48,8 +57,14 @@ export const TextButton = styled(AriaButton)`
   color: var(--claim);
   font-weight: 600;
   cursor: default;
-  &[data-hovered] { text-decoration: underline; text-underline-offset: 3px; }
-  &[data-disabled] { color: var(--soft); font-weight: 400; }
+  &[data-hovered] {
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  &[data-disabled] {
+    color: var(--soft);
+    font-weight: 400;
+  }
 `;
 
 export const ToggleButton = styled(AriaToggleButton)<{ $tone?: 'claim' | 'ink' }>`
@@ -75,6 +90,13 @@ export const LaneToggle = styled(AriaToggleButton)`
   font-weight: 600;
   line-height: 1;
   cursor: default;
-  &[data-hovered] { border-color: var(--soft); color: var(--ink); }
-  &[data-selected] { background: var(--ink); border-color: var(--ink); color: var(--field); }
+  &[data-hovered] {
+    border-color: var(--soft);
+    color: var(--ink);
+  }
+  &[data-selected] {
+    background: var(--ink);
+    border-color: var(--ink);
+    color: var(--field);
+  }
 `;

@@ -38,7 +38,9 @@ const Trigger = styled(Button)`
   background: var(--field);
   font-weight: 600;
   cursor: default;
-  &[data-hovered] { border-color: var(--soft); }
+  &[data-hovered] {
+    border-color: var(--soft);
+  }
 `;
 
 const Panel = styled(Popover)`

@@ -19,9 +19,17 @@ export const menuItem = css`
   padding: 4px 12px;
   outline: none;
   cursor: default;
-  &[data-focused], &[data-hovered] { background: var(--grid); }
-  &[data-selected] { font-weight: 600; color: var(--claim); }
-  &[data-disabled] { color: var(--soft); }
+  &[data-focused],
+  &[data-hovered] {
+    background: var(--grid);
+  }
+  &[data-selected] {
+    font-weight: 600;
+    color: var(--claim);
+  }
+  &[data-disabled] {
+    color: var(--soft);
+  }
 `;
 
 export const MenuPanel = styled(Popover)`

@@ -23,7 +23,9 @@ export function TextField({ label, value, onChange, maxLength, autoFocus = false
 const Field = styled(AriaTextField)`
   display: grid;
   gap: 4px;
-  label { color: var(--soft); }
+  label {
+    color: var(--soft);
+  }
   input {
     height: 30px;
     padding: 0 9px;

@@ -22,7 +22,16 @@ interface TextValueProps {
  * A figure that takes a typed value with units. Click, double click or Enter to type; Enter keeps, Escape leaves it as it was.
  * Arrow keys step it.
  */
-export function TextValue({ label, shown, parse, onCommit, onStep, example, width = 78, isPlain = false }: TextValueProps) {
+export function TextValue({
+  label,
+  shown,
+  parse,
+  onCommit,
+  onStep,
+  example,
+  width = 78,
+  isPlain = false,
+}: TextValueProps) {
   const [draft, setDraft] = useState<string | null>(null);
   const [isWrong, setIsWrong] = useState(false);
   const errorId = useId();
@@ -100,9 +109,14 @@ const Input = styled.input<{ $plain: boolean }>`
   background: var(--field);
   color: var(--ink);
   font-weight: 600;
-  &:hover { border-color: var(--soft); }
+  &:hover {
+    border-color: var(--soft);
+  }
   ${({ $plain }) => $plain && 'height: 19px; padding: 0 3px; border-color: transparent; background: none; font-weight: 500; text-align: right;'}
-  &[aria-invalid='true'] { border-color: var(--accent); color: var(--accent); }
+  &[aria-invalid='true'] {
+    border-color: var(--accent);
+    color: var(--accent);
+  }
 `;
 
 const Problem = styled.span`

@@ -41,11 +41,16 @@ export function Divider({ bodyHeight }: { bodyHeight: number }) {
 
 const Bar = styled.div`
   grid-column: 1 / -1;
+  grid-row: 3;
   position: relative;
   z-index: 6;
   height: 2px;
   background: var(--ink);
   cursor: ns-resize;
   touch-action: none;
-  &::after { content: ''; position: absolute; inset: -4px 0; }
+  &::after {
+    content: '';
+    position: absolute;
+    inset: -4px 0;
+  }
 `;

@@ -2,7 +2,7 @@ import { create } from 'zustand';
 
 /** How the height is shared between the Register and the bench; kept in the browser. */
 const KEY = 'orvid-bench-share';
-export const BENCH_SHARE = { min: 0.18, max: 0.82, start: 0.48 } as const;
+export const BENCH_SHARE = { min: 0.18, max: 0.82, start: 0.45 } as const;
 
 interface LayoutStore {
   /** Share of the height that the bench takes. */

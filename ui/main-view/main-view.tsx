@@ -1,7 +1,7 @@
 'use client';
 import { nanoid } from 'nanoid';
 import { useRouter } from 'next/navigation';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import type { Song } from '@/core/song';
 import { AxisProvider, frequencyScale, useSize } from '../axis';
@@ -32,7 +32,7 @@ interface MainViewProps {
 
 /** One song: opened when the page is in the browser, closed when it is left. */
 export function MainView({ songId, song, revision, jobs }: MainViewProps) {
-  const [isOpen, setIsOpen] = useState(false);
+  const isOpen = useSongStore((store) => store.songId === songId);
   const opening = useRef({ song, revision, jobs });
   useEffect(() => {
     const first = opening.current;
@@ -41,8 +41,10 @@ export function MainView({ songId, song, revision, jobs }: MainViewProps) {
     first.jobs.forEach(useJobs.getState().put);
     useLayout.getState().restore();
     const endings = [useTheme.getState().start(), startSync(songId, nanoid(10)), startSession()];
-    setIsOpen(true);
-    return () => endings.forEach((end) => end());
+    return () => {
+      endings.forEach((end) => end());
+      useSongStore.getState().close();
+    };
   }, [songId]);
   return isOpen ? <OpenSong /> : <Opening role="status">Opening “{song.title}” …</Opening>;
 }
@@ -95,22 +97,32 @@ function Body() {
           ['--field-width' as string]: `${axisWidth}px`,
         }}
       >
-        <RegisterHead>
-          <h2>Register</h2>
-          <span>{tracks === 1 ? '1 track' : `${tracks} tracks`}</span>
-        </RegisterHead>
-        <Ruler />
-        {tracks === 0 ? <NoTracks /> : <Register />}
+        <Cell $column="1" $row="1">
+          <RegisterHead>
+            <h2>Register</h2>
+            <span>{tracks === 1 ? '1 track' : `${tracks} tracks`}</span>
+          </RegisterHead>
+        </Cell>
+        <Cell $column="2" $row="1">
+          <Ruler />
+        </Cell>
+        <Cell $column="1 / 3" $row="2">
+          {tracks === 0 ? <NoTracks /> : <Register />}
+        </Cell>
         <Divider bodyHeight={height} />
-        <BandList />
-        <BenchField />
+        <Cell $column="1" $row="4">
+          <BandList />
+        </Cell>
+        <Cell $column="2" $row="4">
+          <BenchField />
+        </Cell>
         <Crosshair />
-        <SideTop>
+        <Cell $column="3" $row="1 / 3" $lined>
           <StripPanel />
-        </SideTop>
-        <SideBottom>
+        </Cell>
+        <Cell $column="3" $row="4" $lined>
           <BandFigures />
-        </SideBottom>
+        </Cell>
       </Grid>
     </AxisProvider>
   );
@@ -151,28 +163,28 @@ const RegisterHead = styled.header`
   align-items: baseline;
   gap: 12px;
   padding: 10px 18px;
-  h2 { font: italic 400 18px/1.2 ${SERIF}; }
-  span { color: var(--soft); }
+  h2 {
+    font: italic 400 18px/1.2 ${SERIF};
+  }
+  span {
+    color: var(--soft);
+  }
 `;
-const SideTop = styled.div`
-  grid-column: 3;
-  grid-row: 1 / 3;
+const Cell = styled.div<{ $column: string; $row: string; $lined?: boolean }>`
   display: grid;
+  grid-column: ${({ $column }) => $column};
+  grid-row: ${({ $row }) => $row};
+  min-width: 0;
   min-height: 0;
-  border-left: 1px solid var(--rule);
-`;
-const SideBottom = styled.div`
-  grid-column: 3;
-  grid-row: 4;
-  display: grid;
-  min-height: 0;
-  border-left: 1px solid var(--rule);
+  ${({ $lined }) => $lined && 'border-left: 1px solid var(--rule);'}
 `;
 const Begin = styled.div`
-  grid-column: 1 / 3;
   display: grid;
   place-content: center;
   justify-items: center;
   gap: 16px;
-  p { font: italic 400 18px ${SERIF}; color: var(--soft); }
+  p {
+    font: italic 400 18px ${SERIF};
+    color: var(--soft);
+  }
 `;

@@ -50,7 +50,11 @@ function ImportLine({ job }: { job: JobView }) {
         <b title={job.name}>{job.name}</b>
         <span>{job.state === 'done' ? 'is in the song' : `${job.step} ${Math.floor(job.progress * 100)} %`}</span>
       </p>
-      {job.state === 'running' && <TextButton aria-label={`Cancel ${job.name}`} onPress={() => cancelJob(job.id)}>Cancel</TextButton>}
+      {job.state === 'running' && (
+        <TextButton aria-label={`Cancel ${job.name}`} onPress={() => cancelJob(job.id)}>
+          Cancel
+        </TextButton>
+      )}
       <Progress label={`Import of ${job.name}`} value={job.progress} />
     </Line>
   );
@@ -91,9 +95,24 @@ const Line = styled.div<{ $problem?: boolean }>`
   padding: 8px 12px;
   border-bottom: 1px solid var(--grid);
   ${({ $problem }) => $problem && 'border-left: 4px solid var(--accent);'}
-  p { display: flex; gap: 10px; }
-  b { overflow: hidden; font-weight: 600; text-overflow: ellipsis; white-space: nowrap; }
-  span { color: var(--soft); white-space: nowrap; }
-  > :last-child:not(button, p) { grid-column: 1 / -1; }
-  &:last-child { border-bottom: 0; }
+  p {
+    display: flex;
+    gap: 10px;
+  }
+  b {
+    overflow: hidden;
+    font-weight: 600;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  span {
+    color: var(--soft);
+    white-space: nowrap;
+  }
+  > :last-child:not(button, p) {
+    grid-column: 1 / -1;
+  }
+  &:last-child {
+    border-bottom: 0;
+  }
 `;

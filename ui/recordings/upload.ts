@@ -32,8 +32,10 @@ function send(id: string, file: File, songId: string): void {
   running.set(id, upload);
   upload.open('POST', `/api/songs/${songId}/imports?name=${encodeURIComponent(file.name)}`);
   upload.setRequestHeader('content-type', 'application/octet-stream');
-  upload.upload.onprogress = ({ loaded, total }) => put({ id, name: file.name, progress: total > 0 ? loaded / total : 0 });
-  const fail = (message: string, kept?: string) => put({ id, name: file.name, state: 'failed', error: { message, kept } });
+  upload.upload.onprogress = ({ loaded, total }) =>
+    put({ id, name: file.name, progress: total > 0 ? loaded / total : 0 });
+  const fail = (message: string, kept?: string) =>
+    put({ id, name: file.name, state: 'failed', error: { message, kept } });
   upload.onload = () => {
     const answer = JSON.parse(upload.responseText || '{}') as { job?: JobView };
     if (upload.status === 200 && answer.job) {
@@ -45,7 +47,11 @@ function send(id: string, file: File, songId: string): void {
       fail(error.message, error.kept);
     }
   };
-  upload.onerror = () => fail(`“${file.name}” could not be sent: the server cannot be reached.`, 'The song is as it was. Drop the file again.');
+  upload.onerror = () =>
+    fail(
+      `“${file.name}” could not be sent: the server cannot be reached.`,
+      'The song is as it was. Drop the file again.',
+    );
   upload.onloadend = () => {
     running.delete(id);
     startNext();

@@ -17,7 +17,11 @@ export interface LanePicture {
 }
 
 /** The field of a lane: shut sides, the ridge after the chain, dotted the spectrum before it, thin the live level. */
-export function drawLane(context: CanvasRenderingContext2D, { axis, height, bands, spectrum, topDb, ink, isSilent, live }: LanePicture, tokens: Tokens): void {
+export function drawLane(
+  context: CanvasRenderingContext2D,
+  { axis, height, bands, spectrum, topDb, ink, isSilent, live }: LanePicture,
+  tokens: Tokens,
+): void {
   if (axis.width === 0) return;
   for (const band of bands) {
     if (!band.enabled || !isPassFilter(band.type)) continue;

@@ -1,5 +1,14 @@
 import { HIGHEST_ORDER } from '@/core/filters';
-import { applyEdit, batch, firstEqualizer, newBandSettings, type Band, type Edit, type Song, type Strip } from '@/core/song';
+import {
+  applyEdit,
+  batch,
+  firstEqualizer,
+  newBandSettings,
+  type Band,
+  type Edit,
+  type Song,
+  type Strip,
+} from '@/core/song';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ, type FrequencyScale } from '../axis';
 import { tidyHz } from '../gestures';
 import { makeBand, setBand, type BandChanges } from '../song';
@@ -27,7 +36,14 @@ function moveEnd(song: Song, strip: Strip, type: PassType, frequencyHz: number, 
 const within = (axis: FrequencyScale, x: number) => Math.min(axis.width, Math.max(0, x));
 
 /** A post that is dragged in from the edge of the lane, `dx` pixels. */
-export function dragInEnd(song: Song, strip: Strip, type: PassType, dx: number, axis: FrequencyScale, newBandId: string): Edit | null {
+export function dragInEnd(
+  song: Song,
+  strip: Strip,
+  type: PassType,
+  dx: number,
+  axis: FrequencyScale,
+  newBandId: string,
+): Edit | null {
   return moveEnd(song, strip, type, tidyHz(axis.hz(within(axis, axis.x(openEndHz[type]) + dx))), newBandId);
 }
 
@@ -48,13 +64,23 @@ export function dragPost(band: Band, dx: number, dy: number, axis: FrequencyScal
  * Both ends in one gesture: sideways moves both, up opens and down closes them. An end that was open stays so until the gesture
  * reaches it.
  */
-export function dragBothEnds(song: Song, strip: Strip, dx: number, dy: number, axis: FrequencyScale, newBandIds: Record<PassType, string>): Edit | null {
+export function dragBothEnds(
+  song: Song,
+  strip: Strip,
+  dx: number,
+  dy: number,
+  axis: FrequencyScale,
+  newBandIds: Record<PassType, string>,
+): Edit | null {
   const place = (type: PassType) => axis.x(endBand(strip, type)?.frequencyHz ?? openEndHz[type]);
   const low = within(axis, place('high-pass') + dx + dy);
   const high = Math.max(low, within(axis, place('low-pass') + dx - dy));
   const edits: Edit[] = [];
   let current = song;
-  for (const [type, x] of [['high-pass', low], ['low-pass', high]] as const) {
+  for (const [type, x] of [
+    ['high-pass', low],
+    ['low-pass', high],
+  ] as const) {
     const isOpen = !endBand(strip, type) && (type === 'high-pass' ? x <= 0 : x >= axis.width);
     const edit = isOpen ? null : moveEnd(current, strip, type, tidyHz(axis.hz(x)), newBandIds[type]);
     if (!edit) continue;

@@ -1,12 +1,12 @@
 'use client';
 import { nanoid } from 'nanoid';
-import { useCallback, useRef, useState } from 'react';
+import { useCallback, useRef } from 'react';
 import styled from 'styled-components';
 import { firstEqualizer, isPassFilter, type Strip } from '@/core/song';
 import { useAxis, useCanvas } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { dragEdit } from '../gestures';
-import { liveAtFader, useFrames, useSession, useStripSpectrum } from '../session';
+import { liveAtFader, useLiveRedraw, useStripSpectrum } from '../session';
 import { useSelection, useSongStore } from '../song';
 import type { Tokens } from '../theme';
 import { drawLane } from './draw-lane';
@@ -14,29 +14,45 @@ import { dragBothEnds, endBand } from './end-edits';
 import { LanePost, OpenEnd } from './lane-post';
 
 /** The field of a lane on the shared axis, with its posts. */
-export function LaneField({ strip, height, topDb, isSilent }: { strip: Strip; height: number; topDb: number; isSilent: boolean }) {
+export function LaneField({
+  strip,
+  height,
+  topDb,
+  isSilent,
+}: {
+  strip: Strip;
+  height: number;
+  topDb: number;
+  isSilent: boolean;
+}) {
   const axis = useAxis();
   const canvas = useRef<HTMLCanvasElement>(null);
   const spectrum = useStripSpectrum(strip);
   const crosshair = useCrosshair();
   const bands = firstEqualizer(strip)?.bands ?? [];
-  const [wasLive] = useState({ current: false });
 
   const draw = useCallback(
     (context: CanvasRenderingContext2D, _: number, __: number, tokens: Tokens) => {
       const ink = 'ink' in strip ? tokens.inks[strip.ink] : tokens.soft;
-      drawLane(context, { axis, height, bands: firstEqualizer(strip)?.bands ?? [], spectrum, topDb, ink, isSilent, live: liveAtFader(strip, 'after') }, tokens);
+      drawLane(
+        context,
+        {
+          axis,
+          height,
+          bands: firstEqualizer(strip)?.bands ?? [],
+          spectrum,
+          topDb,
+          ink,
+          isSilent,
+          live: liveAtFader(strip, 'after'),
+        },
+        tokens,
+      );
     },
     [axis, height, strip, spectrum, topDb, isSilent],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
-  useFrames(
-    useCallback(() => {
-      const isLive = 'audioId' in strip && useSession.getState().isPlaying;
-      if (isLive || wasLive.current) redraw();
-      wasLive.current = isLive;
-    }, [redraw, strip, wasLive]),
-  );
+  useLiveRedraw(strip, redraw);
 
   return (
     <Field
@@ -47,11 +63,17 @@ export function LaneField({ strip, height, topDb, isSilent }: { strip: Strip; he
         if (!event.altKey) return;
         event.preventDefault();
         const newBandIds = { 'high-pass': nanoid(10), 'low-pass': nanoid(10) };
-        dragEdit(event, 'Move both ends', ({ dx, dy }) => dragBothEnds(useSongStore.getState().state.settled, strip, dx, dy, axis, newBandIds));
+        dragEdit(event, 'Move both ends', ({ dx, dy }) =>
+          dragBothEnds(useSongStore.getState().state.settled, strip, dx, dy, axis, newBandIds),
+        );
       }}
     >
       <canvas ref={canvas} aria-hidden />
-      {bands.map((band) => band.enabled && isPassFilter(band.type) && <LanePost key={band.id} strip={strip} band={band} height={height} />)}
+      {bands.map(
+        (band) =>
+          band.enabled &&
+          isPassFilter(band.type) && <LanePost key={band.id} strip={strip} band={band} height={height} />,
+      )}
       {!endBand(strip, 'high-pass') && <OpenEnd strip={strip} type="high-pass" height={height} />}
       {!endBand(strip, 'low-pass') && <OpenEnd strip={strip} type="low-pass" height={height} />}
     </Field>
@@ -62,5 +84,10 @@ const Field = styled.div`
   position: relative;
   overflow: hidden;
   touch-action: none;
-  canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
+  canvas {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+  }
 `;

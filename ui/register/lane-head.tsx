@@ -34,7 +34,11 @@ export function LaneHead({ strip, trackIndex, height }: { strip: Strip; trackInd
       <Name
         type="button"
         title={name}
-        data-hint={trackIndex === null ? '↑ ↓ choose the track above and below' : 'Drag up or down to move the track · Alt ↑ ↓ on the keyboard'}
+        data-hint={
+          trackIndex === null
+            ? '↑ ↓ choose the track above and below'
+            : 'Drag up or down to move the track · Alt ↑ ↓ on the keyboard'
+        }
         onClick={() => useSelection.getState().chooseStrip(strip.id)}
         onPointerDown={(event) => {
           if (trackIndex === null) return;
@@ -48,10 +52,20 @@ export function LaneHead({ strip, trackIndex, height }: { strip: Strip; trackInd
       </Name>
       {'muted' in strip && (
         <>
-          <LaneToggle aria-label={`Mute ${name}`} isSelected={strip.muted} onChange={(muted) => edit(set({ muted }), 'Mute')} data-hint="Mute · M">
+          <LaneToggle
+            aria-label={`Mute ${name}`}
+            isSelected={strip.muted}
+            onChange={(muted) => edit(set({ muted }), 'Mute')}
+            data-hint="Mute · M"
+          >
             M
           </LaneToggle>
-          <LaneToggle aria-label={`Solo ${name}`} isSelected={strip.soloed} onChange={(soloed) => edit(set({ soloed }), 'Solo')} data-hint="Solo · S">
+          <LaneToggle
+            aria-label={`Solo ${name}`}
+            isSelected={strip.soloed}
+            onChange={(soloed) => edit(set({ soloed }), 'Solo')}
+            data-hint="Solo · S"
+          >
             S
           </LaneToggle>
         </>
@@ -64,10 +78,16 @@ export function LaneHead({ strip, trackIndex, height }: { strip: Strip; trackInd
         width={46}
         isPlain
         onCommit={(gainDb) => edit(set({ gainDb }), 'Level')}
-        onStep={(direction, size) => editByKey(set({ gainDb: stepDb(strip.gainDb, direction, size, FADER_RANGE_DB) }), 'Level', `${strip.id}/gain`)}
+        onStep={(direction, size) =>
+          editByKey(set({ gainDb: stepDb(strip.gainDb, direction, size, FADER_RANGE_DB) }), 'Level', `${strip.id}/gain`)
+        }
       />
       <Meter>
-        <div ref={meter} data-testid={`meter-${strip.id}`} style={{ background: 'ink' in strip ? `var(--ink-${strip.ink})` : 'var(--ink)', transform: 'scaleX(0)' }} />
+        <div
+          ref={meter}
+          data-testid={`meter-${strip.id}`}
+          style={{ background: 'ink' in strip ? `var(--ink-${strip.ink})` : 'var(--ink)', transform: 'scaleX(0)' }}
+        />
       </Meter>
     </Head>
   );
@@ -108,5 +128,8 @@ const Meter = styled.div`
   bottom: 1px;
   left: 8px;
   height: 2px;
-  div { height: 100%; transform-origin: left; }
+  div {
+    height: 100%;
+    transform-origin: left;
+  }
 `;

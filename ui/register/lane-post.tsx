@@ -40,7 +40,9 @@ export function LanePost({ strip, band, height }: { strip: Strip; band: Band; he
       onPointerDown={(event) => {
         choose();
         if (event.altKey) return;
-        dragEdit(event, `Move the ${type}`, ({ dx, dy }) => setBand(currentSong(), strip.id, band.id, dragPost(band, dx, dy, axis)));
+        dragEdit(event, `Move the ${type}`, ({ dx, dy }) =>
+          setBand(currentSong(), strip.id, band.id, dragPost(band, dx, dy, axis)),
+        );
       }}
       onFocus={(event) => focusCrosshair(event.currentTarget, band.frequencyHz)}
       onBlur={() => showCrosshair(null)}
@@ -49,7 +51,10 @@ export function LanePost({ strip, band, height }: { strip: Strip; band: Band; he
         const arrow = arrowDirection(event);
         if (arrow) {
           const order = Math.min(HIGHEST_ORDER, Math.max(1, band.order + arrow.direction));
-          const changes = arrow.axis === 'x' ? { frequencyHz: stepHz(band.frequencyHz, arrow.direction, stepSize(event)) } : { order };
+          const changes =
+            arrow.axis === 'x'
+              ? { frequencyHz: stepHz(band.frequencyHz, arrow.direction, stepSize(event)) }
+              : { order };
           changeBandByKey(strip.id, band.id, changes, `Move the ${type}`);
         } else if (event.key === 'Delete' || event.key === 'Backspace') removeBand(strip.id, band.id);
         else return;
@@ -86,7 +91,9 @@ export function OpenEnd({ strip, type, height }: { strip: Strip; type: PassType;
         useSelection.getState().chooseStrip(strip.id);
         if (event.altKey) return;
         const newBandId = nanoid(10);
-        dragEdit(event, `New ${type}`, ({ dx }) => (dx * inward > 0 ? dragInEnd(currentSettled(), strip, type, dx, axis, newBandId) : null));
+        dragEdit(event, `New ${type}`, ({ dx }) =>
+          dx * inward > 0 ? dragInEnd(currentSettled(), strip, type, dx, axis, newBandId) : null,
+        );
       }}
       onKeyDown={(event) => {
         if (event.ctrlKey || event.metaKey || arrowDirection(event)?.axis !== 'x') return;
@@ -94,7 +101,9 @@ export function OpenEnd({ strip, type, height }: { strip: Strip; type: PassType;
         event.stopPropagation();
         if (arrowDirection(event)!.direction !== inward) return;
         useSelection.getState().chooseStrip(strip.id);
-        useSongStore.getState().edit(dragInEnd(currentSettled(), strip, type, inward * 24, axis, nanoid(10)), `New ${type}`);
+        useSongStore
+          .getState()
+          .edit(dragInEnd(currentSettled(), strip, type, inward * 24, axis, nanoid(10)), `New ${type}`);
       }}
     >
       <svg width={20} height={height} overflow="visible" aria-hidden>
@@ -118,8 +127,18 @@ const Grip = styled.div<{ $ghost?: boolean }>`
   cursor: ew-resize;
   touch-action: none;
   outline: none;
-  line { stroke: currentColor; stroke-width: 1.6; }
-  &:hover { color: var(--accent); }
-  &:focus-visible { color: var(--accent); outline: 2px solid var(--claim); outline-offset: -2px; border-radius: 3px; }
+  line {
+    stroke: currentColor;
+    stroke-width: 1.6;
+  }
+  &:hover {
+    color: var(--accent);
+  }
+  &:focus-visible {
+    color: var(--accent);
+    outline: 2px solid var(--claim);
+    outline-offset: -2px;
+    border-radius: 3px;
+  }
   ${({ $ghost }) => $ghost && 'opacity: 0; &:hover, &:focus-visible { opacity: 0.6; }'}
 `;

@@ -24,7 +24,9 @@ export function Register() {
   return (
     <Lanes ref={box} role="group" aria-label="Register">
       {height > 0 &&
-        lanes.map((id, i) => <Lane key={id} stripId={id} trackIndex={i < tracks ? i : null} height={laneHeight} topDb={topDb} />)}
+        lanes.map((id, i) => (
+          <Lane key={id} stripId={id} trackIndex={i < tracks ? i : null} height={laneHeight} topDb={topDb} />
+        ))}
     </Lanes>
   );
 }
@@ -42,7 +44,13 @@ const Lane = memo(function Lane({ stripId, trackIndex, height, topDb }: LaneProp
   const isChosen = useSelection((selection) => selection.stripId === stripId);
   if (!strip) return null;
   return (
-    <Row style={{ height }} data-chosen={isChosen || undefined} data-testid={`lane-${stripId}`} role="group" aria-label={'name' in strip ? strip.name : 'Master'}>
+    <Row
+      style={{ height }}
+      data-chosen={isChosen || undefined}
+      data-testid={`lane-${stripId}`}
+      role="group"
+      aria-label={'name' in strip ? strip.name : 'Master'}
+    >
       <LaneHead strip={strip} trackIndex={trackIndex} height={height} />
       <LaneField strip={strip} height={height} topDb={topDb} isSilent={isSilent} />
     </Row>
@@ -51,7 +59,6 @@ const Lane = memo(function Lane({ stripId, trackIndex, height, topDb }: LaneProp
 
 /** The scroll bar stands on the left, where it takes nothing from the axis. */
 const Lanes = styled.div`
-  grid-column: 1 / 3;
   min-height: 0;
   overflow: hidden auto;
   direction: rtl;
@@ -64,5 +71,8 @@ const Row = styled.div`
   direction: ltr;
   border-top: 1px solid var(--grid);
   border-left: 3px solid transparent;
-  &[data-chosen] { border-left-color: var(--ink-6); background: var(--selected); }
+  &[data-chosen] {
+    border-left-color: var(--ink-6);
+    background: var(--selected);
+  }
 `;

@@ -54,7 +54,12 @@ function RenderSheet({ onClose }: { onClose: () => void }) {
       <p>
         “{title}”, the whole song: {writeLength(seconds)}, {rateHz / 1000} kHz, stereo, as a WAV file.
       </p>
-      <Formats aria-label="Sample format" value={format} onChange={(value) => setFormat(value as RenderFormat)} isDisabled={job?.state === 'running'}>
+      <Formats
+        aria-label="Sample format"
+        value={format}
+        onChange={(value) => setFormat(value as RenderFormat)}
+        isDisabled={job?.state === 'running'}
+      >
         {FORMATS.map(({ id, name, what }) => (
           <Format key={id} value={id}>
             <i aria-hidden />
@@ -81,10 +86,16 @@ function RenderSheet({ onClose }: { onClose: () => void }) {
           </Done>
         )}
         {job?.state === 'cancelled' && <p>The render was cancelled. Nothing of it was kept.</p>}
-        {(problem ?? (job?.state === 'failed' && job.error?.message)) && <Problem role="alert">{problem ?? job?.error?.message}</Problem>}
+        {(problem ?? (job?.state === 'failed' && job.error?.message)) && (
+          <Problem role="alert">{problem ?? job?.error?.message}</Problem>
+        )}
       </div>
       <DialogActions>
-        {job?.state === 'running' ? <Button onPress={() => cancelJob(job.id)}>Cancel the render</Button> : <Button onPress={onClose}>Close</Button>}
+        {job?.state === 'running' ? (
+          <Button onPress={() => cancelJob(job.id)}>Cancel the render</Button>
+        ) : (
+          <Button onPress={onClose}>Close</Button>
+        )}
         <Button $strong isDisabled={job?.state === 'running' || seconds === 0} onPress={() => void start()}>
           Render
         </Button>
@@ -105,18 +116,39 @@ const Format = styled(Radio)`
   gap: 8px;
   padding: 4px 6px;
   border-radius: 3px;
-  b { font-weight: 600; }
-  span { color: var(--soft); }
-  i { width: 13px; height: 13px; border: 1.5px solid var(--soft); border-radius: 50%; }
-  &[data-selected] { background: var(--paper); }
-  &[data-selected] i { border: 4px solid var(--ink); }
+  b {
+    font-weight: 600;
+  }
+  span {
+    color: var(--soft);
+  }
+  i {
+    width: 13px;
+    height: 13px;
+    border: 1.5px solid var(--soft);
+    border-radius: 50%;
+  }
+  &[data-selected] {
+    background: var(--paper);
+  }
+  &[data-selected] i {
+    border: 4px solid var(--ink);
+  }
 `;
 const Running = styled.div`
-  p { margin-top: 5px; color: var(--soft); }
+  p {
+    margin-top: 5px;
+    color: var(--soft);
+  }
 `;
 const Done = styled.div`
-  a { color: var(--claim); font-weight: 600; }
-  p { margin-top: 6px; }
+  a {
+    color: var(--claim);
+    font-weight: 600;
+  }
+  p {
+    margin-top: 6px;
+  }
 `;
 const Problem = styled.p`
   color: var(--accent);

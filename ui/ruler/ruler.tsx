@@ -22,7 +22,12 @@ export function Ruler() {
         ))}
       {axis.width > 0 &&
         AXIS_TICKS.map(({ hz, label }, i) => (
-          <Tick key={hz} x={axis.x(hz)} y={34} textAnchor={i === 0 ? 'start' : i === AXIS_TICKS.length - 1 ? 'end' : 'middle'}>
+          <Tick
+            key={hz}
+            x={axis.x(hz)}
+            y={34}
+            textAnchor={i === 0 ? 'start' : i === AXIS_TICKS.length - 1 ? 'end' : 'middle'}
+          >
             {label}
           </Tick>
         ))}

@@ -1,5 +1,13 @@
 export { useAnalyses } from './analyses';
-export { audioState, liveAtFader, positionSeconds, refreshLiveSpectra, startSession, useSession } from './session-store';
+export {
+  audioState,
+  liveAtFader,
+  positionSeconds,
+  refreshLiveSpectra,
+  startSession,
+  useSession,
+} from './session-store';
 export { heardSpectra } from './spectra';
 export { useFrames } from './use-frames';
+export { useLiveRedraw } from './use-live-redraw';
 export { useRidgeTop, useStripSpectrum } from './use-spectra';

@@ -85,7 +85,9 @@ function tellListening(): void {
 
 function tellLoop(song: Song): void {
   const { loop, rateHz } = song;
-  session?.setLoop(loop?.enabled ? { start: Math.round(loop.startSeconds * rateHz), end: Math.round(loop.endSeconds * rateHz) } : null);
+  session?.setLoop(
+    loop?.enabled ? { start: Math.round(loop.startSeconds * rateHz), end: Math.round(loop.endSeconds * rateHz) } : null,
+  );
 }
 
 function updateMatchedGain(): void {
@@ -105,7 +107,12 @@ export function startSession(): () => void {
     onTaps: (rings) =>
       void liveSpectra?.setRings(
         rateHz,
-        Object.fromEntries(rings.flatMap(({ trackId, before, after }) => [[`${trackId}/before`, before], [`${trackId}/after`, after]])),
+        Object.fromEntries(
+          rings.flatMap(({ trackId, before, after }) => [
+            [`${trackId}/before`, before],
+            [`${trackId}/after`, after],
+          ]),
+        ),
       ),
   });
   useSession.setState({ isPlaying: false, loading: 0, before: false, mono: false });
@@ -153,7 +160,6 @@ function watchPlayback(): () => void {
 /** The live spectra by name: `<track>/after` of every track, and `<track>/before` of the chosen one. */
 let latest: Record<string, Float32Array> = {};
 let isMeasuring = false;
-
 
 /** Asks for live spectra; what is drawn reads them with {@link liveAtFader}. At most one request at a time. */
 export async function refreshLiveSpectra(): Promise<void> {

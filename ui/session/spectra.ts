@@ -35,10 +35,15 @@ export function heardSpectra(song: Song, analyses: Analyses): MixedSpectrum[] {
   const compiled = compileSong(song);
   const busResponse = (outputId: string): { chainDb: Float64Array; gainDb: number; audible: boolean } => {
     const bus = song.buses.find((one) => one.id === outputId);
-    if (!bus) return { chainDb: chainResponseDb(song.master.chain, song.rateHz), gainDb: song.master.gainDb, audible: true };
+    if (!bus)
+      return { chainDb: chainResponseDb(song.master.chain, song.rateHz), gainDb: song.master.gainDb, audible: true };
     const rest = busResponse(bus.outputId);
     const own = chainResponseDb(bus.chain, song.rateHz);
-    return { chainDb: own.map((db, i) => db + rest.chainDb[i]), gainDb: bus.gainDb + rest.gainDb, audible: rest.audible && !bus.muted };
+    return {
+      chainDb: own.map((db, i) => db + rest.chainDb[i]),
+      gainDb: bus.gainDb + rest.gainDb,
+      audible: rest.audible && !bus.muted,
+    };
   };
   return song.tracks.flatMap((track, i) => {
     const onward = busResponse(track.outputId);
@@ -56,7 +61,8 @@ export function heardSpectra(song: Song, analyses: Analyses): MixedSpectrum[] {
 /** The spectrum of a track, or of a sum: powers added, since the tracks of a song are not correlated. */
 export function stripSpectrum(song: Song, strip: Strip, analyses: Analyses): MixedSpectrum {
   if ('audioId' in strip) return trackSpectrum(strip, song.rateHz, analyses);
-  const feeding = strip.id === MASTER_ID ? song : { ...song, tracks: song.tracks.filter((track) => track.outputId === strip.id) };
+  const feeding =
+    strip.id === MASTER_ID ? song : { ...song, tracks: song.tracks.filter((track) => track.outputId === strip.id) };
   const spectra = heardSpectra(feeding, analyses);
   const sum = (side: keyof MixedSpectrum) =>
     Float64Array.from({ length: SPECTRUM_BANDS }, (_, band) =>

@@ -19,5 +19,8 @@ export function useStripSpectrum(strip: Strip): MixedSpectrum {
 export function useRidgeTop(): number {
   const analyses = useAnalyses((state) => state.byAudio);
   const tracks = useSong((song) => song.tracks);
-  return useMemo(() => ridgeTopDb(tracks.map((track) => analyses[track.audioId]?.spectrumDb ?? [])), [tracks, analyses]);
+  return useMemo(
+    () => ridgeTopDb(tracks.map((track) => analyses[track.audioId]?.spectrumDb ?? [])),
+    [tracks, analyses],
+  );
 }

@@ -19,7 +19,14 @@ const tidy = (seconds: number) => Math.round(seconds * 1000) / 1000;
  * @param by how far it is moved
  * @param reach how near to the beginning of a part it sticks there
  */
-export function moveLoop(song: Song, loop: Loop, part: LoopPart, by: number, lengthSeconds: number, reach: number): Edit {
+export function moveLoop(
+  song: Song,
+  loop: Loop,
+  part: LoopPart,
+  by: number,
+  lengthSeconds: number,
+  reach: number,
+): Edit {
   const stick = (seconds: number) => snapped(seconds, song, lengthSeconds, reach);
   if (part === 'start') {
     const startSeconds = Math.min(loop.endSeconds - SHORTEST, Math.max(0, stick(loop.startSeconds + by)));

@@ -25,7 +25,8 @@ export function mixOutline(parts: readonly OutlinePart[], lengthFrames: number, 
       const first = Math.floor((column * framesPerColumn) / level.framesPerEntry);
       const last = Math.max(first + 1, Math.floor(((column + 1) * framesPerColumn) / level.framesPerEntry));
       let peak = 0;
-      for (let i = first; i < Math.min(entries, last); i++) peak = Math.max(peak, -level.extremes[2 * i], level.extremes[2 * i + 1]);
+      for (let i = first; i < Math.min(entries, last); i++)
+        peak = Math.max(peak, -level.extremes[2 * i], level.extremes[2 * i + 1]);
       power[column] += (peak * gain) ** 2;
     }
   }

@@ -32,7 +32,9 @@ export function SongStrip() {
   const perSecond = lengthSeconds > 0 ? width / lengthSeconds : 0;
 
   // The outline depends on faders and on what is heard, not on the equalizers: a string of figures tells when it changes.
-  const mixKey = compileSong(song).tracks.map(({ audioId, gain, audible }) => `${audioId}:${gain * audible}`).join();
+  const mixKey = compileSong(song)
+    .tracks.map(({ audioId, gain, audible }) => `${audioId}:${gain * audible}`)
+    .join();
   const outline = useMemo(() => {
     const parts = mixKey.split(',').flatMap((entry) => {
       const [audioId, gain] = entry.split(':');
@@ -66,18 +68,28 @@ export function SongStrip() {
     }, [perSecond]),
   );
 
-  const secondsAt = (clientX: number) => (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond);
+  const secondsAt = (clientX: number) =>
+    (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond);
   const { loop } = song;
   const grab = (part: LoopPart) => (event: React.PointerEvent) => {
     if (!loop) return;
-    dragEdit(event, 'Move the loop', ({ dx }) => moveLoop(currentSong(), loop, part, dx / perSecond, lengthSeconds, SNAP_PIXELS / perSecond));
+    dragEdit(event, 'Move the loop', ({ dx }) =>
+      moveLoop(currentSong(), loop, part, dx / perSecond, lengthSeconds, SNAP_PIXELS / perSecond),
+    );
   };
   const nudge = (part: LoopPart) => (event: React.KeyboardEvent) => {
     const arrow = arrowDirection(event);
     if (!loop || arrow?.axis !== 'x') return;
     event.preventDefault();
     event.stopPropagation();
-    const next = moveLoop(currentSong(), loop, part, arrow.direction * LOOP_STEP * (event.altKey ? 10 : 1), lengthSeconds, 0);
+    const next = moveLoop(
+      currentSong(),
+      loop,
+      part,
+      arrow.direction * LOOP_STEP * (event.altKey ? 10 : 1),
+      lengthSeconds,
+      0,
+    );
     useSongStore.getState().editByKey(next, 'Move the loop', `loop/${part}`);
   };
   const handle = (part: LoopPart, label: string, seconds: number) => (
@@ -100,7 +112,11 @@ export function SongStrip() {
     <Strip>
       <Label>
         <span>Song</span>
-        <b>{loop ? `${writeLength(loop.startSeconds)} to ${writeLength(loop.endSeconds)}${loop.enabled ? '' : ', loop off'}` : writeLength(lengthSeconds)}</b>
+        <b>
+          {loop
+            ? `${writeLength(loop.startSeconds)} to ${writeLength(loop.endSeconds)}${loop.enabled ? '' : ', loop off'}`
+            : writeLength(lengthSeconds)}
+        </b>
       </Label>
       <Field
         ref={box}
@@ -110,7 +126,9 @@ export function SongStrip() {
           if (event.button !== 0 || perSecond === 0) return;
           const from = secondsAt(event.clientX);
           seek(from);
-          dragEdit(event, 'Draw a loop', ({ clientX }) => drawLoop(currentSong(), from, secondsAt(clientX), lengthSeconds, SNAP_PIXELS / perSecond));
+          dragEdit(event, 'Draw a loop', ({ clientX }) =>
+            drawLoop(currentSong(), from, secondsAt(clientX), lengthSeconds, SNAP_PIXELS / perSecond),
+          );
         }}
       >
         <canvas ref={canvas} aria-hidden />
@@ -129,7 +147,10 @@ export function SongStrip() {
           </Part>
         ))}
         {loop && perSecond > 0 && (
-          <Bracket $enabled={loop.enabled} style={{ left: loop.startSeconds * perSecond, width: (loop.endSeconds - loop.startSeconds) * perSecond }}>
+          <Bracket
+            $enabled={loop.enabled}
+            style={{ left: loop.startSeconds * perSecond, width: (loop.endSeconds - loop.startSeconds) * perSecond }}
+          >
             {handle('whole', 'Loop', loop.startSeconds)}
             {handle('start', 'Loop start', loop.startSeconds)}
             {handle('end', 'Loop end', loop.endSeconds)}
@@ -166,14 +187,24 @@ const Strip = styled.section`
 const Label = styled.div`
   padding: 7px 18px;
   line-height: 1.25;
-  span { display: block; color: var(--soft); }
-  b { font-weight: 500; }
+  span {
+    display: block;
+    color: var(--soft);
+  }
+  b {
+    font-weight: 500;
+  }
 `;
 const Field = styled.div`
   position: relative;
   overflow: hidden;
   touch-action: none;
-  canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
+  canvas {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+  }
 `;
 const Part = styled.div`
   position: absolute;
@@ -190,13 +221,15 @@ const Part = styled.div`
     pointer-events: auto;
     cursor: default;
   }
-  button:hover { color: var(--claim); }
+  button:hover {
+    color: var(--claim);
+  }
 `;
 const Bracket = styled.div<{ $enabled: boolean }>`
   position: absolute;
   bottom: 1px;
   height: 8px;
-  border: solid ${({ $enabled }) => ($enabled ? 'var(--claim)' : 'var(--rule)')};
+  border: solid ${({ $enabled }) => ($enabled ? 'var(--claim)' : 'var(--soft)')};
   border-width: 0 2.5px 3px;
 `;
 const LoopHandle = styled.div<{ $part: LoopPart }>`

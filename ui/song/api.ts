@@ -20,5 +20,9 @@ export async function request<T>(method: 'GET' | 'POST' | 'DELETE', url: string,
 /** The error in an answer of the server. */
 export function errorOf(json: unknown, status: number): OrvidError {
   const error = (json as { error?: { code: ErrorCode; message: string; kept?: string } }).error;
-  return new OrvidError(error?.code ?? 'internal', error?.message ?? `The server answered with status ${status}.`, error?.kept);
+  return new OrvidError(
+    error?.code ?? 'internal',
+    error?.message ?? `The server answered with status ${status}.`,
+    error?.kept,
+  );
 }

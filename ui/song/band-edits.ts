@@ -1,5 +1,14 @@
 import { nanoid } from 'nanoid';
-import { findStrip, firstEqualizer, freeLetter, newBandSettings, type Band, type BandType, type Edit, type Song } from '@/core/song';
+import {
+  findStrip,
+  firstEqualizer,
+  freeLetter,
+  newBandSettings,
+  type Band,
+  type BandType,
+  type Edit,
+  type Song,
+} from '@/core/song';
 import { currentSong, useSongStore } from './song-store';
 import { useSelection } from './selection';
 
@@ -15,7 +24,12 @@ export function setBand(song: Song, stripId: string, bandId: string, changes: Ba
 }
 
 /** @param bandId for a gesture that makes the same band again and again while it goes on */
-export function makeBand(song: Song, stripId: string, shape: { type: BandType; frequencyHz: number } & BandChanges, bandId = nanoid(10)): { edit: Edit; band: Band } | null {
+export function makeBand(
+  song: Song,
+  stripId: string,
+  shape: { type: BandType; frequencyHz: number } & BandChanges,
+  bandId = nanoid(10),
+): { edit: Edit; band: Band } | null {
   const strip = findStrip(song, stripId);
   const equalizer = strip && firstEqualizer(strip);
   if (!equalizer) return null;

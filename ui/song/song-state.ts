@@ -38,7 +38,10 @@ function withEdits(song: Song, edits: readonly Edit[]): Song {
 }
 
 function rebuilt(state: SongState): SongState {
-  const settled = withEdits(state.confirmed, state.pending.map(({ edit }) => edit));
+  const settled = withEdits(
+    state.confirmed,
+    state.pending.map(({ edit }) => edit),
+  );
   return { ...state, settled, song: withEdits(settled, state.preview ? [state.preview] : []) };
 }
 
@@ -71,17 +74,31 @@ export function stepHistory(state: SongState, direction: 'undo' | 'redo'): SongS
 /** Drops the step that can no longer be taken. */
 export function dropStep(state: SongState, direction: 'undo' | 'redo'): SongState {
   const taken = step(state.history, direction);
-  return taken ? { ...state, history: direction === 'undo' ? { ...taken.history, undone: state.history.undone } : { ...taken.history, done: state.history.done } } : state;
+  return taken
+    ? {
+        ...state,
+        history:
+          direction === 'undo'
+            ? { ...taken.history, undone: state.history.undone }
+            : { ...taken.history, done: state.history.done },
+      }
+    : state;
 }
 
 /**
  * Takes an edit that the server has put into the journal, this window's own or another's.
  * @returns the next state; `gap` when edits between are missing, so that the song must be asked for again
  */
-export function confirmEdit(state: SongState, edit: { id: string; revision: number; edit: Edit }): { state: SongState; gap: boolean } {
+export function confirmEdit(
+  state: SongState,
+  edit: { id: string; revision: number; edit: Edit },
+): { state: SongState; gap: boolean } {
   if (edit.revision <= state.revision) {
     // Known already, perhaps from the whole song that was loaded after a gap: it is only no longer on its way.
-    return { state: state.pending.some((one) => one.id === edit.id) ? forgetPending(state, edit.id) : state, gap: false };
+    return {
+      state: state.pending.some((one) => one.id === edit.id) ? forgetPending(state, edit.id) : state,
+      gap: false,
+    };
   }
   if (edit.revision !== state.revision + 1) return { state, gap: true };
   const pending = state.pending.filter((one) => one.id !== edit.id);

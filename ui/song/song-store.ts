@@ -14,11 +14,13 @@ export interface Notice {
 }
 
 interface SongStore {
+  /** Empty while no song is open. */
   songId: string;
   state: SongState;
   saved: SavedState;
   notices: readonly Notice[];
   open: (songId: string, song: Song, revision: number) => void;
+  close: () => void;
   /** Replaces the state: for what comes from the server. */
   setState: (change: (state: SongState) => SongState) => void;
   setSaved: (saved: SavedState) => void;
@@ -36,7 +38,18 @@ interface SongStore {
   dismiss: (id: number) => void;
 }
 
-const EMPTY: Song = { format: 'orvid.song', version: 1, title: 'Song', rateHz: 48000, parts: [], loop: null, tracks: [], buses: [], master: { id: 'master', gainDb: 0, chain: [] }, passages: [] };
+const EMPTY: Song = {
+  format: 'orvid.song',
+  version: 1,
+  title: 'Song',
+  rateHz: 48000,
+  parts: [],
+  loop: null,
+  tracks: [],
+  buses: [],
+  master: { id: 'master', gainDb: 0, chain: [] },
+  passages: [],
+};
 let notices = 0;
 /** Presses of a key that are farther apart than this are steps of their own. */
 const PRESSES_APART_MS = 800;
@@ -63,7 +76,9 @@ export const useSongStore = create<SongStore>((set, get) => {
     state: openSongState(EMPTY, 0),
     saved: 'saved',
     notices: [],
-    open: (songId, song, revision) => set({ songId, state: openSongState(song, revision), saved: 'saved', notices: [] }),
+    open: (songId, song, revision) =>
+      set({ songId, state: openSongState(song, revision), saved: 'saved', notices: [] }),
+    close: () => set({ songId: '' }),
     setState: (change) => set({ state: change(get().state) }),
     setSaved: (saved) => set({ saved }),
     edit: (edit, label) => {

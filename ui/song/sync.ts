@@ -44,12 +44,17 @@ export function startSync(songId: string, clientId: string): () => void {
         const sent = store.getState().state.pending.slice(0, MOST_AT_ONCE);
         if (sent.length === 0 || isOver) break;
         if (store.getState().saved === 'saved') store.getState().setSaved('saving');
-        const { outcomes } = await request<{ outcomes: Outcome[] }>('POST', `/api/songs/${songId}/edits`, { clientId, edits: sent });
+        const { outcomes } = await request<{ outcomes: Outcome[] }>('POST', `/api/songs/${songId}/edits`, {
+          clientId,
+          edits: sent,
+        });
         for (const outcome of outcomes) {
           const edit = sent.find((one) => one.id === outcome.id)?.edit;
           if ('error' in outcome) {
             store.getState().setState((state) => forgetPending(state, outcome.id));
-            store.getState().tell(`A change could not be kept: ${outcome.error.message} ${outcome.error.kept ?? ''}`, 'error');
+            store
+              .getState()
+              .tell(`A change could not be kept: ${outcome.error.message} ${outcome.error.kept ?? ''}`, 'error');
           } else if (edit) confirm(outcome.id, outcome.revision, edit);
         }
         // An edit whose turn has not come (another window's came first) stays pending until the events bring it.
@@ -81,7 +86,8 @@ export function startSync(songId: string, clientId: string): () => void {
 
   listen();
   const unsubscribe = store.subscribe((now, before) => {
-    if (now.state.pending !== before.state.pending && now.state.pending.length > before.state.pending.length) void send();
+    if (now.state.pending !== before.state.pending && now.state.pending.length > before.state.pending.length)
+      void send();
   });
   const warn = (event: BeforeUnloadEvent) => {
     if (store.getState().state.pending.length > 0) event.preventDefault();

@@ -22,8 +22,21 @@ const Page = styled.main`
   max-width: 460px;
   margin: 18vh auto 0;
   padding: 0 24px;
-  h1 { font: italic 400 28px/1.2 ${SERIF}; }
-  p { margin: 12px 0 20px; color: var(--soft); font-size: 15px; }
-  div { display: flex; align-items: center; gap: 18px; }
-  a { color: var(--claim); font-weight: 600; }
+  h1 {
+    font: italic 400 28px/1.2 ${SERIF};
+  }
+  p {
+    margin: 12px 0 20px;
+    color: var(--soft);
+    font-size: 15px;
+  }
+  div {
+    display: flex;
+    align-items: center;
+    gap: 18px;
+  }
+  a {
+    color: var(--claim);
+    font-weight: 600;
+  }
 `;

@@ -91,7 +91,9 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
               <Link href={`/songs/${song.id}`}>{song.title}</Link>
               <span>{song.tracks === 1 ? '1 track' : `${song.tracks} tracks`}</span>
               <span>{writeLength(song.lengthSeconds)}</span>
-              <span suppressHydrationWarning>changed {formatDistanceToNow(new Date(song.changedAt), { addSuffix: true })}</span>
+              <span suppressHydrationWarning>
+                changed {formatDistanceToNow(new Date(song.changedAt), { addSuffix: true })}
+              </span>
               <MenuTrigger>
                 <TextButton aria-label={`What to do with ${song.title}`}>More…</TextButton>
                 <MenuPanel placement="bottom end">
@@ -165,8 +167,15 @@ const Head = styled.header`
   align-items: end;
   padding-bottom: 14px;
   border-bottom: 2px solid var(--ink);
-  h1 { grid-column: 1 / -1; font: italic 400 30px/1.1 ${SERIF}; margin-bottom: 22px; }
-  p { font-size: 18px; font-weight: 600; }
+  h1 {
+    grid-column: 1 / -1;
+    font: italic 400 30px/1.1 ${SERIF};
+    margin-bottom: 22px;
+  }
+  p {
+    font-size: 18px;
+    font-weight: 600;
+  }
 `;
 const Rows = styled.ul`
   margin: 0;
@@ -190,10 +199,17 @@ const Rows = styled.ul`
     text-overflow: ellipsis;
     white-space: nowrap;
   }
-  a:hover { text-decoration: underline; text-underline-offset: 4px; }
+  a:hover {
+    text-decoration: underline;
+    text-underline-offset: 4px;
+  }
   @media (max-width: 640px) {
-    li { grid-template-columns: minmax(0, 1fr) 80px 60px; }
-    li > span:nth-of-type(n + 2) { display: none; }
+    li {
+      grid-template-columns: minmax(0, 1fr) 80px 60px;
+    }
+    li > span:nth-of-type(n + 2) {
+      display: none;
+    }
   }
 `;
 const Empty = styled.p`

@@ -19,7 +19,11 @@ export function StripPanel() {
     <Panel aria-label={isMaster ? 'Master' : `Track ${stripName(strip)}`}>
       <h2>{isMaster ? 'Master' : 'Track'}</h2>
       {isMaster ? (
-        <Help>{tracks === 0 ? 'A song begins with its recordings.' : 'Everything runs into the master. ↑ and ↓ choose a track.'}</Help>
+        <Help>
+          {tracks === 0
+            ? 'A song begins with its recordings.'
+            : 'Everything runs into the master. ↑ and ↓ choose a track.'}
+        </Help>
       ) : (
         <Identity key={strip.id} strip={strip as Exclude<Strip, Song['master']>} />
       )}
@@ -42,12 +46,23 @@ function Identity({ strip }: { strip: Exclude<Strip, Song['master']> }) {
     <>
       <Row>
         <label htmlFor={nameId}>Name</label>
-        <Line id={nameId} value={strip.name} maxLength={120} onCommit={(name) => name && set({ name }, 'Rename the track')} />
+        <Line
+          id={nameId}
+          value={strip.name}
+          maxLength={120}
+          onCommit={(name) => name && set({ name }, 'Rename the track')}
+        />
       </Row>
       {'part' in strip && (
         <Row>
           <label htmlFor={partId}>Part</label>
-          <Line id={partId} value={strip.part} maxLength={60} placeholder="what instrument" onCommit={(part) => set({ part }, 'Part')} />
+          <Line
+            id={partId}
+            value={strip.part}
+            maxLength={60}
+            placeholder="what instrument"
+            onCommit={(part) => set({ part }, 'Part')}
+          />
         </Row>
       )}
       <Row>
@@ -72,7 +87,8 @@ function Identity({ strip }: { strip: Exclude<Strip, Song['master']> }) {
 function LevelAndPlace({ strip }: { strip: Strip }) {
   const set = useSet(strip);
   const editByKey = useSongStore((store) => store.editByKey);
-  const byKey = (changes: object, label: string) => editByKey({ kind: 'strip.set', stripId: strip.id, changes }, label, `${strip.id}/${label}`);
+  const byKey = (changes: object, label: string) =>
+    editByKey({ kind: 'strip.set', stripId: strip.id, changes }, label, `${strip.id}/${label}`);
   return (
     <>
       <Row>
@@ -83,7 +99,9 @@ function LevelAndPlace({ strip }: { strip: Strip }) {
           parse={(text) => parseGain(text, FADER_RANGE_DB)}
           example="−3, +2.5 dB"
           onCommit={(gainDb) => set({ gainDb }, 'Level')}
-          onStep={(direction, size) => byKey({ gainDb: stepDb(strip.gainDb, direction, size, FADER_RANGE_DB) }, 'Level')}
+          onStep={(direction, size) =>
+            byKey({ gainDb: stepDb(strip.gainDb, direction, size, FADER_RANGE_DB) }, 'Level')
+          }
         />
       </Row>
       {'pan' in strip && (
@@ -95,15 +113,26 @@ function LevelAndPlace({ strip }: { strip: Strip }) {
             parse={parsePan}
             example="L 30, R 30 or C"
             onCommit={(pan) => set({ pan }, 'Position')}
-            onStep={(direction, size) => byKey({ pan: steppedPan(strip.pan, direction, size === 'fine' ? 0.01 : size === 'coarse' ? 0.25 : 0.05) }, 'Position')}
+            onStep={(direction, size) =>
+              byKey(
+                { pan: steppedPan(strip.pan, direction, size === 'fine' ? 0.01 : size === 'coarse' ? 0.25 : 0.05) },
+                'Position',
+              )
+            }
           />
-          <i data-hint="A mono track in the middle reaches each side at −3 dB; at a side it is at 0 dB">constant power</i>
+          <i data-hint="A mono track in the middle reaches each side at −3 dB; at a side it is at 0 dB">
+            constant power
+          </i>
         </Row>
       )}
       {'polarityInverted' in strip && (
         <Row>
           <span>Polarity</span>
-          <ToggleButton $tone="ink" isSelected={strip.polarityInverted} onChange={(polarityInverted) => set({ polarityInverted }, 'Polarity')}>
+          <ToggleButton
+            $tone="ink"
+            isSelected={strip.polarityInverted}
+            onChange={(polarityInverted) => set({ polarityInverted }, 'Polarity')}
+          >
             {strip.polarityInverted ? 'Turned' : 'As recorded'}
           </ToggleButton>
         </Row>
@@ -113,7 +142,8 @@ function LevelAndPlace({ strip }: { strip: Strip }) {
 }
 
 /** Rounded, so that many steps there and back end in the middle. */
-const steppedPan = (pan: number, direction: 1 | -1, step: number) => Math.round(Math.min(1, Math.max(-1, pan + direction * step)) * 100) / 100;
+const steppedPan = (pan: number, direction: 1 | -1, step: number) =>
+  Math.round(Math.min(1, Math.max(-1, pan + direction * step)) * 100) / 100;
 
 function RecordingFacts({ track }: { track: Track }) {
   const analysis = useAnalyses((state) => state.byAudio[track.audioId]);
@@ -132,7 +162,10 @@ function RecordingFacts({ track }: { track: Track }) {
         <dt>Crest</dt>
         <dd>{analysis ? `${writeNumber(analysis.samplePeakDb - analysis.rmsDb)} dB` : '…'}</dd>
       </Facts>
-      <Button data-hint="Takes the track out of the song; its recording is kept, and undo brings it back" onPress={removeChosenTrack}>
+      <Button
+        data-hint="Takes the track out of the song; its recording is kept, and undo brings it back"
+        onPress={removeChosenTrack}
+      >
         Remove the track
       </Button>
     </>
@@ -143,7 +176,10 @@ const Panel = styled.section`
   min-height: 0;
   padding: 8px 16px;
   overflow-y: auto;
-  h2 { margin-bottom: 8px; font: italic 400 18px/1.2 ${SERIF}; }
+  h2 {
+    margin-bottom: 8px;
+    font: italic 400 18px/1.2 ${SERIF};
+  }
 `;
 const Row = styled.div`
   display: grid;
@@ -151,8 +187,16 @@ const Row = styled.div`
   align-items: center;
   gap: 8px;
   min-height: 31px;
-  span, label { color: var(--soft); }
-  i { color: var(--soft); font-size: 12px; font-style: normal; text-align: right; }
+  span,
+  label {
+    color: var(--soft);
+  }
+  i {
+    color: var(--soft);
+    font-size: 12px;
+    font-style: normal;
+    text-align: right;
+  }
 `;
 const Line = styled(CommittedText)`
   grid-column: 2 / -1;
@@ -168,8 +212,17 @@ const Line = styled(CommittedText)`
 const Inks = styled.div`
   display: flex;
   gap: 4px;
-  button { width: 15px; height: 15px; padding: 0; border: 0; border-radius: 2px; }
-  button[aria-pressed='true'] { outline: 2px solid var(--ink); outline-offset: 1px; }
+  button {
+    width: 14px;
+    height: 14px;
+    padding: 0;
+    border: 0;
+    border-radius: 2px;
+  }
+  button[aria-pressed='true'] {
+    outline: 2px solid var(--ink);
+    outline-offset: 1px;
+  }
 `;
 const Facts = styled.dl`
   display: grid;
@@ -178,8 +231,12 @@ const Facts = styled.dl`
   margin: 12px 0;
   padding-top: 10px;
   border-top: 1px solid var(--grid);
-  dt { color: var(--soft); }
-  dd { margin: 0; }
+  dt {
+    color: var(--soft);
+  }
+  dd {
+    margin: 0;
+  }
 `;
 const Help = styled.p`
   margin-bottom: 10px;

@@ -18,6 +18,7 @@ export function StyleRegistry({ nonce, children }: { nonce?: string; children: R
       {children}
     </>
   );
-  if (typeof window !== 'undefined') return <StyleSheetManager nonce={nonce}>{content}</StyleSheetManager>;
+  // In the browser the nonce is read from the page's `csp-nonce` meta element.
+  if (typeof window !== 'undefined') return content;
   return <StyleSheetManager sheet={sheet.instance}>{content}</StyleSheetManager>;
 }

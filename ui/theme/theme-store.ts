@@ -5,7 +5,6 @@ import { TOKENS, type ThemeName, type Tokens } from './tokens';
 /** `system` follows the system's setting. */
 export type ThemeChoice = ThemeName | 'system';
 
-
 interface ThemeState {
   choice: ThemeChoice;
   /** What is shown. */

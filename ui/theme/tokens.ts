@@ -48,7 +48,9 @@ export const TOKENS: Record<ThemeName, Tokens> = { day: DAY, night: NIGHT };
 export function cssVariables(tokens: Tokens): string {
   const { inks, ...plain } = tokens;
   return [
-    ...Object.entries(plain).map(([name, value]) => `--${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)}: ${value};`),
+    ...Object.entries(plain).map(
+      ([name, value]) => `--${name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)}: ${value};`,
+    ),
     ...inks.map((value, i) => `--ink-${i}: ${value};`),
   ].join(' ');
 }

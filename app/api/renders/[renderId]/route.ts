@@ -8,6 +8,10 @@ export const GET = handle<{ renderId: string }>(async (_, { renderId }) => {
   const { file, fileName } = await findRender(renderId);
   const { size } = await stat(file);
   return new Response(Readable.toWeb(createReadStream(file)) as ReadableStream, {
-    headers: { 'content-type': 'audio/wav', 'content-length': String(size), 'content-disposition': `attachment; filename="${fileName}"` },
+    headers: {
+      'content-type': 'audio/wav',
+      'content-length': String(size),
+      'content-disposition': `attachment; filename="${fileName}"`,
+    },
   });
 });

@@ -4,6 +4,9 @@ import { deleteSong, loadSong } from '@/server/songs/store';
 
 type Params = { songId: string };
 
-export const GET = handle<Params>(async (_, { songId }) => ({ ...(await loadSong(songId)), jobs: runningJobs(songId) }));
+export const GET = handle<Params>(async (_, { songId }) => ({
+  ...(await loadSong(songId)),
+  jobs: runningJobs(songId),
+}));
 
 export const DELETE = handle<Params>(async (_, { songId }) => deleteSong(songId));

@@ -5,7 +5,10 @@ import { submitEdits } from '@/server/songs/store';
 
 const submission = z.strictObject({
   clientId: z.string().min(1).max(40),
-  edits: z.array(z.strictObject({ id: z.string().min(1).max(40), edit: editSchema })).min(1).max(200),
+  edits: z
+    .array(z.strictObject({ id: z.string().min(1).max(40), edit: editSchema }))
+    .min(1)
+    .max(200),
 });
 
 export const POST = handle<{ songId: string }>(async (request, { songId }) => {

@@ -1,0 +1,124 @@
+import { emptySong, newTrack } from '../song';
+import { compileSong } from './compile';
+import { Engine } from './engine';
+import { Player } from './player';
+import type { SampleSource } from './source';
+
+const RATE = 48000;
+const BLOCK = 128;
+
+function playing(sample: (n: number) => number, lengthFrames = RATE * 10): Player {
+  const source: SampleSource = {
+    channels: 1,
+    read: (frame, count, left) => {
+      for (let n = 0; n < count; n++) left[n] = frame + n >= 0 ? sample(frame + n) : 0;
+    },
+  };
+  const engine = new Engine(RATE, () => source);
+  const track = newTrack({ audioId: '0'.repeat(64), channels: 1, lengthFrames }, { id: 't', name: 't', ink: 0 });
+  engine.setSong(compileSong({ ...emptySong('Test'), tracks: [{ ...track, pan: -1 }] }));
+  return new Player(engine);
+}
+
+/** The greatest difference from what is wanted, from frame 400 on, where the fade is over. */
+const deviation = (out: number[], wanted: (n: number) => number) => out.reduce((most, value, n) => (n < 400 ? most : Math.max(most, Math.abs(value - wanted(n)))), 0);
+
+/** What is heard on the left, in blocks as the browser asks for them. */
+function heard(player: Player, frames: number): number[] {
+  const out: number[] = [];
+  const left = new Float32Array(BLOCK);
+  const right = new Float32Array(BLOCK);
+  while (out.length < frames) {
+    player.process(BLOCK, left, right);
+    out.push(...left);
+  }
+  return out;
+}
+const greatestStep = (samples: number[]) => samples.reduce((most, value, n) => (n === 0 ? 0 : Math.max(most, Math.abs(value - samples[n - 1]))), 0);
+
+test('it is silent and at rest until it plays', () => {
+  const player = playing(() => 0.5);
+  expect(heard(player, 1024).every((value) => value === 0)).toBe(true);
+  expect(player.isResting).toBe(true);
+  expect(player.position).toBe(0);
+});
+
+test('it plays every frame once, in order, after its fade', () => {
+  const player = playing((n) => n / 1e6);
+  player.play();
+  const out = heard(player, 4096);
+  expect(deviation(out, (n) => n / 1e6)).toBeLessThan(1e-8);
+  expect(player.position).toBe(4096);
+});
+
+test('start, stop and seek in a constant signal make no step', () => {
+  const player = playing(() => 0.5);
+  player.play();
+  const out = heard(player, 2048);
+  player.seek(RATE);
+  out.push(...heard(player, 4096));
+  expect(player.position).toBeGreaterThan(RATE);
+  player.stop();
+  out.push(...heard(player, 2048));
+  // A raised cosine over 6 ms of half of full scale has its steepest place at 0.5·π/2/288 a frame.
+  expect(greatestStep(out)).toBeLessThan((0.5 * Math.PI) / 2 / 288 + 1e-4);
+  expect(out[out.length - 1]).toBe(0);
+  expect(Math.max(...out)).toBeCloseTo(0.5, 6);
+});
+
+test('a seek while stopped takes its place at once', () => {
+  const player = playing((n) => n / 1e6);
+  player.seek(5000);
+  expect(player.position).toBe(5000);
+  player.play();
+  expect(heard(player, 1024)[1000]).toBeCloseTo(6000 / 1e6, 6);
+});
+
+test('a loop keeps its exact length, and its end flows into what lies before its start', () => {
+  const loop = { start: 4800, end: 9600 };
+  // A tone that fits the loop a whole number of times: a seamless loop of it is the tone itself.
+  const tone = (n: number) => 0.5 * Math.sin((2 * Math.PI * 10 * n) / (loop.end - loop.start));
+  const player = playing(tone);
+  player.setLoop(loop);
+  player.seek(loop.start);
+  player.play();
+  const out = heard(player, 4 * 4800);
+  expect(deviation(out, (n) => tone(loop.start + n))).toBeLessThan(1e-6);
+  expect(player.position).toBeGreaterThanOrEqual(loop.start);
+  expect(player.position).toBeLessThan(loop.end);
+});
+
+test('where the waveform does not fit, the seam is blended and not stepped', () => {
+  const loop = { start: 4800, end: 4800 + 7013 };
+  const player = playing((n) => 0.5 * Math.sin((2 * Math.PI * 100 * n) / RATE));
+  player.setLoop(loop);
+  player.seek(loop.start);
+  player.play();
+  const steepest = (0.5 * 2 * Math.PI * 100) / RATE;
+  expect(greatestStep(heard(player, 30000))).toBeLessThan(steepest * 1.6);
+});
+
+test('a loop that is too short to be one is none; taking it away plays on', () => {
+  const player = playing(() => 0.1);
+  player.setLoop({ start: 0, end: 100 });
+  player.play();
+  heard(player, 1024);
+  expect(player.position).toBe(1024);
+  player.setLoop({ start: 0, end: 4800 });
+  heard(player, 38 * BLOCK);
+  expect(player.position).toBe(1024 + 38 * BLOCK - 4800);
+  player.setLoop(null);
+  heard(player, 38 * BLOCK);
+  expect(player.position).toBe(1024 + 76 * BLOCK - 4800);
+});
+
+test('after a stop filters may ring out, then it rests', () => {
+  const player = playing(() => 0.5);
+  player.play();
+  heard(player, 1024);
+  player.stop();
+  heard(player, RATE);
+  expect(player.isResting).toBe(false);
+  heard(player, 1.2 * RATE);
+  expect(player.isResting).toBe(true);
+});

@@ -1,0 +1,107 @@
+import fc from 'fast-check';
+import { BAND_DEFAULTS } from '../song';
+import * as typed from './typed-values';
+
+test.each([
+  ['440', 440],
+  ['440 Hz', 440],
+  ['2.5k', 2500],
+  ['2,5 kHz', 2500],
+  ['A4', 440],
+  ['a3', 220],
+  ['C4', 261.6256],
+  ['c#3', 138.5913],
+  ['Db3', 138.5913],
+  ['0.5k', 500],
+  ['5', 10],
+  ['99k', 30000],
+])('frequency %s is %f Hz', (text, hz) => expect(typed.parseFrequency(text)).toBeCloseTo(hz, 3));
+
+test.each(['', 'k', 'abc', 'H4', '-100', '0', '1e3', '4 4 0', '2.5kk'])('frequency %j cannot be read', (text) => expect(typed.parseFrequency(text)).toBeNull());
+
+test.each([
+  ['-3', -3],
+  ['−3,5 dB', -3.5],
+  ['+2.5', 2.5],
+  ['100', 36],
+  ['3db', 3],
+])('gain %s is %f dB', (text, db) => expect(typed.parseGain(text, { min: -36, max: 36 })).toBe(db));
+
+test.each([
+  ['1 oct', Math.SQRT2],
+  ['1', Math.SQRT2],
+  ['0.5 octaves', 2.8713],
+  ['Q 2.1', 2.1],
+  ['q=0.7', 0.7],
+  ['4 Q', 4],
+  ['Q 1000', 100],
+])('width %s is Q %f', (text, q) => expect(typed.parseWidth(text)).toBeCloseTo(q, 3));
+test.each(['', '0', '-1', 'wide', 'Q'])('width %j cannot be read', (text) => expect(typed.parseWidth(text)).toBeNull());
+
+test.each([
+  ['18', 3],
+  ['18 dB/oct', 3],
+  ['48 dB', 8],
+  ['order 5', 5],
+  ['5. order', 5],
+  ['96', 8],
+])('slope %s is order %i', (text, order) => expect(typed.parseSlope(text, 8)).toBe(order));
+test.each(['17', '0', 'steep', '-6'])('slope %j cannot be read', (text) => expect(typed.parseSlope(text, 8)).toBeNull());
+
+test.each([
+  ['L 30', -0.3],
+  ['r100', 1],
+  ['50 l', -0.5],
+  ['C', 0],
+  ['R 250', 1],
+])('position %s is %f', (text, pan) => expect(typed.parsePan(text)).toBe(pan));
+test.each(['', '30', 'X 3', 'L'])('position %j cannot be read', (text) => expect(typed.parsePan(text)).toBeNull());
+
+test.each([
+  ['bell 2.5k -3', { type: 'bell', frequencyHz: 2500, gainDb: -3 }],
+  ['Bell 2.5 kHz −3 dB Q 4', { type: 'bell', frequencyHz: 2500, gainDb: -3, q: 4 }],
+  ['high-pass 120', { type: 'high-pass', frequencyHz: 120 }],
+  ['cut lows 120 Hz', { type: 'high-pass', frequencyHz: 120 }],
+  ['notch 50 Q 20', { type: 'notch', frequencyHz: 50, q: 20 }],
+  ['low shelf A2 +2', { type: 'low-shelf', frequencyHz: 110, gainDb: 2 }],
+])('the phrase %j is a band', (text, band) => expect(typed.parseBandPhrase(text)).toEqual(band));
+test.each(['', 'bell', 'bell loud', 'wah 300', 'bell 2.5k -3 wide', 'belly 300'])('the phrase %j is none', (text) => expect(typed.parseBandPhrase(text)).toBeNull());
+
+test.each([
+  [typed.writeFrequency(104.4), '104 Hz'],
+  [typed.writeFrequency(52.34), '52.3 Hz'],
+  [typed.writeFrequency(3100), '3.10 kHz'],
+  [typed.writeGain(-4.25), '−4.3 dB'],
+  [typed.writeGain(2.6), '+2.6 dB'],
+  [typed.writeGain(-0.01), '0.0 dB'],
+  [typed.writeNumber(-18.3), '−18.3'],
+  [typed.writeWidth(2.1), '0.68 oct'],
+  [typed.writeSlope(3), '18 dB/oct'],
+  [typed.writePan(-0.3), 'L 30'],
+  [typed.writePan(0), 'C'],
+  // ISO 16; speed of sound 343 m/s.
+  [typed.writeNote(285), 'C♯4 +48 ct'],
+  [typed.writeWavelength(285), '1.2 m'],
+  [typed.writeWavelength(30), '11.4 m'],
+  [typed.writeWavelength(1000), '34 cm'],
+  [typed.writeTime(72.46), '1:12.4'],
+  [typed.writeLength(185.4), '3:05'],
+  [typed.bandSummary({ ...BAND_DEFAULTS, type: 'bell', frequencyHz: 285, gainDb: -4.2, q: 2.1 }), '285 Hz, −4.2 dB, 0.68 oct'],
+  [typed.bandSummary({ ...BAND_DEFAULTS, type: 'high-pass', frequencyHz: 104, order: 3 }), '104 Hz, 18 dB/oct'],
+])('it is written as it should be: %s', (text, wanted) => expect(text).toBe(wanted));
+
+test('what is written can be typed again (seed 9)', () => {
+  const hz = fc.double({ min: 10, max: 30000, noNaN: true });
+  const db = fc.double({ min: -36, max: 36, noNaN: true });
+  const q = fc.double({ min: 0.2, max: 20, noNaN: true });
+  const pan = fc.double({ min: -1, max: 1, noNaN: true });
+  fc.assert(
+    fc.property(hz, db, q, pan, (frequencyHz, gainDb, width, place) => {
+      expect(Math.abs(Math.log2(typed.parseFrequency(typed.writeFrequency(frequencyHz))! / frequencyHz))).toBeLessThan(0.011);
+      expect(Math.abs(typed.parseGain(typed.writeGain(gainDb), { min: -36, max: 36 })! - gainDb)).toBeLessThan(0.051);
+      expect(typed.writeWidth(typed.parseWidth(typed.writeWidth(width))!)).toBe(typed.writeWidth(width));
+      expect(Math.abs(typed.parsePan(typed.writePan(place))! - place)).toBeLessThan(0.0051);
+    }),
+    { seed: 9, numRuns: 300 },
+  );
+});

@@ -1,0 +1,32 @@
+import reactHooks from 'eslint-plugin-react-hooks';
+import tseslint from 'typescript-eslint';
+
+export default tseslint.config(
+  {
+    ignores: [
+      'node_modules',
+      '.next',
+      'build',
+      '.orvid',
+      'public/audio',
+      'next-env.d.ts',
+      'test-results',
+      'playwright-report',
+    ],
+  },
+  ...tseslint.configs.recommended,
+  { files: ['**/*.cjs'], rules: { '@typescript-eslint/no-require-imports': 'off' } },
+  {
+    files: ['ui/**/*.{ts,tsx}', 'app/**/*.tsx'],
+    plugins: { 'react-hooks': reactHooks },
+    rules: reactHooks.configs.recommended.rules,
+  },
+  {
+    rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      eqeqeq: 'error',
+      'no-console': 'off',
+      'prefer-const': 'error',
+    },
+  },
+);

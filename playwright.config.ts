@@ -1,0 +1,23 @@
+import { defineConfig } from '@playwright/test';
+import { CHROMIUM, CHROMIUM_FLAGS, PORT, serverEnvironment } from './e2e/support/environment';
+
+/** The real interface, served by the built application with the demo song, in headless Chromium. */
+export default defineConfig({
+  testDir: 'e2e',
+  workers: 1,
+  timeout: 90_000,
+  reporter: [['list'], ['json']],
+  use: {
+    baseURL: `http://localhost:${PORT}`,
+    viewport: { width: 1280, height: 800 },
+    launchOptions: { executablePath: CHROMIUM, args: CHROMIUM_FLAGS },
+    trace: 'retain-on-failure',
+  },
+  webServer: {
+    command: 'node scripts/demo.mjs',
+    url: `http://localhost:${PORT}/songs`,
+    timeout: 180_000,
+    reuseExistingServer: false,
+    env: serverEnvironment(PORT),
+  },
+});
