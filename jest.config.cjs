@@ -5,7 +5,7 @@ module.exports = {
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/$1' },
   modulePathIgnorePatterns: ['<rootDir>/.next', '<rootDir>/build', '<rootDir>/.orvid'],
   transform: {
-    '^.+\\.tsx?$': [
+    '^.+\\.(tsx?|m?js)$': [
       '@swc/jest',
       {
         jsc: {
@@ -16,6 +16,6 @@ module.exports = {
       },
     ],
   },
-  transformIgnorePatterns: ['/node_modules/(?!(nanoid|d3-[a-z]+|internmap)/)'],
+  transformIgnorePatterns: ['/node_modules/(?!(nanoid|d3-[a-z-]+|internmap)/)'],
   testTimeout: 60000,
 };

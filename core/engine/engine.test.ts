@@ -1,4 +1,13 @@
-import { MASTER_ID, BAND_DEFAULTS, emptyEqualizer, emptySong, newTrack, type Bus, type Song, type Track } from '../song';
+import {
+  MASTER_ID,
+  BAND_DEFAULTS,
+  emptyEqualizer,
+  emptySong,
+  newTrack,
+  type Bus,
+  type Song,
+  type Track,
+} from '../song';
 import { compileSong, panGains } from './compile';
 import { Engine, PLAIN_LISTENING } from './engine';
 import { renderMix } from './render';
@@ -17,10 +26,16 @@ const computed = (channels: 1 | 2, sample: (n: number, channel: number) => numbe
     }
   },
 });
-const sine = (hz: number, level = 0.5) => (n: number) => level * Math.sin((2 * Math.PI * hz * n) / RATE);
+const sine =
+  (hz: number, level = 0.5) =>
+  (n: number) =>
+    level * Math.sin((2 * Math.PI * hz * n) / RATE);
 
 const track = (id: string, changes: Partial<Track> = {}): Track => ({
-  ...newTrack({ audioId: id.padEnd(64, '0').replace(/[^0-9a-f]/g, 'a'), channels: 1, lengthFrames: LENGTH }, { id, name: id, ink: 0 }),
+  ...newTrack(
+    { audioId: id.padEnd(64, '0').replace(/[^0-9a-f]/g, 'a'), channels: 1, lengthFrames: LENGTH },
+    { id, name: id, ink: 0 },
+  ),
   ...changes,
 });
 const bus = (id: string, changes: Partial<Bus> = {}): Bus => ({
@@ -37,7 +52,12 @@ const bus = (id: string, changes: Partial<Bus> = {}): Bus => ({
   chain: [emptyEqualizer(`${id}-equalizer`)],
   ...changes,
 });
-const song = (tracks: Track[], buses: Bus[] = [], changes: Partial<Song> = {}): Song => ({ ...emptySong('Test'), tracks, buses, ...changes });
+const song = (tracks: Track[], buses: Bus[] = [], changes: Partial<Song> = {}): Song => ({
+  ...emptySong('Test'),
+  tracks,
+  buses,
+  ...changes,
+});
 
 /** The whole mix as two arrays. */
 function mixed(one: Song, sources: Record<string, SampleSource>): { left: Float64Array; right: Float64Array } {
@@ -50,7 +70,8 @@ function mixed(one: Song, sources: Record<string, SampleSource>): { left: Float6
   return { left, right };
 }
 /** Equal but for the rounding of the last digits. */
-const expectSame = (one: Float64Array, other: Float64Array) => expect(peak(one.map((value, n) => value - other[n]))).toBeLessThan(1e-12);
+const expectSame = (one: Float64Array, other: Float64Array) =>
+  expect(peak(one.map((value, n) => value - other[n]))).toBeLessThan(1e-12);
 const peak = (samples: Float64Array) => samples.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
 const A = { a: computed(1, sine(440)) };
 
@@ -93,7 +114,10 @@ test('level, mute and solo', () => {
 });
 
 test('buses: level of the bus, solo through it, a chain of two', () => {
-  const through = mixed(song([track('a', { outputId: 'x' })], [bus('y', { gainDb: -6 }), bus('x', { outputId: 'y' })]), A).left;
+  const through = mixed(
+    song([track('a', { outputId: 'x' })], [bus('y', { gainDb: -6 }), bus('x', { outputId: 'y' })]),
+    A,
+  ).left;
   const straight = mixed(song([track('a')]), A).left;
   expect(through[100] / straight[100]).toBeCloseTo(10 ** (-6 / 20), 12);
   const soloed = song([track('a', { outputId: 'x' }), track('b')], [bus('x', { soloed: true })]);
@@ -130,7 +154,10 @@ test('every chain is heard: of the track, of its bus, of the master', () => {
 });
 
 /** An engine that has run for half a second, so that everything is at rest. */
-function rested(one: Song, listening = PLAIN_LISTENING): { engine: Engine; next: () => { left: Float64Array; right: Float64Array } } {
+function rested(
+  one: Song,
+  listening = PLAIN_LISTENING,
+): { engine: Engine; next: () => { left: Float64Array; right: Float64Array } } {
   const engine = new Engine(RATE, () => A.a);
   engine.setSong(compileSong(one));
   engine.setListening(listening);
@@ -156,7 +183,15 @@ test('before is the mix without chains at the matched gain; mono is the mean of 
 });
 
 test('the greatest step between samples while mute, level, position and polarity change stays that of the sine itself', () => {
-  const changes: Partial<Track>[] = [{ muted: true }, { muted: false }, { gainDb: -24 }, { gainDb: 6 }, { pan: -1 }, { polarityInverted: true }, { soloed: true }];
+  const changes: Partial<Track>[] = [
+    { muted: true },
+    { muted: false },
+    { gainDb: -24 },
+    { gainDb: 6 },
+    { pan: -1 },
+    { polarityInverted: true },
+    { soloed: true },
+  ];
   const { engine, next } = rested(song([track('a')]));
   const steepest = 0.5 * 10 ** (6 / 20) * ((2 * Math.PI * 440) / RATE);
   let last = 0;
@@ -195,7 +230,13 @@ test('the levels are those of the last block', () => {
 });
 
 test('while it plays the engine allocates nothing that grows', () => {
-  const one = song([track('a', { chain: [notch('a', 440)] }), track('b', { outputId: 'x', sends: [{ busId: 'x', gainDb: -3, tap: 'after-fader' }] })], [bus('x')]);
+  const one = song(
+    [
+      track('a', { chain: [notch('a', 440)] }),
+      track('b', { outputId: 'x', sends: [{ busId: 'x', gainDb: -3, tap: 'after-fader' }] }),
+    ],
+    [bus('x')],
+  );
   const engine = new Engine(RATE, () => A.a);
   engine.setSong(compileSong(one));
   const left = new Float32Array(128);

@@ -21,7 +21,8 @@ function playing(sample: (n: number) => number, lengthFrames = RATE * 10): Playe
 }
 
 /** The greatest difference from what is wanted, from frame 400 on, where the fade is over. */
-const deviation = (out: number[], wanted: (n: number) => number) => out.reduce((most, value, n) => (n < 400 ? most : Math.max(most, Math.abs(value - wanted(n)))), 0);
+const deviation = (out: number[], wanted: (n: number) => number) =>
+  out.reduce((most, value, n) => (n < 400 ? most : Math.max(most, Math.abs(value - wanted(n)))), 0);
 
 /** What is heard on the left, in blocks as the browser asks for them. */
 function heard(player: Player, frames: number): number[] {
@@ -34,7 +35,8 @@ function heard(player: Player, frames: number): number[] {
   }
   return out;
 }
-const greatestStep = (samples: number[]) => samples.reduce((most, value, n) => (n === 0 ? 0 : Math.max(most, Math.abs(value - samples[n - 1]))), 0);
+const greatestStep = (samples: number[]) =>
+  samples.reduce((most, value, n) => (n === 0 ? 0 : Math.max(most, Math.abs(value - samples[n - 1]))), 0);
 
 test('it is silent and at rest until it plays', () => {
   const player = playing(() => 0.5);

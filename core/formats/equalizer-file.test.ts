@@ -25,7 +25,13 @@ test.each([
   ['bands[0].type', file([{ type: 'wah', frequencyHz: 100 }])],
   ['bands[0].frequencyHz', file([{ type: 'bell' }])],
   ['bands[0].frequencyHz', file([{ type: 'bell', frequencyHz: 9 }])],
-  ['bands[1].q', file([{ type: 'bell', frequencyHz: 100 }, { type: 'bell', frequencyHz: 100, q: 101 }])],
+  [
+    'bands[1].q',
+    file([
+      { type: 'bell', frequencyHz: 100 },
+      { type: 'bell', frequencyHz: 100, q: 101 },
+    ]),
+  ],
   ['bands[0].gainDb: means nothing for a notch', file([{ type: 'notch', frequencyHz: 100, gainDb: 3 }])],
   ['bands[0].q: means nothing for a high-pass', file([{ type: 'high-pass', frequencyHz: 100, q: 3 }])],
   ['bands[0].rippleDb', file([{ type: 'low-pass', frequencyHz: 100, family: 'butterworth', rippleDb: 1 }])],
@@ -33,7 +39,10 @@ test.each([
   ['bands[0].order: must be even', file([{ type: 'low-pass', frequencyHz: 100, family: 'linkwitz-riley', order: 3 }])],
   ['bands[0].order: must be 2 to 8', file([{ type: 'low-pass', frequencyHz: 100, family: 'resonant', order: 1 }])],
   ['bands[0].limits', file([{ type: 'bell', frequencyHz: 100, limits: { minHz: 200, maxHz: 100 } }])],
-  ["bands[0].frequencyHz: 100 lies outside the band's own limits", file([{ type: 'bell', frequencyHz: 100, limits: { minHz: 200, maxHz: 300 } }])],
+  [
+    "bands[0].frequencyHz: 100 lies outside the band's own limits",
+    file([{ type: 'bell', frequencyHz: 100, limits: { minHz: 200, maxHz: 300 } }]),
+  ],
   ['bands[0].note', file([{ type: 'bell', frequencyHz: 100, note: 'x'.repeat(501) }])],
 ])('refused, naming file and field: %s', (field, text) => {
   const refusal = expect(() => parseEqualizerFile(text, 'vox.orvid-eq.json'));
@@ -48,7 +57,9 @@ test.each([
   ['side', [{ type: 'bell', frequencyHz: 1000, channel: 'side' }], {}],
   ['linear', [], { phase: 'linear' }],
 ])('what the format allows but nothing runs yet is refused and not approximated: %s', (name, bands, rest) => {
-  expect(() => parse(bands, rest)).toThrow(expect.objectContaining({ code: 'not-available-yet', message: expect.stringContaining(name) }));
+  expect(() => parse(bands, rest)).toThrow(
+    expect.objectContaining({ code: 'not-available-yet', message: expect.stringContaining(name) }),
+  );
 });
 
 test('what is written is read again, the same (seed 5)', () => {
@@ -72,10 +83,15 @@ test('what is written is read again, the same (seed 5)', () => {
         ...(isPassFilter(given.type) && { order }),
       };
     });
-  const equalizer = fc.record({ bands: fc.array(band, { maxLength: 12 }), outputGainDb: fc.double({ min: -36, max: 36, noNaN: true }) });
+  const equalizer = fc.record({
+    bands: fc.array(band, { maxLength: 12 }),
+    outputGainDb: fc.double({ min: -36, max: 36, noNaN: true }),
+  });
   fc.assert(
     fc.property(equalizer, (one) => {
-      expect(JSON.stringify(parseEqualizerFile(writeEqualizerFile(one), 'x'))).toBe(JSON.stringify({ outputGainDb: one.outputGainDb, bands: one.bands }));
+      expect(JSON.stringify(parseEqualizerFile(writeEqualizerFile(one), 'x'))).toBe(
+        JSON.stringify({ outputGainDb: one.outputGainDb, bands: one.bands }),
+      );
     }),
     { seed: 5, numRuns: 150 },
   );
@@ -85,13 +101,17 @@ test('no text makes the parser fail otherwise than by its own error (seed 6)', (
   fc.assert(
     fc.property(fc.jsonValue(), (value) => {
       const text = JSON.stringify({ format: 'orvid.eq', version: 1, bands: [value] });
-      expect(() => parseEqualizerFile(text, 'x')).toThrow(expect.objectContaining({ code: expect.stringMatching(/invalid-input|not-available-yet/) }));
+      expect(() => parseEqualizerFile(text, 'x')).toThrow(
+        expect.objectContaining({ code: expect.stringMatching(/invalid-input|not-available-yet/) }),
+      );
     }),
     { seed: 6, numRuns: 200 },
   );
 });
 
 test('the JSON Schema names the fields and their ranges', () => {
-  const schema = equalizerJsonSchema() as { properties: { bands: { items: { properties: Record<string, { minimum: number; maximum: number }> } } } };
+  const schema = equalizerJsonSchema() as {
+    properties: { bands: { items: { properties: Record<string, { minimum: number; maximum: number }> } } };
+  };
   expect(schema.properties.bands.items.properties.frequencyHz).toMatchObject({ minimum: 10, maximum: 30000 });
 });

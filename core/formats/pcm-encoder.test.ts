@@ -35,8 +35,12 @@ test('dither is the same in every render', () => {
 test('24 bit is rounded, 32-bit float is kept', () => {
   const signal = [Float64Array.of(0.1, -0.2, 0.3)];
   const bytes = new PcmEncoder(1, '24').encode(signal, 3);
-  expect(Array.from(decodeFrames(bytes, { channels: 1, format: '24' })[0])).toEqual(Array.from(signal[0], (value) => Math.round(value * 2 ** 23) / 2 ** 23));
-  expect(Array.from(new Float32Array(new PcmEncoder(1, '32f').encode(signal, 3).buffer))).toEqual(Array.from(signal[0], Math.fround));
+  expect(Array.from(decodeFrames(bytes, { channels: 1, format: '24' })[0])).toEqual(
+    Array.from(signal[0], (value) => Math.round(value * 2 ** 23) / 2 ** 23),
+  );
+  expect(Array.from(new Float32Array(new PcmEncoder(1, '32f').encode(signal, 3).buffer))).toEqual(
+    Array.from(signal[0], Math.fround),
+  );
 });
 
 test('what passes full scale is clipped there and counted, in integers only', () => {

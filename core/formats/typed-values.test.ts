@@ -17,7 +17,9 @@ test.each([
   ['99k', 30000],
 ])('frequency %s is %f Hz', (text, hz) => expect(typed.parseFrequency(text)).toBeCloseTo(hz, 3));
 
-test.each(['', 'k', 'abc', 'H4', '-100', '0', '1e3', '4 4 0', '2.5kk'])('frequency %j cannot be read', (text) => expect(typed.parseFrequency(text)).toBeNull());
+test.each(['', 'k', 'abc', 'H4', '-100', '0', '1e3', '4 4 0', '2.5kk'])('frequency %j cannot be read', (text) =>
+  expect(typed.parseFrequency(text)).toBeNull(),
+);
 
 test.each([
   ['-3', -3],
@@ -46,7 +48,9 @@ test.each([
   ['5. order', 5],
   ['96', 8],
 ])('slope %s is order %i', (text, order) => expect(typed.parseSlope(text, 8)).toBe(order));
-test.each(['17', '0', 'steep', '-6'])('slope %j cannot be read', (text) => expect(typed.parseSlope(text, 8)).toBeNull());
+test.each(['17', '0', 'steep', '-6'])('slope %j cannot be read', (text) =>
+  expect(typed.parseSlope(text, 8)).toBeNull(),
+);
 
 test.each([
   ['L 30', -0.3],
@@ -65,7 +69,9 @@ test.each([
   ['notch 50 Q 20', { type: 'notch', frequencyHz: 50, q: 20 }],
   ['low shelf A2 +2', { type: 'low-shelf', frequencyHz: 110, gainDb: 2 }],
 ])('the phrase %j is a band', (text, band) => expect(typed.parseBandPhrase(text)).toEqual(band));
-test.each(['', 'bell', 'bell loud', 'wah 300', 'bell 2.5k -3 wide', 'belly 300'])('the phrase %j is none', (text) => expect(typed.parseBandPhrase(text)).toBeNull());
+test.each(['', 'bell', 'bell loud', 'wah 300', 'bell 2.5k -3 wide', 'belly 300'])('the phrase %j is none', (text) =>
+  expect(typed.parseBandPhrase(text)).toBeNull(),
+);
 
 test.each([
   [typed.writeFrequency(104.4), '104 Hz'],
@@ -86,7 +92,10 @@ test.each([
   [typed.writeWavelength(1000), '34 cm'],
   [typed.writeTime(72.46), '1:12.4'],
   [typed.writeLength(185.4), '3:05'],
-  [typed.bandSummary({ ...BAND_DEFAULTS, type: 'bell', frequencyHz: 285, gainDb: -4.2, q: 2.1 }), '285 Hz, −4.2 dB, 0.68 oct'],
+  [
+    typed.bandSummary({ ...BAND_DEFAULTS, type: 'bell', frequencyHz: 285, gainDb: -4.2, q: 2.1 }),
+    '285 Hz, −4.2 dB, 0.68 oct',
+  ],
   [typed.bandSummary({ ...BAND_DEFAULTS, type: 'high-pass', frequencyHz: 104, order: 3 }), '104 Hz, 18 dB/oct'],
 ])('it is written as it should be: %s', (text, wanted) => expect(text).toBe(wanted));
 
@@ -97,7 +106,9 @@ test('what is written can be typed again (seed 9)', () => {
   const pan = fc.double({ min: -1, max: 1, noNaN: true });
   fc.assert(
     fc.property(hz, db, q, pan, (frequencyHz, gainDb, width, place) => {
-      expect(Math.abs(Math.log2(typed.parseFrequency(typed.writeFrequency(frequencyHz))! / frequencyHz))).toBeLessThan(0.011);
+      expect(Math.abs(Math.log2(typed.parseFrequency(typed.writeFrequency(frequencyHz))! / frequencyHz))).toBeLessThan(
+        0.011,
+      );
       expect(Math.abs(typed.parseGain(typed.writeGain(gainDb), { min: -36, max: 36 })! - gainDb)).toBeLessThan(0.051);
       expect(typed.writeWidth(typed.parseWidth(typed.writeWidth(width))!)).toBe(typed.writeWidth(width));
       expect(Math.abs(typed.parsePan(typed.writePan(place))! - place)).toBeLessThan(0.0051);

@@ -18,15 +18,24 @@ test('what is written is read again, within half a step of its format (seed 11)'
   const samples = fc.array(fc.double({ min: -0.999, max: 0.999, noNaN: true }), { minLength: 1, maxLength: 50 });
   const stepOf = { '16': 2.5 / 32768, '24': 0.5 / 8388608, '32f': 1e-7 };
   await fc.assert(
-    fc.asyncProperty(samples, fc.constantFrom(...RENDER_FORMATS), fc.constantFrom(1, 2), async (values, format, channels) => {
-      const signal = Array.from({ length: channels }, (_, c) => Float64Array.from(values, (value) => (c === 0 ? value : -value)));
-      const file = encode(signal, format);
-      const info = await read(file);
-      expect(info).toMatchObject({ channels, rateHz: 48000, format, frames: values.length });
-      const again = decodeFrames(file.subarray(info.dataStart), info);
-      const worst = Math.max(...again.flatMap((channel, c) => Array.from(channel, (value, n) => Math.abs(value - signal[c][n]))));
-      expect(worst).toBeLessThanOrEqual(stepOf[format]);
-    }),
+    fc.asyncProperty(
+      samples,
+      fc.constantFrom(...RENDER_FORMATS),
+      fc.constantFrom(1, 2),
+      async (values, format, channels) => {
+        const signal = Array.from({ length: channels }, (_, c) =>
+          Float64Array.from(values, (value) => (c === 0 ? value : -value)),
+        );
+        const file = encode(signal, format);
+        const info = await read(file);
+        expect(info).toMatchObject({ channels, rateHz: 48000, format, frames: values.length });
+        const again = decodeFrames(file.subarray(info.dataStart), info);
+        const worst = Math.max(
+          ...again.flatMap((channel, c) => Array.from(channel, (value, n) => Math.abs(value - signal[c][n]))),
+        );
+        expect(worst).toBeLessThanOrEqual(stepOf[format]);
+      },
+    ),
     { seed: 11, numRuns: 120 },
   );
 });
@@ -50,7 +59,14 @@ const fmt = (tag: number, channels: number, rate: number, bits: number) => [
   ...le16((channels * bits) / 8),
   ...le16(bits),
 ];
-const extensible = (tag: number, bits: number) => [...fmt(0xfffe, 2, 44100, bits), ...le16(22), ...le16(bits), ...le32(3), ...le16(tag), ...new Array(14).fill(0)];
+const extensible = (tag: number, bits: number) => [
+  ...fmt(0xfffe, 2, 44100, bits),
+  ...le16(22),
+  ...le16(bits),
+  ...le32(3),
+  ...le16(tag),
+  ...new Array(14).fill(0),
+];
 
 test('an extensible header, chunks of odd length before the data, and a float inside', async () => {
   const data = new Uint8Array(new Float64Array([0.25, -0.5, 1, 0]).buffer);
@@ -71,12 +87,19 @@ test.each([
   const file = chunks('RIFF', ['fmt ', fmt(tag, 1, 48000, bits)], ['data', [...data]]);
   const info = await read(file);
   expect(info.format).toBe(format);
-  expect(Array.from(decodeFrames(file.subarray(info.dataStart, info.dataStart + 2 * frameBytes(info)), info)[0])).toEqual(wanted);
+  expect(
+    Array.from(decodeFrames(file.subarray(info.dataStart, info.dataStart + 2 * frameBytes(info)), info)[0]),
+  ).toEqual(wanted);
 });
 
 test('RF64: the length is in the ds64 chunk', async () => {
   const ds64 = [...le32(0), ...le32(0), ...le32(8), ...le32(0), ...le32(4), ...le32(0), ...le32(0)];
-  const file = chunks('RF64', ['ds64', ds64], ['fmt ', fmt(1, 1, 96000, 16)], ['data', new Array(8).fill(1), 0xffffffff]);
+  const file = chunks(
+    'RF64',
+    ['ds64', ds64],
+    ['fmt ', fmt(1, 1, 96000, 16)],
+    ['data', new Array(8).fill(1), 0xffffffff],
+  );
   expect(await read(file)).toMatchObject({ rateHz: 96000, frames: 4 });
 });
 
@@ -102,7 +125,10 @@ test.each([
   ['no channels or no sample rate', chunks('RIFF', ['fmt ', fmt(1, 0, 48000, 16)], ['data', [0, 0]])],
   ['extensible format chunk is too short', chunks('RIFF', ['fmt ', fmt(0xfffe, 1, 48000, 16)], ['data', [0, 0]])],
 ])('refused with its reason: %s', async (reason, file) => {
-  await expect(read(file)).rejects.toMatchObject({ code: 'unreadable-audio', message: expect.stringContaining(reason) });
+  await expect(read(file)).rejects.toMatchObject({
+    code: 'unreadable-audio',
+    message: expect.stringContaining(reason),
+  });
 });
 
 test('samples that are not numbers are refused', () => {

@@ -11,7 +11,7 @@ export function noteOf(frequencyHz: number): { name: string; cents: number } {
   const nearest = Math.round(midi);
   return {
     name: `${NAMES[((nearest % 12) + 12) % 12]}${Math.floor(nearest / 12) - 1}`,
-    cents: Math.round((midi - nearest) * 100),
+    cents: Math.round((midi - nearest) * 100) + 0,
   };
 }
 

@@ -226,7 +226,8 @@ const CHANGES_ROUTING = new Set<SingleEdit['kind']>(['track.add', 'bus.add', 'bu
  */
 export function applyEdit(song: Song, edit: Edit): Song {
   const list = singles(edit);
-  const next = produce(song, (draft) => list.forEach((single) => applySingle(draft, single)));
+  // One draft an edit: what an earlier edit of a batch put in may be changed by a later one.
+  const next = list.reduce((current, single) => produce(current, (draft) => applySingle(draft, single)), song);
   if (list.some((single) => CHANGES_ROUTING.has(single.kind))) checkRouting(next);
   return next;
 }

@@ -1,0 +1,107 @@
+import { RecordingAnalyser } from './analysis';
+import { SPECTRUM_BANDS } from './bands';
+import { LevelMeter, toDb } from './levels';
+import { kWeightingDb, matchedGainDb } from './matched-gain';
+import { PeakMeter } from './meter';
+import { PEAKS_BASE_FRAMES, PeaksBuilder } from './peaks';
+import { frequencyOfNote, noteOf, wavelengthMetres } from './pitch';
+import { FLOOR_DB } from './spectrum';
+
+test('levels of a sine: peak, RMS and a crest of 3.01 dB', () => {
+  const meter = new LevelMeter();
+  meter.push([Float64Array.from({ length: 48000 }, (_, n) => 0.5 * Math.sin((2 * Math.PI * n) / 48))]);
+  expect(meter.samplePeakDb).toBeCloseTo(-6.02, 2);
+  expect(meter.rmsDb).toBeCloseTo(-9.03, 2);
+  expect(meter.crestDb).toBeCloseTo(3.0103, 3);
+});
+
+test('silence reads the floor, and a crest of 0', () => {
+  const meter = new LevelMeter();
+  meter.push([new Float64Array(10)]);
+  expect([meter.samplePeakDb, meter.rmsDb, meter.crestDb]).toEqual([FLOOR_DB, FLOOR_DB, 0]);
+  expect(toDb(0)).toBe(FLOOR_DB);
+});
+
+test('a meter rises at once and falls by 20 dB a second, however it is read', () => {
+  const read = (block: number) => {
+    const meter = new PeakMeter(48000);
+    meter.push(1, block);
+    for (let frames = 0; frames < 24000; frames += block) meter.push(0, block);
+    return toDb(meter.value);
+  };
+  expect(read(128)).toBeCloseTo(-10, 0);
+  expect(Math.abs(read(128) - read(480))).toBeLessThan(0.2);
+});
+
+// ITU-R BS.1770-4, table 1 and 2, and its figure 4: about +4 dB in the highs, −0.691 dB is the offset at 1 kHz.
+test.each([
+  [997, 0.691, 0.01],
+  [10000, 4, 0.1],
+  [100, -1.1, 0.2],
+  [30, -9, 1],
+])('K-weighting at %f Hz is %f dB', (hz, db, within) => expect(Math.abs(kWeightingDb(hz) - db)).toBeLessThan(within));
+
+test('the matched gain: a chain that takes 3 dB everywhere wants 3 dB less before; nothing wants nothing', () => {
+  const flat = (db: number) => new Float64Array(SPECTRUM_BANDS).fill(db);
+  expect(matchedGainDb([{ beforeDb: flat(-40), afterDb: flat(-43) }])).toBeCloseTo(-3, 9);
+  expect(
+    matchedGainDb([
+      { beforeDb: flat(-40), afterDb: flat(-40) },
+      { beforeDb: flat(-40), afterDb: flat(-150) },
+    ]),
+  ).toBeCloseTo(-3.01, 2);
+  expect(matchedGainDb([])).toBe(0);
+});
+
+test('the pyramid of peaks holds the extremes of every stretch, on every level', () => {
+  const samples = Float64Array.from({ length: 300_001 }, (_, n) => Math.sin(n * n) * (n % 977) * 1e-3);
+  const builder = new PeaksBuilder();
+  for (let at = 0; at < samples.length; at += 10007) builder.push([samples.subarray(at, at + 10007)]);
+  const levels = builder.finish();
+  expect(levels.length).toBeGreaterThan(1);
+  for (const { framesPerEntry, extremes } of levels) {
+    expect(extremes).toHaveLength(2 * Math.ceil(samples.length / framesPerEntry));
+    for (const entry of [0, 1, extremes.length / 2 - 1]) {
+      const stretch = samples.subarray(entry * framesPerEntry, (entry + 1) * framesPerEntry);
+      expect(extremes[2 * entry]).toBeCloseTo(Math.min(...stretch), 4);
+      expect(extremes[2 * entry + 1]).toBeCloseTo(Math.max(...stretch), 4);
+    }
+  }
+  expect(levels[0].framesPerEntry).toBe(PEAKS_BASE_FRAMES);
+  expect(new PeaksBuilder().finish()).toEqual([]);
+});
+
+// ISO 16: A4 is 440 Hz.
+test.each([
+  [440, 'A4', 0],
+  [261.63, 'C4', 0],
+  [285, 'C♯4', 48],
+  [27.5, 'A0', 0],
+  [16.35, 'C0', 0],
+])('%f Hz is %s %i ct', (hz, name, cents) => expect(noteOf(hz)).toEqual({ name, cents }));
+
+test('every note has its frequency, and every frequency its note', () => {
+  for (let midi = 12; midi < 130; midi++) {
+    const hz = 440 * 2 ** ((midi - 69) / 12);
+    expect(frequencyOfNote(noteOf(hz).name)).toBeCloseTo(hz, 6);
+  }
+  expect(frequencyOfNote('H2')).toBeNull();
+});
+
+// 343 m/s at 20 °C.
+test('30 Hz is 11.4 m long', () => expect(wavelengthMetres(30)).toBeCloseTo(11.43, 2));
+
+test('a recording is measured the same in one piece and in many', () => {
+  const left = Float64Array.from({ length: 100_000 }, (_, n) => 0.3 * Math.sin(n / 9) + 0.1 * Math.sin(n / 200));
+  const right = left.map((value) => value * 0.5);
+  const measure = (piece: number) => {
+    const analyser = new RecordingAnalyser(48000, 2);
+    for (let at = 0; at < left.length; at += piece)
+      analyser.push([left.subarray(at, at + piece), right.subarray(at, at + piece)]);
+    return analyser.finish();
+  };
+  const [many, one] = [measure(777), measure(100_000)];
+  expect({ ...many, rmsDb: 0 }).toEqual({ ...one, rmsDb: 0 });
+  expect(many.rmsDb).toBeCloseTo(one.rmsDb, 9);
+  expect(measure(777).spectrumDb).toHaveLength(SPECTRUM_BANDS);
+});

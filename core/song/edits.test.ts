@@ -1,0 +1,182 @@
+import fc from 'fast-check';
+import { BAND_DEFAULTS, freeLetter, newBandSettings, withinLimits, type Band } from './band';
+import { applyEdit, batch, checkRouting, editSchema, invertEdit, type Edit, type SingleEdit } from './edits';
+import { emptyEqualizer, emptySong, MASTER_ID, newTrack, songSchema, type Bus, type Song } from './model';
+
+const audioId = 'ab'.repeat(32);
+const track = (id: string) => newTrack({ audioId, channels: 1, lengthFrames: 1000 }, { id, name: id, ink: 1 });
+const bus = (id: string, outputId = MASTER_ID): Bus => ({
+  id,
+  name: id,
+  ink: 0,
+  gainDb: 0,
+  pan: 0,
+  polarityInverted: false,
+  muted: false,
+  soloed: false,
+  outputId,
+  sends: [],
+  chain: [emptyEqualizer(`${id}-equalizer`)],
+});
+const band = (id: string, changes: Partial<Band> = {}): Band => ({
+  ...newBandSettings('bell', 500),
+  id,
+  letter: 'A',
+  ...changes,
+});
+
+function base(): Song {
+  const [a, b] = [track('a'), track('b')];
+  return {
+    ...emptySong('Base'),
+    tracks: [
+      { ...a, chain: [{ ...emptyEqualizer('a-equalizer'), bands: [band('p'), band('q', { letter: 'B' })] }] },
+      b,
+    ],
+    buses: [bus('x'), bus('y', 'x')],
+    passages: [{ id: 'w', name: 'intro', startSeconds: 0, endSeconds: 2, changes: [] }],
+  };
+}
+
+/** Any edit, most of them about something that is there. */
+const stripId = fc.constantFrom('a', 'b', 'x', 'y', MASTER_ID, 'gone');
+const bandPlace = fc.constantFrom(
+  { stripId: 'a', equalizerId: 'a-equalizer', bandId: 'p' },
+  { stripId: 'a', equalizerId: 'a-equalizer', bandId: 'q' },
+  { stripId: 'a', equalizerId: 'a-equalizer', bandId: 'new' },
+  { stripId: 'b', equalizerId: 'b-equalizer', bandId: 'new' },
+  { stripId: 'b', equalizerId: 'none', bandId: 'new' },
+);
+const hz = fc.double({ min: 10, max: 30000, noNaN: true });
+const db = fc.double({ min: -36, max: 24, noNaN: true });
+const limits = fc.constantFrom(null, { minHz: 100, maxHz: 200 }, { minHz: 400, maxHz: 400 });
+const anySingle: fc.Arbitrary<SingleEdit> = fc.oneof(
+  fc.record({
+    kind: fc.constant('song.set' as const),
+    changes: fc.record({ title: fc.constantFrom('One', 'Two'), loop: fc.constant(null) }, { requiredKeys: [] }),
+  }),
+  fc.record({
+    kind: fc.constant('track.add' as const),
+    track: fc.constantFrom(track('new'), track('a')),
+    index: fc.nat(4),
+  }),
+  fc.record({ kind: fc.constant('track.remove' as const), trackId: stripId }),
+  fc.record({ kind: fc.constant('track.move' as const), trackId: stripId, index: fc.nat(4) }),
+  fc.record({ kind: fc.constant('bus.add' as const), bus: fc.constantFrom(bus('z'), bus('x')), index: fc.nat(4) }),
+  fc.record({ kind: fc.constant('bus.remove' as const), busId: stripId }),
+  fc.record({
+    kind: fc.constant('strip.set' as const),
+    stripId,
+    changes: fc.record(
+      { gainDb: db, muted: fc.boolean(), outputId: fc.constantFrom(MASTER_ID, 'x', 'y', 'gone') },
+      { requiredKeys: [] },
+    ),
+  }),
+  bandPlace.map(({ bandId: _, ...place }) => ({
+    kind: 'equalizer.set' as const,
+    ...place,
+    changes: { enabled: false },
+  })),
+  fc
+    .tuple(bandPlace, fc.nat(3))
+    .map(([{ bandId, ...place }, index]) => ({ kind: 'band.add' as const, ...place, band: band(bandId), index })),
+  bandPlace.map((place) => ({ kind: 'band.remove' as const, ...place })),
+  fc
+    .tuple(
+      bandPlace,
+      fc.record(
+        { frequencyHz: hz, gainDb: db, q: fc.constantFrom(1, 4), limits, enabled: fc.boolean() },
+        { requiredKeys: [] },
+      ),
+    )
+    .map(([place, changes]) => ({ kind: 'band.set' as const, ...place, changes })),
+  fc.record({ kind: fc.constant('passage.remove' as const), passageId: fc.constantFrom('w', 'gone') }),
+);
+const anyEdit: fc.Arbitrary<Edit> = fc.oneof(
+  anySingle,
+  fc.array(anySingle, { minLength: 1, maxLength: 4 }).map((edits) => ({ kind: 'batch' as const, edits })),
+);
+
+test('every edit that can be done can be undone, and leaves a valid song; the given song is never touched (seed 21)', () => {
+  let applied = 0;
+  fc.assert(
+    fc.property(fc.array(anyEdit, { minLength: 1, maxLength: 8 }), (edits) => {
+      let song = base();
+      for (const edit of edits) {
+        const before = JSON.stringify(song);
+        let next: Song;
+        try {
+          next = applyEdit(song, edit);
+        } catch (thrown) {
+          expect(thrown).toMatchObject({ code: expect.stringMatching(/not-found|invalid-input/) });
+          continue;
+        }
+        applied++;
+        expect(JSON.stringify(song)).toBe(before);
+        expect(editSchema.safeParse(edit).success).toBe(true);
+        expect(songSchema.safeParse(next).success).toBe(true);
+        const inverse = invertEdit(song, edit);
+        expect(applyEdit(next, inverse)).toEqual(song);
+        song = next;
+      }
+    }),
+    { seed: 21, numRuns: 400 },
+  );
+  expect(applied).toBeGreaterThan(400);
+});
+
+test('a batch is applied whole or not at all', () => {
+  const song = base();
+  const edit: Edit = {
+    kind: 'batch',
+    edits: [
+      { kind: 'track.remove', trackId: 'a' },
+      { kind: 'track.remove', trackId: 'gone' },
+    ],
+  };
+  expect(() => applyEdit(song, edit)).toThrow('“gone” is no longer in the song');
+  expect(song.tracks).toHaveLength(2);
+});
+
+test.each<[string, SingleEdit]>([
+  ['which is not a bus', { kind: 'strip.set', stripId: 'a', changes: { outputId: 'nowhere' } }],
+  ['would feed itself', { kind: 'strip.set', stripId: 'x', changes: { outputId: 'y' } }],
+  [
+    'would feed itself',
+    { kind: 'strip.set', stripId: 'x', changes: { sends: [{ busId: 'x', gainDb: 0, tap: 'after-fader' }] } },
+  ],
+  ['is not a bus of this song', { kind: 'bus.remove', busId: 'x' }],
+  ['has no field “pan”', { kind: 'strip.set', stripId: MASTER_ID, changes: { pan: 0 } }],
+  ['is taken', { kind: 'track.add', track: track('x'), index: 0 }],
+])('an edit that would break the song is refused: %s', (reason, edit) => {
+  expect(() => applyEdit(base(), edit)).toThrow(reason);
+  expect(() => checkRouting(base())).not.toThrow();
+});
+
+test('limits hold a band wherever it is moved', () => {
+  const place = { stripId: 'a', equalizerId: 'a-equalizer', bandId: 'p' };
+  const limited = applyEdit(base(), { kind: 'band.set', ...place, changes: { limits: { minHz: 100, maxHz: 200 } } });
+  expect(limited.tracks[0].chain[0].bands[0].frequencyHz).toBe(200);
+  const moved = applyEdit(limited, { kind: 'band.set', ...place, changes: { frequencyHz: 50 } });
+  expect(moved.tracks[0].chain[0].bands[0].frequencyHz).toBe(100);
+  expect(withinLimits({ limits: null }, 5)).toBe(10);
+});
+
+test('letters: the first that is free, two of them after Z', () => {
+  expect(freeLetter([])).toBe('A');
+  expect(freeLetter(['A', 'C'])).toBe('B');
+  const alphabet = Array.from({ length: 26 }, (_, i) => String.fromCharCode(65 + i));
+  expect(freeLetter(alphabet)).toBe('AA');
+});
+
+test('batch flattens, and is nothing for nothing', () => {
+  const one: Edit = { kind: 'track.remove', trackId: 'a' };
+  expect(batch([])).toBeNull();
+  expect(batch([one])).toBe(one);
+  expect(batch([one, { kind: 'batch', edits: [one, one] }])).toEqual({ kind: 'batch', edits: [one, one, one] });
+});
+
+test('the defaults are legal', () => {
+  expect(songSchema.safeParse(base()).error).toBeUndefined();
+  expect(BAND_DEFAULTS.q).toBeCloseTo(Math.SQRT1_2, 3);
+});
