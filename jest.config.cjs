@@ -1,4 +1,6 @@
 /** Unit tests beside the code; the interface is tested in e2e/ by Playwright. */
+process.env.ORVID_LOG ??= 'silent';
+
 module.exports = {
   testEnvironment: 'node',
   testMatch: ['<rootDir>/{app,audio,cli,core,demo,server,ui,workers,scripts}/**/*.test.{ts,tsx}'],
@@ -16,6 +18,6 @@ module.exports = {
       },
     ],
   },
-  transformIgnorePatterns: ['/node_modules/(?!(nanoid|d3-[a-z-]+|internmap)/)'],
+  transformIgnorePatterns: ['/node_modules/(?!(nanoid|d3-[a-z-]+|internmap|@wasm-audio-decoders|@eshaz|mpg123-decoder|ogg-opus-decoder|opus-decoder|codec-parser|simple-yenc)/)'],
   testTimeout: 60000,
 };

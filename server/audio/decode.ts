@@ -1,6 +1,7 @@
 import { open, type FileHandle } from 'node:fs/promises';
 import { OrvidError } from '@/core/errors';
 import { decodeFrames, frameBytes, readWavHeader } from '@/core/formats';
+import { readFlacInfo, toExactScale } from './flac';
 
 /** A recording as it is read: pieces of planar samples, −1 to 1. */
 export interface DecodedAudio {
@@ -81,9 +82,10 @@ export async function withDecodedAudio<T>(path: string, use: (audio: DecodedAudi
   try {
     const { size } = await file.stat();
     if (size === 0) throw unreadable('the file is empty');
-    const format = sniff(await readAt(file, 0, 512));
+    const head = await readAt(file, 0, 512);
+    const format = sniff(head);
     if (!format) throw unreadable('it is not a WAV, FLAC, MP3, Ogg Vorbis or Opus file');
-    return await (format === 'wav' ? withWav(file, size, use) : withCompressed(file, size, format, use));
+    return await (format === 'wav' ? withWav(file, size, use) : withCompressed(file, size, format, head, use));
   } finally {
     await file.close();
   }
@@ -122,10 +124,14 @@ async function withCompressed<T>(
   file: FileHandle,
   size: number,
   format: 'flac' | 'vorbis' | 'opus' | 'mp3',
+  head: Uint8Array,
   use: (audio: DecodedAudio) => Promise<T>,
 ): Promise<T> {
   const decoder = await decoderFor(format);
+  const flac = format === 'flac' ? readFlacInfo(head) : null;
+  const exact = (channels: Float32Array[]) => (flac ? toExactScale(channels, flac.bitsPerSample) : channels);
   let at = 0;
+  let decodedSamples = 0;
   async function* chunks(): AsyncGenerator<DecodedChunk> {
     await decoder.ready;
     while (at < size) {
@@ -157,10 +163,17 @@ async function withCompressed<T>(
       throw unreadable(`it begins like ${name}, but no sound could be decoded${faults[0] ? ` (${faults[0]})` : ''}`);
     checkShape(first.channelData.length, first.sampleRate);
     async function* blocks() {
-      for (const chunk of seen.splice(0)) yield chunk.channelData;
+      for (const chunk of seen.splice(0)) {
+        decodedSamples += chunk.samplesDecoded;
+        yield exact(chunk.channelData);
+      }
       for await (const chunk of all) {
         note(chunk);
-        if (chunk.samplesDecoded > 0) yield chunk.channelData;
+        decodedSamples += chunk.samplesDecoded;
+        if (chunk.samplesDecoded > 0) yield exact(chunk.channelData);
+      }
+      if (flac && flac.totalSamples > decodedSamples) {
+        throw unreadable(`it is damaged: only ${decodedSamples} of its ${flac.totalSamples} samples could be decoded`);
       }
       if (faults.length > 0) throw unreadable(`it is damaged: ${name} decoding failed (${faults[0]})`);
     }

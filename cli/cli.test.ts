@@ -1,0 +1,199 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { wavHeader, PcmEncoder, seededRandom } from '@/core/formats';
+import { emptySong, newTrack, type Song } from '@/core/song';
+import { ownDataFolder } from '@/server/testing/data-folder';
+
+const folder = ownDataFolder();
+const at = (name: string) => path.join(folder, name);
+
+/** Runs the real command, from the folder of the test. */
+function orvid(...args: string[]) {
+  const result = spawnSync(process.execPath, ['scripts/orvid.mjs', ...args], {
+    cwd: path.resolve('.'),
+    env: { ...process.env, INIT_CWD: folder },
+    encoding: 'utf8',
+  });
+  return { code: result.status, out: result.stdout, err: result.stderr };
+}
+const csv = (text: string) =>
+  text
+    .trim()
+    .split('\n')
+    .slice(1)
+    .map((line) => line.split(',').map(Number));
+
+function writeWavFile(name: string, channels: Float64Array[], rateHz = 48000): void {
+  const header = wavHeader({ channels: channels.length, rateHz, format: '32f', frames: channels[0].length });
+  writeFileSync(
+    at(name),
+    Buffer.concat([header, new PcmEncoder(channels.length, '32f').encode(channels, channels[0].length)]),
+  );
+}
+/** The samples of a 32-bit float WAV that this program wrote. */
+function readFloats(name: string): Float32Array {
+  const bytes = readFileSync(at(name));
+  const start = bytes.indexOf('data') + 8;
+  return new Float32Array(bytes.buffer.slice(bytes.byteOffset + start, bytes.byteOffset + bytes.length));
+}
+
+const EQ = {
+  format: 'orvid.eq',
+  version: 1,
+  outputGainDb: -2,
+  bands: [
+    { type: 'high-pass', frequencyHz: 120, order: 5 },
+    { type: 'bell', frequencyHz: 310, gainDb: -4, q: 3.5 },
+    { type: 'low-shelf', frequencyHz: 200, gainDb: 3 },
+    { type: 'notch', frequencyHz: 50, q: 20 },
+    { type: 'bell', frequencyHz: 15000, gainDb: 6, q: 1 },
+    { type: 'bell', frequencyHz: 500, gainDb: 9, enabled: false },
+    { type: 'high-shelf', frequencyHz: 9000, gainDb: 2.5 },
+    { type: 'low-pass', frequencyHz: 18000, order: 2 },
+  ],
+};
+
+beforeAll(() => {
+  writeFileSync(at('a.orvid-eq.json'), JSON.stringify(EQ));
+  const random = seededRandom(1);
+  const noise = () => Float64Array.from({ length: 30000 }, () => Math.fround(random() - 0.5));
+  writeWavFile('in.wav', [noise(), noise()]);
+});
+
+test('apply equals scipy.signal.sosfilt with the printed sections within −120 dBFS', () => {
+  const sections = orvid('sections', 'a.orvid-eq.json', '--rate', '48000');
+  expect(sections.out.split('\n')[0]).toBe('b0,b1,b2,a0,a1,a2');
+  writeFileSync(at('sections.csv'), sections.out);
+  expect(orvid('apply', 'a.orvid-eq.json', 'in.wav', 'out.wav')).toMatchObject({ code: 0, out: '' });
+  expect(statSync(at('out.wav')).size).toBe(statSync(at('in.wav')).size);
+  const apart = execFileSync(
+    '/usr/bin/python3',
+    ['cli/check_apply.py', at('sections.csv'), at('in.wav'), at('out.wav')],
+    { encoding: 'utf8' },
+  );
+  expect(Number(apart)).toBeLessThan(-120);
+});
+
+test('response is that of the sections, and the impulse that of the response', () => {
+  const rows = csv(orvid('response', 'a.orvid-eq.json', '--rate', '48000', '--freqs', '60,310,1000,12000').out);
+  const sections = csv(orvid('sections', 'a.orvid-eq.json', '--rate', '48000').out);
+  expect(orvid('impulse', 'a.orvid-eq.json', 'impulse.wav', '--rate', '48000', '--length', '131072').code).toBe(0);
+  const impulse = readFloats('impulse.wav');
+  expect(impulse).toHaveLength(131072);
+  for (const [hz, magnitudeDb, phaseDeg] of rows) {
+    const w = (2 * Math.PI * hz) / 48000;
+    let [re, im] = [0, 0];
+    impulse.forEach((value, n) => {
+      re += value * Math.cos(w * n);
+      im -= value * Math.sin(w * n);
+    });
+    expect(10 * Math.log10(re * re + im * im)).toBeCloseTo(magnitudeDb, 3);
+    expect(Math.cos(Math.atan2(im, re) - (phaseDeg * Math.PI) / 180)).toBeCloseTo(1, 5);
+  }
+  expect(sections.every(([, , , a0]) => a0 === 1)).toBe(true);
+});
+
+test('points run from 20 Hz to 20 kHz, evenly on a logarithmic axis', () => {
+  const rows = csv(orvid('response', 'a.orvid-eq.json', '--rate', '96000', '--points', '4').out);
+  expect(rows.map(([hz]) => Math.round(hz))).toEqual([20, 200, 2000, 20000]);
+});
+
+test('a frequency that is too high for the rate is moved and reported', () => {
+  writeFileSync(at('high.json'), JSON.stringify({ ...EQ, bands: [{ type: 'bell', frequencyHz: 30000, gainDb: 3 }] }));
+  const result = orvid('sections', 'high.json', '--rate', '44100');
+  expect(result).toMatchObject({ code: 0 });
+  expect(result.err).toContain('bands[0]: 30000 Hz is too near to half of 44100 Hz');
+});
+
+test.each([
+  ['16', 2],
+  ['24', 3],
+] as const)('apply writes %s bit with the length, rate and channels of the input', (bits, bytes) => {
+  expect(orvid('apply', 'a.orvid-eq.json', 'in.wav', `out${bits}.wav`, '--bits', bits).code).toBe(0);
+  const file = readFileSync(at(`out${bits}.wav`));
+  expect(file.length - file.indexOf('data') - 8).toBe(30000 * 2 * bytes);
+});
+
+test.each([
+  [2, ['apply', 'a.orvid-eq.json'], 'missing required argument'],
+  [2, ['response', 'a.orvid-eq.json'], '--rate'],
+  [2, ['response', 'a.orvid-eq.json', '--rate', '48000'], '--freqs or --points'],
+  [2, ['sections', 'a.orvid-eq.json', '--rate', 'fast'], 'expected a number'],
+  [2, ['dance'], 'unknown command'],
+  [1, ['sections', 'none.json', '--rate', '48000'], 'none.json: the file cannot be read'],
+  [1, ['response', 'a.orvid-eq.json', '--rate', '48000', '--freqs', '30000'], '30000 Hz lies above half'],
+  [1, ['sections', 'tilt.json', '--rate', '48000'], 'bands of type "tilt" are not available yet'],
+  [1, ['apply', 'a.orvid-eq.json', 'none.wav', 'x.wav'], 'none.wav: there is no such file'],
+  [1, ['apply', 'a.orvid-eq.json', 'a.orvid-eq.json', 'x.wav'], 'it is not a WAV, FLAC, MP3'],
+  [1, ['apply', 'a.orvid-eq.json', 'in.wav', 'nowhere/x.wav'], 'there is no such file or folder'],
+  [1, ['render', 'no-such-song', 'x.wav'], 'no song “no-such-song”'],
+] as const)('exit code %i, and it says why: %j', (code, args, message) => {
+  writeFileSync(at('tilt.json'), JSON.stringify({ ...EQ, bands: [{ type: 'tilt', frequencyHz: 1000, gainDb: 3 }] }));
+  const result = orvid(...args);
+  expect(result).toMatchObject({ code, out: '' });
+  expect(result.err).toContain(message);
+  expect(existsSync(at('x.wav'))).toBe(false);
+});
+
+test('what fails leaves the file that was there as it was, and nothing beside it', () => {
+  writeFileSync(at('keep.wav'), 'precious');
+  expect(orvid('apply', 'tilt.json', 'in.wav', 'keep.wav').code).toBe(1);
+  expect(readFileSync(at('keep.wav'), 'utf8')).toBe('precious');
+  expect(readdirSync(folder).filter((name) => name.startsWith('.keep'))).toEqual([]);
+});
+
+test('analyse: a sine of half of full scale, in text and in JSON', () => {
+  writeWavFile('sine.wav', [
+    Float64Array.from({ length: 96000 }, (_, n) => 0.5 * Math.sin((2 * Math.PI * 1000 * n) / 48000)),
+  ]);
+  const { files } = JSON.parse(orvid('analyse', 'sine.wav', '--json').out);
+  expect(files[0]).toMatchObject({ file: 'sine.wav', rateHz: 48000, channels: 1, lengthSeconds: 2 });
+  expect(files[0].samplePeakDbfs).toBeCloseTo(-6.02, 2);
+  expect(files[0].crestDb).toBeCloseTo(3.01, 2);
+  const third = files[0].thirdOctavesDb.find((band: { nominalHz: number }) => band.nominalHz === 1000);
+  expect(third.levelDb).toBeCloseTo(-6.02, 1);
+  expect(orvid('analyse', 'sine.wav').out).toContain('sample peak -6.02 dBFS');
+});
+
+/** A song on disk: the recording in.wav twice, one of them turned and lower. */
+function songFile(): Song {
+  const recording = { audioId: 'ab'.repeat(32), channels: 2 as const, lengthFrames: 30000 };
+  const tracks = [
+    newTrack(recording, { id: 'a', name: 'Left one', ink: 0 }),
+    { ...newTrack(recording, { id: 'b', name: 'Other: two', ink: 1 }), gainDb: -6, polarityInverted: true },
+  ];
+  return { ...emptySong('Disk'), tracks };
+}
+
+test('render: a song beside its audio, in part, and its stems, which add up to the mix', () => {
+  mkdirSync(at('song'), { recursive: true });
+  writeFileSync(at('song/in.wav'), readFileSync(at('in.wav')));
+  writeFileSync(
+    at('song/s.orvid.json'),
+    JSON.stringify({ format: 'orvid.song-file', version: 1, song: songFile(), audio: { ['ab'.repeat(32)]: 'in.wav' } }),
+  );
+  expect(orvid('render', 'song/s.orvid.json', 'mix.wav', '--stems', 'stems')).toMatchObject({ code: 0, err: '' });
+  const source = readFloats('in.wav');
+  const mix = readFloats('mix.wav');
+  const factor = 1 - 10 ** (-6 / 20);
+  expect(Math.max(...mix.map((value, n) => Math.abs(value - source[n] * factor)))).toBeLessThan(1e-7);
+  expect(readdirSync(at('stems'))).toEqual(['01-Left-one.wav', '02-Other-two.wav']);
+  const stems = readdirSync(at('stems')).map((name) => readFloats(`stems/${name}`));
+  expect(Math.max(...mix.map((value, n) => Math.abs(value - stems[0][n] - stems[1][n])))).toBeLessThan(1e-7);
+
+  expect(orvid('render', 'song/s.orvid.json', 'part.wav', '--from', '0.1', '--to', '0.2').code).toBe(0);
+  expect(readFloats('part.wav')).toEqual(mix.slice(2 * 4800, 2 * 9600));
+  expect(orvid('render', 'song/s.orvid.json', 'x.wav', '--from', '9').err).toContain('nothing between');
+});
+
+test.each([
+  ['version: expected 1, found 7', { version: 7 }],
+  ['must be a plain file name', { audio: { ['ab'.repeat(32)]: '../in.wav' } }],
+  ['is not listed', { audio: {} }],
+  ['song.tracks', { song: { ...songFile(), tracks: 3 } }],
+])('a song file is refused with its reason: %s', (reason, changes) => {
+  const whole = { format: 'orvid.song-file', version: 1, song: songFile(), audio: { ['ab'.repeat(32)]: 'in.wav' } };
+  writeFileSync(at('bad.orvid.json'), JSON.stringify({ ...whole, ...changes }));
+  expect(orvid('render', 'bad.orvid.json', 'x.wav')).toMatchObject({ code: 1, err: expect.stringContaining(reason) });
+});

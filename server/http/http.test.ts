@@ -1,0 +1,72 @@
+import { z } from 'zod';
+import { OrvidError } from '@/core/errors';
+import { handle, readJson } from './handle';
+import { checkOrigin } from './origin';
+
+process.env.ORVID_MAX_JSON_KIB = '1';
+
+const headers = (given: Record<string, string>) => new Headers({ host: 'localhost:4870', ...given });
+
+test.each([
+  ['its own page', headers({ origin: 'http://localhost:4870', 'sec-fetch-site': 'same-origin' }), false],
+  ['the address bar', headers({ 'sec-fetch-site': 'none' }), false],
+  ['a program without a browser', headers({}), false],
+  ['by number', headers({ host: '127.0.0.1:4870' }), false],
+  ['by the long number', headers({ host: '[::1]:4870' }), false],
+  ['a foreign name for this host', headers({ host: 'evil.example:4870' }), true],
+  ['no host', new Headers(), true],
+  ['another site', headers({ origin: 'http://evil.example' }), true],
+  ['another port', headers({ origin: 'http://localhost:1234' }), true],
+  ['another site without origin', headers({ 'sec-fetch-site': 'cross-site' }), true],
+  ['a sandboxed page', headers({ origin: 'null' }), true],
+])('a request from %s', (_, given, isRefused) => {
+  expect(checkOrigin(given) !== null).toBe(isRefused);
+});
+
+test('a page may be opened by a link from anywhere, but by no foreign name', () => {
+  expect(checkOrigin(headers({ 'sec-fetch-site': 'cross-site' }), { isPage: true })).toBeNull();
+  expect(checkOrigin(headers({ host: 'evil.example' }), { isPage: true })).toContain('evil.example');
+});
+
+const request = (body: string, given: Record<string, string> = {}) =>
+  new Request('http://localhost:4870/api/x', { method: 'POST', body, headers: { host: 'localhost:4870', ...given } });
+const schema = z.strictObject({ title: z.string().max(5) });
+const answer = (work: (request: Request) => Promise<object | void>) => (one: Request) =>
+  handle<object>(work)(one, { params: Promise.resolve({}) });
+const echo = answer((one) => readJson(one, schema));
+
+test('a good body comes through', async () => {
+  const response = await echo(request('{"title":"One"}'));
+  expect([response.status, await response.json()]).toEqual([200, { title: 'One' }]);
+  expect(response.headers.get('cache-control')).toBe('no-store');
+});
+
+test.each([
+  ['no json', 400, 'not JSON'],
+  ['{"title":"too long"}', 400, 'title'],
+  ['{"title":"x","more":1}', 400, 'more'],
+  [`{"title":"${'x'.repeat(2000)}"}`, 413, '1 KiB'],
+])('the body %s is refused', async (body, status, message) => {
+  const response = await echo(request(body));
+  expect(response.status).toBe(status);
+  expect((await response.json()).error.message).toContain(message);
+});
+
+test('a cross-site request never reaches the work', async () => {
+  const work = jest.fn(async () => ({}));
+  const response = await answer(work)(request('{}', { origin: 'http://evil.example' }));
+  expect([response.status, work.mock.calls.length]).toEqual([403, 0]);
+});
+
+test('a known error is told as it is; an unknown one says nothing of the inside', async () => {
+  const known = await answer(async () => Promise.reject(new OrvidError('not-found', 'No such song.', 'All is kept.')))(
+    request('{}'),
+  );
+  expect([known.status, await known.json()]).toEqual([
+    404,
+    { error: { code: 'not-found', message: 'No such song.', kept: 'All is kept.' } },
+  ]);
+  const unknown = await answer(async () => Promise.reject(new Error('secret path')))(request('{}'));
+  expect(unknown.status).toBe(500);
+  expect(JSON.stringify(await unknown.json())).not.toContain('secret');
+});

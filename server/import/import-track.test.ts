@@ -1,0 +1,143 @@
+import { existsSync, readdirSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { PcmEncoder, wavHeader } from '@/core/formats';
+import { findAnalysis, findAudio, pagesPath, readPage } from '../audio/store';
+import { cancelJob, findJob, startJob, type Job } from '../jobs/jobs';
+import { createEmptySong, loadSong } from '../songs/store';
+import { subscribe, type SongEvent } from '../songs/events';
+import { ownDataFolder } from '../testing/data-folder';
+import { receiveUpload, startImport, trackNameOf } from './import-track';
+
+process.env.ORVID_MAX_UPLOAD_MIB = '2';
+const folder = ownDataFolder();
+const incoming = () => (existsSync(path.join(folder, 'incoming')) ? readdirSync(path.join(folder, 'incoming')) : []);
+
+function wav(seconds: number): Uint8Array {
+  const frames = Math.round(seconds * 48000);
+  const samples = Float64Array.from({ length: frames }, (_, n) => 0.25 * Math.sin((2 * Math.PI * 440 * n) / 48000));
+  return Buffer.concat([
+    wavHeader({ channels: 1, rateHz: 48000, format: '24', frames }),
+    new PcmEncoder(1, '24').encode([samples], frames),
+  ]);
+}
+const body = (bytes: Uint8Array) => new Response(bytes as Uint8Array<ArrayBuffer>).body;
+async function ended(job: Job): Promise<Job> {
+  for (;;) {
+    const now = findJob(job.id);
+    if (now.state !== 'running') return now;
+    await new Promise((done) => setTimeout(done, 20));
+  }
+}
+
+test.each([
+  ['Lead voice_03.wav', 'Lead voice 03'],
+  ['C:\\takes\\bass.final.flac', 'bass.final'],
+  ['../../etc/passwd', 'passwd'],
+  ['.wav', 'Track'],
+  ['Tür & Tor.opus', 'Tür & Tor'],
+])('the file %s becomes the track “%s”', (file, name) => expect(trackNameOf(file)).toBe(name));
+
+test('a recording comes in: pages, analysis, a track, progress for the windows; nothing is left behind', async () => {
+  const { id } = await createEmptySong('In', 48000);
+  const heard: SongEvent[] = [];
+  const stop = subscribe(id, (event) => heard.push(event));
+  const job = await ended(await startImport(id, await receiveUpload(body(wav(2)), 'tone.wav'), 'tone.wav'));
+  stop();
+  expect(job).toMatchObject({ state: 'done', progress: 1, name: 'tone.wav' });
+  const { song } = await loadSong(id);
+  expect(song.tracks).toEqual([
+    expect.objectContaining({ id: job.resultId, name: 'tone', channels: 1, lengthFrames: 96000, ink: 0 }),
+  ]);
+  const [{ audioId }] = song.tracks;
+  expect(await findAudio(audioId)).toMatchObject({ originalName: 'tone.wav', format: 'WAV 24', rateHz: 48000 });
+  expect((await findAnalysis(audioId)).samplePeakDb).toBeCloseTo(-12.04, 1);
+  const page = await readPage(audioId, 1);
+  expect(page.length).toBe((96000 - 65536) * 4);
+  await expect(readPage(audioId, 2)).rejects.toMatchObject({ code: 'not-found' });
+  expect(heard.filter((event) => event.type === 'job').length).toBeGreaterThan(1);
+  expect(heard.some((event) => event.type === 'edit' && event.edit.kind === 'track.add')).toBe(true);
+  expect(incoming()).toEqual([]);
+});
+
+test('the same recording twice is kept once', async () => {
+  const { id } = await createEmptySong('Twice', 48000);
+  for (const name of ['a.wav', 'b.wav'])
+    await ended(await startImport(id, await receiveUpload(body(wav(1)), name), name));
+  const { tracks } = (await loadSong(id)).song;
+  expect(tracks.map((track) => track.name)).toEqual(['a', 'b']);
+  expect(tracks[0].audioId).toBe(tracks[1].audioId);
+});
+
+test('a recording of another rate is brought to the song’s', async () => {
+  const { id } = await createEmptySong('Rate', 96000);
+  await ended(await startImport(id, await receiveUpload(body(wav(0.5)), 'tone.wav'), 'tone.wav'));
+  expect((await loadSong(id)).song.tracks[0].lengthFrames).toBe(48000);
+});
+
+test('what cannot be read fails by itself and leaves nothing', async () => {
+  const { id } = await createEmptySong('Bad', 48000);
+  const bad = await startImport(
+    id,
+    await receiveUpload(body(Buffer.from('no sound at all')), 'notes.txt'),
+    'notes.txt',
+  );
+  const good = await startImport(id, await receiveUpload(body(wav(0.2)), 'good.wav'), 'good.wav');
+  expect(await ended(bad)).toMatchObject({
+    state: 'failed',
+    error: { code: 'unreadable-audio', message: expect.stringContaining('“notes.txt”') },
+  });
+  expect(await ended(good)).toMatchObject({ state: 'done' });
+  expect((await loadSong(id)).song.tracks.map((track) => track.name)).toEqual(['good']);
+  expect(incoming()).toEqual([]);
+});
+
+test('an upload that is too large is refused and leaves nothing', async () => {
+  await expect(receiveUpload(body(new Uint8Array(3 << 20)), 'huge.wav')).rejects.toMatchObject({
+    code: 'too-large',
+    message: expect.stringContaining('“huge.wav” is larger than 2 MiB'),
+  });
+  expect(incoming()).toEqual([]);
+});
+
+test('an upload that breaks off leaves nothing', async () => {
+  const broken = new ReadableStream<Uint8Array>({
+    start(controller) {
+      controller.enqueue(new Uint8Array(1000));
+      setTimeout(() => controller.error(new Error('gone')), 20);
+    },
+  });
+  await expect(receiveUpload(broken, 'half.wav')).rejects.toMatchObject({ code: 'cancelled' });
+  expect(incoming()).toEqual([]);
+});
+
+test('an import that is cancelled ends as cancelled and leaves nothing', async () => {
+  const { id } = await createEmptySong('Cancel', 44100);
+  const upload = await receiveUpload(body(wav(13)), 'long.wav');
+  const job = await startImport(id, upload, 'long.wav');
+  cancelJob(job.id);
+  expect(await ended(job)).toMatchObject({ state: 'cancelled', error: { kept: 'Nothing of it was kept.' } });
+  expect((await loadSong(id)).song.tracks).toEqual([]);
+  expect(incoming()).toEqual([]);
+});
+
+test('names of recordings never lead out of the store', () => {
+  writeFileSync(path.join(folder, 'secret'), 'x');
+  for (const name of ['../../secret', '', 'AB'.repeat(32), `${'a'.repeat(63)}/`])
+    expect(() => pagesPath(name)).toThrow('not the name of a recording');
+});
+
+test('a job tells its progress, keeps its error, and cannot be cancelled once it is over', async () => {
+  const job = startJob({ songId: 's', kind: 'render', name: 'x' }, async (_, report) => {
+    report('working', 0.5);
+    throw new Error('inside');
+  });
+  expect(await ended(job)).toMatchObject({
+    state: 'failed',
+    step: 'working',
+    progress: 0.5,
+    error: { code: 'internal' },
+  });
+  cancelJob(job.id);
+  expect(findJob(job.id).state).toBe('failed');
+  expect(() => cancelJob('none')).toThrow('no job');
+});
