@@ -1,0 +1,160 @@
+import { spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { PAGE_FRAMES } from '@/core/engine';
+import { LongTermSpectrum } from '@/core/measure';
+import type { Song } from '@/core/song';
+import { pagesPath } from '@/server/audio/store';
+import { loadSong, submitEdits } from '@/server/songs/store';
+import { ownDataFolder } from '@/server/testing/data-folder';
+import { fault, FAULTS } from './faults';
+import { frameDrum } from './instruments/percussion';
+import { DRUM, PARTS } from './score';
+import { RATE } from './signal';
+
+const folder = ownDataFolder();
+const install = () =>
+  spawnSync(process.execPath, ['build/demo.mjs'], {
+    env: { ...process.env, ORVID_DATA_DIR: folder },
+    encoding: 'utf8',
+  });
+let song: Song;
+
+beforeAll(async () => {
+  expect(install().stdout).toContain('Synthesising');
+  ({ song } = await loadSong('lantern-ferry'));
+});
+
+/** The left side of a recording, seconds from and to. */
+function recording(trackId: string, from = 0, to = Infinity): Float64Array {
+  const track = song.tracks.find((one) => one.id === trackId)!;
+  const bytes = readFileSync(pagesPath(track.audioId));
+  const stored = new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
+  const left = new Float64Array(track.lengthFrames);
+  for (let frame = 0; frame < track.lengthFrames; frame += PAGE_FRAMES) {
+    const start = frame * track.channels;
+    left.set(stored.subarray(start, start + Math.min(PAGE_FRAMES, track.lengthFrames - frame)), frame);
+  }
+  return left.subarray(Math.round(from * RATE), Math.min(track.lengthFrames, Math.round(to * RATE)));
+}
+function levelDb(samples: Float64Array, lowHz: number, highHz: number): number {
+  const spectrum = new LongTermSpectrum(RATE, 1);
+  spectrum.push([samples]);
+  return spectrum.levelsDb([{ lowHz, highHz }])[0];
+}
+/** How far a narrow range stands above what lies beside it, as densities, dB. */
+function prominenceDb(samples: Float64Array, hz: number, octaves: number): number {
+  const at = (center: number) =>
+    levelDb(samples, center * 2 ** -octaves, center * 2 ** octaves) - 10 * Math.log10(center);
+  return at(hz) - (at(hz * 2 ** (-3 * octaves)) + at(hz * 2 ** (3 * octaves))) / 2;
+}
+
+test('twelve tracks, four parts, one length, nothing clipped, nothing silent', () => {
+  expect(song.tracks).toHaveLength(12);
+  expect(song.parts.map((part) => part.name)).toEqual(['Shore', 'Rowing', 'Far bank', 'Landing']);
+  expect(new Set(song.tracks.map((track) => track.lengthFrames))).toEqual(new Set([42 * RATE]));
+  for (const track of song.tracks) {
+    const peak = recording(track.id).reduce((most, value) => Math.max(most, Math.abs(value)), 0);
+    expect(peak).toBeGreaterThan(0.1);
+    expect(peak).toBeLessThan(0.99);
+  }
+});
+
+test('a second start brings nothing new and changes nothing', async () => {
+  await submitEdits('lantern-ferry', 'w', [{ id: 'e', edit: { kind: 'song.set', changes: { title: 'Mine' } } }]);
+  expect(install()).toMatchObject({ status: 0, stdout: '' });
+  expect(await loadSong('lantern-ferry')).toMatchObject({ revision: 1, song: { title: 'Mine' } });
+});
+
+test('the synthesis gives the same samples each time', () => {
+  const once = () =>
+    frameDrum(
+      4 * RATE,
+      DRUM.slice(0, 3).map((note, i) => ({ ...note, beat: i })),
+      'top',
+    );
+  expect(once()).toEqual(once());
+});
+
+describe('the planted faults are in the recordings as faults.json says', () => {
+  const quiet = () => recording('lead-voice', 0.1, 2.2);
+
+  test('every fault belongs to a track', () => {
+    for (const one of FAULTS) expect(song.tracks.map((track) => track.id)).toContain(one.track);
+  });
+
+  test('rumble under the voice', () => {
+    const { lowHz, highHz, levelDb: wanted } = fault('voice-rumble', 'lowHz', 'highHz', 'levelDb');
+    expect(Math.abs(levelDb(quiet(), lowHz * 0.7, highHz * 1.4) - wanted)).toBeLessThan(2.5);
+  });
+
+  test('hum of the mains and its harmonics', () => {
+    const { frequencyHz, harmonics, levelDb: wanted } = fault('voice-hum', 'frequencyHz', 'harmonics', 'levelDb');
+    // The fundamental lies in the rumble; the harmonics k = 2 … have 1/k of its level.
+    const share = Array.from({ length: harmonics }, (_, i) => 1 / (i + 1) ** 2);
+    const sum = share.reduce((a, b) => a + b);
+    for (let k = 3; k <= harmonics; k++) {
+      const lineDb = wanted + 10 * Math.log10(share[k - 1] / sum);
+      expect(Math.abs(levelDb(quiet(), k * frequencyHz - 3, k * frequencyHz + 3) - lineDb)).toBeLessThan(1.5);
+    }
+  });
+
+  test('pops on P and B', () => {
+    const { lowHz, highHz } = fault('voice-pops', 'lowHz', 'highHz');
+    const popping = levelDb(recording('lead-voice', 2.46, 2.62), lowHz, highHz);
+    expect(popping - levelDb(recording('lead-voice', 20.5, 20.66), lowHz, highHz)).toBeGreaterThan(12);
+  });
+
+  test('sharp sibilants', () => {
+    const { lowHz, highHz } = fault('voice-sibilance', 'lowHz', 'highHz');
+    const hissing = levelDb(recording('lead-voice', 4.9, 5.0), lowHz, highHz);
+    expect(hissing - levelDb(recording('lead-voice', 6.4, 6.5), lowHz, highHz)).toBeGreaterThan(20);
+  });
+
+  test.each([
+    ['drum-ring', 'frame-drum'],
+    ['underside-ring', 'frame-drum-underside'],
+  ])('%s', (id, track) => {
+    expect(prominenceDb(recording(track), fault(id, 'frequencyHz').frequencyHz, 0.06)).toBeGreaterThan(6);
+  });
+
+  test('the boxy resonance of the dulcimer stays put whatever is played', () => {
+    const { frequencyHz } = fault('dulcimer-box', 'frequencyHz');
+    expect(prominenceDb(recording('dulcimer'), frequencyHz, 0.12)).toBeGreaterThan(3);
+  });
+
+  test('the whistle of the concertina, and silence of it while the bellows rest', () => {
+    const { frequencyHz, levelDb: wanted } = fault('concertina-whistle', 'frequencyHz', 'levelDb');
+    expect(prominenceDb(recording('concertina', 16, 34), frequencyHz, 0.02)).toBeGreaterThan(15);
+    expect(
+      Math.abs(levelDb(recording('concertina', 20.5, 29.5), frequencyHz - 60, frequencyHz + 60) - wanted),
+    ).toBeLessThan(3);
+    expect(levelDb(recording('concertina', 1, 9), frequencyHz - 60, frequencyHz + 60)).toBeLessThan(-100);
+  });
+
+  test('hiss of the bass pickup', () => {
+    const { lowHz, highHz, levelDb: wanted } = fault('bass-hiss', 'lowHz', 'highHz', 'levelDb');
+    expect(Math.abs(levelDb(recording('double-bass', 1, 9), lowHz * 0.6, highHz) - wanted)).toBeLessThan(1.5);
+  });
+
+  test('the stomp bleeds into the claps', () => {
+    const { gainDb } = fault('claps-bleed', 'gainDb');
+    const low = (track: string) => levelDb(recording(track, 10, 19), 40, 120);
+    expect(Math.abs(low('claps') - low('stomp') - gainDb)).toBeLessThan(1);
+  });
+
+  test.each([
+    ['low-end-shared', 12],
+    ['low-mids-shared', 12],
+  ])('%s: both tracks are strong there', (id, within) => {
+    const { track, lowHz, highHz, with: other } = fault(id, 'lowHz', 'highHz');
+    for (const one of [track, other!]) {
+      const samples = recording(one, 10, 34);
+      expect(levelDb(samples, 20, 20000) - levelDb(samples, lowHz, highHz)).toBeLessThan(within);
+    }
+  });
+});
+
+test('parts begin in order', () => {
+  const starts = PARTS.map((part) => part.startSeconds);
+  expect(starts).toEqual([...starts].sort((a, b) => a - b));
+});
