@@ -6,7 +6,7 @@ export default defineConfig({
   testDir: 'e2e',
   workers: 1,
   timeout: 90_000,
-  reporter: [['list'], ['json']],
+  reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_FILE ? [['list'], ['json']] : [['list']],
   use: {
     baseURL: `http://localhost:${PORT}`,
     viewport: { width: 1280, height: 800 },

@@ -17,6 +17,7 @@ export const CHROMIUM_FLAGS = [
 /** One data folder for a whole run: workers find it in the environment. */
 export const DATA_DIR = (process.env.ORVID_TEST_DATA_DIR ??= mkdtempSync(path.join(os.tmpdir(), 'orvid-e2e-')));
 
-export function serverEnvironment(port: number, dataDir = DATA_DIR): Record<string, string> {
-  return { ...(process.env as Record<string, string>), ORVID_PORT: String(port), ORVID_DATA_DIR: dataDir, NEXT_TELEMETRY_DISABLED: '1' };
+export function serverEnvironment(port: number, dataDir = DATA_DIR): Record<string, string> & NodeJS.ProcessEnv {
+  const own = { ORVID_PORT: String(port), ORVID_DATA_DIR: dataDir, NEXT_TELEMETRY_DISABLED: '1' };
+  return { ...process.env, ...own } as Record<string, string> & NodeJS.ProcessEnv;
 }

@@ -1,0 +1,121 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { expect, test } from '@playwright/test';
+import { compileSong } from '@/core/engine';
+import { designBand, magnitudeDb, phaseDegrees } from '@/core/filters';
+import { newBandSettings, type BandSettings } from '@/core/song';
+import { SharedState } from '@/audio/shared-state';
+import { DATA_DIR } from './support/environment';
+import { copyOfDemo, openSong, savedSong } from './support/song';
+
+/**
+ * Our filters against the browser's own, where both must agree: far below half the sample rate. Source: Web Audio API 1.0,
+ * BiquadFilterNode, after the Audio EQ Cookbook. The browser's shelves have a fixed slope, S = 1, and its pass filters of
+ * order 2 take their Q in dB.
+ */
+const BUTTERWORTH_Q_DB = 20 * Math.log10(Math.SQRT1_2);
+const pairs: { name: string; ours: BandSettings; type: BiquadFilterType; q?: number; gain?: number }[] = [
+  { name: 'bell', ours: { ...newBandSettings('bell', 200), gainDb: 9, q: 2 }, type: 'peaking', q: 2, gain: 9 },
+  {
+    name: 'bell, cut',
+    ours: { ...newBandSettings('bell', 300), gainDb: -12, q: 0.7 },
+    type: 'peaking',
+    q: 0.7,
+    gain: -12,
+  },
+  {
+    name: 'low shelf',
+    ours: { ...newBandSettings('low-shelf', 150), gainDb: 6, q: Math.SQRT1_2 },
+    type: 'lowshelf',
+    gain: 6,
+  },
+  {
+    name: 'high shelf',
+    ours: { ...newBandSettings('high-shelf', 150), gainDb: -6, q: Math.SQRT1_2 },
+    type: 'highshelf',
+    gain: -6,
+  },
+  { name: 'notch', ours: { ...newBandSettings('notch', 250), q: 3 }, type: 'notch', q: 3 },
+  { name: 'high-pass of order 2', ours: newBandSettings('high-pass', 120), type: 'highpass', q: BUTTERWORTH_Q_DB },
+  { name: 'low-pass of order 2', ours: newBandSettings('low-pass', 400), type: 'lowpass', q: BUTTERWORTH_Q_DB },
+];
+
+test('far below half the rate the responses are the browser’s own', async ({ page }) => {
+  await page.goto('/songs');
+  const frequencies = [20, 50, 100, 150, 200, 250, 300, 400, 600, 1000];
+  for (const { name, ours, type, q, gain } of pairs) {
+    const theirs = await page.evaluate(
+      ({ type, q, gain, hz, frequencies }) => {
+        const filter = new BiquadFilterNode(new OfflineAudioContext(1, 1, 48000), { type, frequency: hz, Q: q, gain });
+        const magnitude = new Float32Array(frequencies.length);
+        const phase = new Float32Array(frequencies.length);
+        filter.getFrequencyResponse(Float32Array.from(frequencies), magnitude, phase);
+        return { magnitude: Array.from(magnitude), phase: Array.from(phase) };
+      },
+      { type, q, gain, hz: ours.frequencyHz, frequencies },
+    );
+    const sections = designBand(ours, 48000);
+    frequencies.forEach((hz, i) => {
+      if (theirs.magnitude[i] < 1e-3) return;
+      const db = 20 * Math.log10(theirs.magnitude[i]);
+      expect(Math.abs(magnitudeDb(sections, hz, 48000) - db), `${name} at ${hz} Hz`).toBeLessThan(0.02);
+      const turn = (phaseDegrees(sections, hz, 48000) * Math.PI) / 180 - theirs.phase[i];
+      expect(Math.cos(turn), `${name}, phase at ${hz} Hz`).toBeGreaterThan(Math.cos(0.03));
+    });
+  }
+});
+
+test('what the audio thread plays is what the command line renders', async ({ page, request }) => {
+  const songId = await copyOfDemo(request);
+  await openSong(page, songId);
+  const song = await savedSong(page, songId);
+  const SECONDS = 4;
+  const heard = await page.evaluate(
+    async ({ compiled, stateBytes, frames }) => {
+      const context = new OfflineAudioContext(2, frames, compiled.rateHz);
+      await context.audioWorklet.addModule('/audio/worklet.js');
+      const node = new AudioWorkletNode(context, 'orvid-engine', {
+        numberOfInputs: 0,
+        outputChannelCount: [2],
+        processorOptions: { state: new SharedArrayBuffer(stateBytes) },
+      });
+      node.connect(context.destination);
+      const pageFrames = 65536;
+      for (const { audioId, channels } of compiled.tracks) {
+        node.port.postMessage({ type: 'recording', audioId, channels, lengthFrames: compiled.lengthFrames });
+        for (let page = 0; page * pageFrames < frames; page++) {
+          const response = await fetch(`/api/audio/${audioId}/pages/${page}`);
+          node.port.postMessage({
+            type: 'page',
+            audioId,
+            page,
+            samples: new Float32Array(await response.arrayBuffer()),
+          });
+        }
+      }
+      node.port.postMessage({ type: 'song', song: compiled });
+      node.port.postMessage({ type: 'play' });
+      await new Promise((done) => setTimeout(done, 500));
+      const buffer = await context.startRendering();
+      return Array.from(buffer.getChannelData(0));
+    },
+    { compiled: compileSong(song), stateBytes: new SharedState().buffer.byteLength, frames: SECONDS * 48000 },
+  );
+  const file = path.join(mkdtempSync(path.join(os.tmpdir(), 'orvid-engine-')), 'mix.wav');
+  execFileSync(process.execPath, ['scripts/orvid.mjs', 'render', songId, file, '--to', String(SECONDS)], {
+    env: { ...process.env, ORVID_DATA_DIR: DATA_DIR },
+  });
+  const bytes = readFileSync(file);
+  const start = bytes.indexOf('data') + 8;
+  const rendered = new Float32Array(bytes.buffer.slice(bytes.byteOffset + start, bytes.byteOffset + bytes.length));
+  // The transport fades in over 6 ms, and what the filters then still remember of it dies away.
+  let [worst, loudest] = [0, 0];
+  for (let n = 24000; n < heard.length; n++) {
+    worst = Math.max(worst, Math.abs(heard[n] - rendered[2 * n]));
+    loudest = Math.max(loudest, Math.abs(heard[n]));
+  }
+  expect(loudest).toBeGreaterThan(0.1);
+  expect(20 * Math.log10(worst)).toBeLessThan(-100);
+});

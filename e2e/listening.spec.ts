@@ -1,0 +1,80 @@
+import { expect, test, type Page } from '@playwright/test';
+import { copyOfDemo, openSong } from './support/song';
+
+const seconds = async (page: Page) => {
+  const [minutes, rest] = (await page.getByTestId('position').textContent())!.split(':');
+  return Number(minutes) * 60 + Number(rest);
+};
+const peakDb = async (page: Page) => {
+  const match = /peak (−?[\d.]+) dBFS/.exec((await page.getByTestId('mix-peak').textContent())!);
+  return match ? Number(match[1].replace('−', '-')) : -Infinity;
+};
+
+test('the first page opens the demo song', async ({ page }) => {
+  await page.goto('/');
+  await expect(page).toHaveURL(/\/songs\/lantern-ferry$/);
+  await expect(page.getByRole('textbox', { name: 'Title of the song' })).toHaveValue('Lantern Ferry');
+  await expect(page.getByRole('group', { name: 'Lead voice' })).toBeVisible();
+  await expect(page.getByText('12 tracks')).toBeVisible();
+});
+
+test('it plays: the position moves, the meter rises, the engine’s load is shown; it stops', async ({
+  page,
+  request,
+}) => {
+  await openSong(page, await copyOfDemo(request));
+  await page.keyboard.press(' ');
+  await expect.poll(() => seconds(page)).toBeGreaterThan(1);
+  await expect.poll(() => peakDb(page)).toBeGreaterThan(-30);
+  await expect(page.getByTestId('meter-lead-voice')).toHaveAttribute('style', /scaleX\(0\.[1-9]/);
+  await expect(page.getByTestId('engine-load')).toHaveText(/engine \d+ %/);
+  await page.getByRole('button', { name: 'Stop' }).click();
+  const stoppedAt = await seconds(page);
+  await page.waitForTimeout(400);
+  expect(await seconds(page)).toBe(stoppedAt);
+  await expect.poll(() => page.getByTestId('mix-peak').textContent(), { timeout: 15000 }).toBe('silent');
+});
+
+test('mute silences, solo leaves one, both by key', async ({ page, request }) => {
+  await openSong(page, await copyOfDemo(request));
+  await page.getByRole('button', { name: 'Far bank' }).click();
+  await page.getByTestId('lane-cello').getByRole('button', { name: 'Cello', exact: true }).click();
+  await page.keyboard.press('s');
+  await page.keyboard.press(' ');
+  await expect.poll(() => peakDb(page)).toBeGreaterThan(-40);
+  await page.keyboard.press('m');
+  await expect.poll(() => peakDb(page), { timeout: 15000 }).toBe(-Infinity);
+  await expect(page.getByRole('button', { name: 'Mute Cello' })).toHaveAttribute('aria-pressed', 'true');
+});
+
+test('seek by click, by key and to the loop; the loop holds the position', async ({ page, request }) => {
+  await openSong(page, await copyOfDemo(request));
+  const strip = (await page.getByTestId('song-strip').boundingBox())!;
+  await page.mouse.click(strip.x + strip.width / 2, strip.y + strip.height / 2);
+  expect(await seconds(page)).toBeCloseTo(21, 0);
+  await page.getByRole('slider', { name: 'Position' }).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect.poll(() => seconds(page)).toBeCloseTo(22, 0);
+  // A loop of two tenths, made by key from the one of the song.
+  await page.getByRole('button', { name: 'Loop off' }).click();
+  const end = page.getByRole('slider', { name: 'Loop end' });
+  await end.focus();
+  for (let i = 0; i < 9; i++) await page.keyboard.press('Alt+ArrowLeft');
+  await page.keyboard.press('Home');
+  await page.keyboard.press(' ');
+  await page.waitForTimeout(2500);
+  expect(await seconds(page)).toBeGreaterThanOrEqual(20);
+  expect(await seconds(page)).toBeLessThanOrEqual(21.1);
+});
+
+test('before while B is held, after when it is let go; the levels are matched', async ({ page, request }) => {
+  await openSong(page, await copyOfDemo(request));
+  const before = page.getByRole('button', { name: 'Before', exact: true });
+  await page.keyboard.down('b');
+  await expect(before).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.up('b');
+  await expect(before).toHaveAttribute('aria-pressed', 'false');
+  await page.keyboard.press('Shift+B');
+  await expect(before).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByText(/levels matched, −\d\.\d dB/)).toBeVisible();
+});

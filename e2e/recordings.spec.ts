@@ -1,0 +1,92 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { expect, test, type Page } from '@playwright/test';
+import { emptySong, openSong, savedSong } from './support/song';
+
+const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-files-'));
+const at = (name: string) => path.join(folder, name);
+
+test.beforeAll(() => {
+  execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-f',
+    'lavfi',
+    '-i',
+    'sine=220:r=44100:d=3',
+    '-c:a',
+    'flac',
+    at('Viola.flac'),
+  ]);
+  execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-f',
+    'lavfi',
+    '-i',
+    'anoisesrc=r=44100:d=200:seed=1',
+    '-ac',
+    '2',
+    at('Long take.wav'),
+  ]);
+  writeFileSync(
+    at('Broken.flac'),
+    Buffer.concat([readFileSync(at('Viola.flac')).subarray(0, 4), Buffer.alloc(4000, 7)]),
+  );
+});
+
+/** Drops files on the page, as a hand does. */
+async function drop(page: Page, names: string[]): Promise<void> {
+  const files = names.map((name) => ({ name, bytes: readFileSync(at(name)).toString('base64') }));
+  const transfer = await page.evaluateHandle((list) => {
+    const data = new DataTransfer();
+    for (const { name, bytes } of list)
+      data.items.add(new File([Uint8Array.from(atob(bytes), (letter) => letter.charCodeAt(0))], name));
+    return data;
+  }, files);
+  await page.dispatchEvent('main', 'dragover', { dataTransfer: transfer });
+  await page.dispatchEvent('main', 'drop', { dataTransfer: transfer });
+}
+
+test('a drop of a FLAC and a broken file: one comes in, the other is named with its fault', async ({
+  page,
+  request,
+}) => {
+  const songId = await emptySong(request, 'Import');
+  await openSong(page, songId);
+  await expect(page.getByText('Drop the song’s recordings here')).toBeVisible();
+  await drop(page, ['Viola.flac', 'Broken.flac']);
+  await expect(page.getByRole('group', { name: 'Viola' })).toBeVisible();
+  await expect(page.getByRole('alert')).toContainText('“Broken.flac” could not be read');
+  await expect(page.getByRole('alert')).toContainText('The song and the other files are as they were');
+  await page.getByRole('button', { name: 'Dismiss' }).click();
+  const { tracks } = await savedSong(page, songId);
+  expect(tracks).toMatchObject([{ name: 'Viola', channels: 1, lengthFrames: 3 * 48000 }]);
+  await page.getByTestId(`lane-${tracks[0].id}`).getByRole('button', { name: 'Viola', exact: true }).click();
+  await page.keyboard.press(' ');
+  await expect(page.getByTestId('mix-peak')).toHaveText(/peak −\d/);
+});
+
+test('an import can be cancelled while it goes on, and leaves nothing', async ({ page, request }) => {
+  const songId = await emptySong(request, 'Cancel');
+  await openSong(page, songId);
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Choose recordings…' }).click();
+  await (await chooser).setFiles(at('Long take.wav'));
+  await page.getByRole('button', { name: 'Cancel Long take.wav' }).click();
+  await expect(page.getByText('Long take.wav')).toHaveCount(0);
+  expect((await savedSong(page, songId)).tracks).toEqual([]);
+});
+
+test('a track that is removed comes back by undo', async ({ page, request }) => {
+  const songId = await emptySong(request, 'Remove');
+  await openSong(page, songId);
+  await drop(page, ['Viola.flac']);
+  await page.getByRole('button', { name: 'Viola', exact: true }).click();
+  await page.getByRole('button', { name: 'Remove the track' }).click();
+  await expect(page.getByRole('group', { name: 'Viola' })).toHaveCount(0);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('group', { name: 'Viola' })).toBeVisible();
+});

@@ -1,0 +1,50 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { expect, test } from '@playwright/test';
+import { DATA_DIR } from './support/environment';
+import { copyOfDemo, openSong, savedSong } from './support/song';
+
+const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-renders-'));
+
+for (const [format, bits] of [
+  ['24 bit', '24'],
+  ['16 bit', '16'],
+  ['32-bit float', '32f'],
+] as const) {
+  test(`the mix in ${format}: what the page renders is what the command line renders, byte for byte`, async ({
+    page,
+    request,
+  }) => {
+    const songId = await copyOfDemo(request);
+    await openSong(page, songId);
+    await page.keyboard.press('Shift+O');
+    await savedSong(page, songId);
+    await page.getByRole('button', { name: 'Render…' }).click();
+    await page.getByRole('radio', { name: format }).check({ force: true });
+    const started = Date.now();
+    await page.getByRole('button', { name: 'Render', exact: true }).click();
+    const link = page.getByRole('link', { name: /^Take Lantern-Ferry/ });
+    await expect(link).toBeVisible();
+    expect(Date.now() - started).toBeLessThan(42_000);
+    const download = page.waitForEvent('download');
+    await link.click();
+    const fromPage = path.join(folder, `page-${bits}.wav`);
+    await (await download).saveAs(fromPage);
+    const fromCommand = path.join(folder, `command-${bits}.wav`);
+    execFileSync(process.execPath, ['scripts/orvid.mjs', 'render', songId, fromCommand, '--bits', bits], {
+      env: { ...process.env, ORVID_DATA_DIR: DATA_DIR },
+    });
+    expect(readFileSync(fromPage).equals(readFileSync(fromCommand))).toBe(true);
+    expect(readFileSync(fromPage).length).toBeGreaterThan(42 * 48000 * 2 * 2);
+  });
+}
+
+test('a render can be cancelled', async ({ page, request }) => {
+  await openSong(page, await copyOfDemo(request));
+  await page.getByRole('button', { name: 'Render…' }).click();
+  await page.getByRole('button', { name: 'Render', exact: true }).click();
+  await page.getByRole('button', { name: 'Cancel the render' }).click();
+  await expect(page.getByText('The render was cancelled. Nothing of it was kept.')).toBeVisible();
+});

@@ -1,0 +1,163 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync } from 'node:fs';
+import http from 'node:http';
+import os from 'node:os';
+import path from 'node:path';
+import { expect, test } from '@playwright/test';
+import { emptyEqualizer, newBandSettings, newTrack, type Edit } from '@/core/song';
+import { PORT, serverEnvironment } from './support/environment';
+import { bandsOf, copyOfDemo, openSong, savedSong } from './support/song';
+
+const CRASH_PORT = 4872;
+const crashFolder = mkdtempSync(path.join(os.tmpdir(), 'orvid-crash-'));
+const url = `http://127.0.0.1:${CRASH_PORT}`;
+
+/** The real server alone, in a process group of its own so that all of it can be killed. */
+async function startServer(): Promise<ChildProcess> {
+  const server = spawn(
+    process.execPath,
+    ['node_modules/next/dist/bin/next', 'start', '--port', String(CRASH_PORT), '--hostname', '127.0.0.1'],
+    {
+      env: serverEnvironment(CRASH_PORT, crashFolder),
+      stdio: 'ignore',
+      detached: true,
+    },
+  );
+  await expect
+    .poll(
+      () =>
+        fetch(`${url}/api/songs`).then(
+          (response) => response.status,
+          () => 0,
+        ),
+      { timeout: 30_000 },
+    )
+    .toBe(200);
+  return server;
+}
+const kill = (server: ChildProcess) => process.kill(-server.pid!, 'SIGKILL');
+
+test('killing the server while edits stream in loses no edit that was acknowledged', async () => {
+  let server = await startServer();
+  const post = async (to: string, data: object) => {
+    const response = await fetch(`${url}${to}`, {
+      method: 'POST',
+      body: JSON.stringify(data),
+      headers: { 'content-type': 'application/json' },
+    });
+    return response.json();
+  };
+  const { id: songId } = (await post('/api/songs', { title: 'Crash' })) as { id: string };
+  const track = newTrack({ audioId: 'ab'.repeat(32), channels: 1, lengthFrames: 1000 }, { id: 'a', name: 'a', ink: 0 });
+  const bands = [{ ...newBandSettings('bell', 500), id: 'p', letter: 'A' }];
+  const addTrack: Edit = {
+    kind: 'track.add',
+    track: { ...track, chain: [{ ...emptyEqualizer('e'), bands }] },
+    index: 0,
+  };
+  await post(`/api/songs/${songId}/edits`, { clientId: 'w', edits: [{ id: 'first', edit: addTrack }] });
+
+  let acknowledged = 0;
+  for (let round = 1; round <= 3; round++) {
+    const killing = setTimeout(() => kill(server), 300 + round * 130);
+    for (;;) {
+      const gainDb = -(acknowledged + 1) / 100;
+      const edit: Edit = { kind: 'band.set', stripId: 'a', equalizerId: 'e', bandId: 'p', changes: { gainDb } };
+      try {
+        const { outcomes } = (await post(`/api/songs/${songId}/edits`, {
+          clientId: 'w',
+          edits: [{ id: `e${acknowledged}-${round}`, edit }],
+        })) as { outcomes: { revision: number }[] };
+        if (outcomes[0].revision > 0) acknowledged++;
+      } catch {
+        break;
+      }
+    }
+    clearTimeout(killing);
+    server = await startServer();
+    const { song } = (await (await fetch(`${url}/api/songs/${songId}`)).json()) as {
+      song: Parameters<typeof bandsOf>[0];
+    };
+    const gainDb = bandsOf(song, 'a')[0].gainDb;
+    // One edit more may have been written, whose acknowledgement did not arrive.
+    expect(
+      [-acknowledged / 100, -(acknowledged + 1) / 100].some((wanted) => Math.abs(gainDb - wanted) < 1e-9),
+      `gain ${gainDb} after ${acknowledged}`,
+    ).toBe(true);
+    acknowledged = Math.round(-gainDb * 100);
+  }
+  expect(acknowledged).toBeGreaterThan(20);
+  kill(server);
+});
+
+test('two windows on one song see each other’s work, and neither loses any', async ({ page, context, request }) => {
+  const songId = await copyOfDemo(request);
+  await openSong(page, songId);
+  const other = await context.newPage();
+  await openSong(other, songId);
+  await page.getByRole('button', { name: /^B Bell/ }).click();
+  await page.getByRole('region', { name: 'Band B' }).getByRole('textbox', { name: 'Gain' }).fill('-9');
+  await page.keyboard.press('Enter');
+  await expect(other.getByRole('button', { name: /^B Bell 285 Hz −9.0 dB/ })).toBeVisible();
+  // The other window changes another field of the same band, and one of the same; the later wins in that field alone.
+  await other.getByRole('button', { name: /^B Bell/ }).click();
+  await other.getByRole('region', { name: 'Band B' }).getByRole('textbox', { name: 'Frequency' }).fill('400');
+  await other.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: /^B Bell 400 Hz −9.0 dB/ })).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await expect(other.getByRole('button', { name: /^B Bell 400 Hz −3.5 dB/ })).toBeVisible();
+  expect(await savedSong(page, songId)).toEqual(await savedSong(other, songId));
+});
+
+test('while the server cannot be reached, edits wait in the window, and are kept when it is back', async ({
+  page,
+  request,
+}) => {
+  const songId = await copyOfDemo(request);
+  await openSong(page, songId);
+  await page.route('**/edits', (route) => route.abort());
+  await page.keyboard.press('o');
+  await expect(page.getByText('The server cannot be reached; changes wait here')).toBeVisible();
+  await page.unroute('**/edits');
+  await expect(page.getByText(/^Saved, revision 1$/)).toBeVisible({ timeout: 10_000 });
+  expect(bandsOf(await savedSong(page, songId), 'lead-voice')[0].enabled).toBe(false);
+});
+
+/** A request as no browser would send it. */
+function raw(options: http.RequestOptions, body = ''): Promise<number> {
+  return new Promise((done, fail) => {
+    const request = http.request({ host: '127.0.0.1', port: PORT, ...options }, (response) => {
+      response.resume();
+      done(response.statusCode!);
+    });
+    request.on('error', fail);
+    request.end(body);
+  });
+}
+
+test('foreign names for the host and requests of other sites are refused', async () => {
+  expect(await raw({ path: '/songs', headers: { host: 'evil.example' } })).toBe(403);
+  expect(await raw({ path: '/api/songs', headers: { host: 'evil.example' } })).toBe(403);
+  const evil = { host: `localhost:${PORT}`, origin: 'http://evil.example', 'content-type': 'application/json' };
+  expect(await raw({ path: '/api/songs', method: 'POST', headers: evil }, '{"title":"Theirs"}')).toBe(403);
+  expect(await raw({ path: '/api/songs', headers: { host: `localhost:${PORT}` } })).toBe(200);
+  expect(await raw({ path: '/api/audio/..%2f..%2fsecret/pages/0', headers: { host: `localhost:${PORT}` } })).toBe(404);
+});
+
+test('a page is isolated and runs nothing but its own scripts', async ({ page, request }) => {
+  const response = await request.get('/songs/lantern-ferry');
+  const policy = response.headers()['content-security-policy'];
+  expect(policy).toContain("default-src 'none'");
+  expect(policy).toMatch(/script-src 'self' 'nonce-[^']+' 'wasm-unsafe-eval';/);
+  const violations: string[] = [];
+  page.on('console', (message) => {
+    if (message.text().includes('Content Security Policy')) violations.push(message.text());
+  });
+  await openSong(page, 'lantern-ferry');
+  await page.getByRole('button', { name: 'What to do with the song' }).click();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+k');
+  await page.keyboard.press('Escape');
+  expect(await page.evaluate(() => crossOriginIsolated)).toBe(true);
+  expect(violations).toEqual([]);
+});

@@ -1,0 +1,87 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { copyOfDemo, openSong } from './support/song';
+
+test('songs: new, rename, duplicate, delete with undo', async ({ page }) => {
+  await page.goto('/songs');
+  await page.getByRole('button', { name: 'New song…' }).click();
+  await page.getByRole('textbox', { name: 'Title' }).fill('Harbour Lights');
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/\/songs\/[\w-]{12}$/);
+  await expect(page.getByText('Drop the song’s recordings here')).toBeVisible();
+  await page.getByRole('link', { name: 'Orvid' }).click();
+
+  const act = async (title: string, action: string) => {
+    await page.getByRole('button', { name: `What to do with ${title}`, exact: true }).click();
+    await page.getByRole('menuitem', { name: action }).click();
+  };
+  await act('Harbour Lights', 'Rename…');
+  await page.getByRole('textbox', { name: 'Title' }).fill('Harbour Lamps');
+  await page.getByRole('button', { name: 'Rename' }).click();
+  await expect(page.getByRole('link', { name: 'Harbour Lamps', exact: true })).toBeVisible();
+  await act('Harbour Lamps', 'Duplicate');
+  await expect(page.getByRole('link', { name: 'Harbour Lamps (copy)' })).toBeVisible();
+  await act('Harbour Lamps', 'Delete');
+  await expect(page.getByRole('link', { name: 'Harbour Lamps', exact: true })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('link', { name: 'Harbour Lamps', exact: true })).toBeVisible();
+});
+
+test('a song that does not exist is said to be so', async ({ page }) => {
+  const response = await page.goto('/songs/nowhere');
+  expect(response!.status()).toBe(404);
+  await expect(page.getByRole('heading', { name: 'There is nothing here' })).toBeVisible();
+  await page.getByRole('link', { name: 'To the songs' }).click();
+  await expect(page.getByRole('button', { name: 'New song…' })).toBeVisible();
+});
+
+async function audit(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+    .analyze();
+  expect(
+    violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.html.slice(0, 120)).join(' | ')}`),
+  ).toEqual([]);
+}
+
+for (const colorScheme of ['light', 'dark'] as const) {
+  test.describe(`accessibility, ${colorScheme}`, () => {
+    test.use({ colorScheme });
+    test('the list of songs', async ({ page }) => {
+      await page.goto('/songs');
+      await audit(page);
+    });
+    test('the main view, the commands and the render sheet', async ({ page, request }) => {
+      await openSong(page, await copyOfDemo(request));
+      await audit(page);
+      await page.keyboard.press('Control+k');
+      await expect(page.getByRole('dialog')).toBeVisible();
+      await audit(page);
+      await page.keyboard.press('Escape');
+      await page.getByRole('button', { name: 'Render…' }).click();
+      await audit(page);
+    });
+  });
+}
+
+test('day and night can be chosen, and stay chosen', async ({ page, request }) => {
+  await openSong(page, await copyOfDemo(request));
+  await page.keyboard.press('Control+k');
+  await page.getByRole('combobox', { name: 'Commands' }).fill('night');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('html')).toHaveAttribute('data-theme', /night|day/);
+  const chosen = await page.locator('html').getAttribute('data-theme');
+  await page.reload();
+  await expect(page.locator('html')).toHaveAttribute('data-theme', chosen!);
+});
+
+test('tracks are chosen, moved and reached by key', async ({ page, request }) => {
+  await openSong(page, await copyOfDemo(request));
+  await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('region', { name: 'Track Harmony high' })).toBeVisible();
+  await page.keyboard.press('Alt+ArrowUp');
+  const lanes = page.getByRole('group', { name: 'Register' }).getByRole('group');
+  await expect(lanes.nth(7)).toHaveAccessibleName('Harmony high');
+  await page.keyboard.press('Control+z');
+  await expect(lanes.nth(7)).toHaveAccessibleName('Lead voice');
+});

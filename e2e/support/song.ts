@@ -1,0 +1,51 @@
+import { expect, type APIRequestContext, type Locator, type Page } from '@playwright/test';
+import type { Band, Song } from '@/core/song';
+
+/** A copy of the demo song of one's own. @returns its id */
+export async function copyOfDemo(request: APIRequestContext): Promise<string> {
+  const response = await request.post('/api/songs/lantern-ferry/duplicate');
+  return ((await response.json()) as { id: string }).id;
+}
+
+export async function emptySong(request: APIRequestContext, title: string): Promise<string> {
+  const response = await request.post('/api/songs', { data: { title } });
+  return ((await response.json()) as { id: string }).id;
+}
+
+/** Opens a song and waits until it is there to be worked with. Errors of the page fail the test. */
+export async function openSong(page: Page, songId: string): Promise<void> {
+  page.on('pageerror', (error) => {
+    throw error;
+  });
+  await page.goto(`/songs/${songId}`);
+  await expect(page.getByRole('heading', { name: 'Register' })).toBeVisible();
+}
+
+/** The song as the server has it, once the page says that everything is saved. */
+export async function savedSong(page: Page, songId: string): Promise<Song> {
+  await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
+  const response = await page.request.get(`/api/songs/${songId}`);
+  return ((await response.json()) as { song: Song }).song;
+}
+
+export const bandsOf = (song: Song, trackId: string): Band[] =>
+  song.tracks.find((track) => track.id === trackId)!.chain[0].bands;
+
+/** Drags an element by its middle, in steps as a hand does. */
+export async function drag(page: Page, handle: Locator, dx: number, dy: number, key?: 'Alt' | 'Shift'): Promise<void> {
+  const box = (await handle.boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  await page.mouse.move(x, y);
+  if (key) await page.keyboard.down(key);
+  await page.mouse.down();
+  for (let i = 1; i <= 6; i++) await page.mouse.move(x + (dx * i) / 6, y + (dy * i) / 6);
+  // Moves are taken once a frame.
+  await page.waitForTimeout(40);
+  await page.mouse.up();
+  if (key) await page.keyboard.up(key);
+}
+
+/** Undoes until the song is as it was. */
+export async function undoAll(page: Page, steps: number): Promise<void> {
+  for (let i = 0; i < steps; i++) await page.keyboard.press('Control+z');
+}
