@@ -21,7 +21,6 @@ export default async function Layout({ children }: { children: ReactNode }) {
   return (
     <html lang="en" suppressHydrationWarning>
       <head>
-        <meta property="csp-nonce" nonce={nonce} suppressHydrationWarning />
         <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: EARLY_THEME }} />
       </head>
       <body>

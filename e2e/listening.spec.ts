@@ -14,7 +14,7 @@ test('the first page opens the demo song', async ({ page }) => {
   await page.goto('/');
   await expect(page).toHaveURL(/\/songs\/lantern-ferry$/);
   await expect(page.getByRole('textbox', { name: 'Title of the song' })).toHaveValue('Lantern Ferry');
-  await expect(page.getByRole('group', { name: 'Lead voice' })).toBeVisible();
+  await expect(page.getByRole('group', { name: 'Lead voice', exact: true })).toBeVisible();
   await expect(page.getByText('12 tracks')).toBeVisible();
 });
 

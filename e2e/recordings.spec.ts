@@ -58,9 +58,9 @@ test('a drop of a FLAC and a broken file: one comes in, the other is named with 
   await openSong(page, songId);
   await expect(page.getByText('Drop the song’s recordings here')).toBeVisible();
   await drop(page, ['Viola.flac', 'Broken.flac']);
-  await expect(page.getByRole('group', { name: 'Viola' })).toBeVisible();
-  await expect(page.getByRole('alert')).toContainText('“Broken.flac” could not be read');
-  await expect(page.getByRole('alert')).toContainText('The song and the other files are as they were');
+  await expect(page.getByRole('group', { name: 'Viola', exact: true })).toBeVisible();
+  await expect(page.locator('main [role=alert]')).toContainText('“Broken.flac” could not be read');
+  await expect(page.locator('main [role=alert]')).toContainText('The song and the other files are as they were');
   await page.getByRole('button', { name: 'Dismiss' }).click();
   const { tracks } = await savedSong(page, songId);
   expect(tracks).toMatchObject([{ name: 'Viola', channels: 1, lengthFrames: 3 * 48000 }]);
@@ -86,7 +86,7 @@ test('a track that is removed comes back by undo', async ({ page, request }) => 
   await drop(page, ['Viola.flac']);
   await page.getByRole('button', { name: 'Viola', exact: true }).click();
   await page.getByRole('button', { name: 'Remove the track' }).click();
-  await expect(page.getByRole('group', { name: 'Viola' })).toHaveCount(0);
+  await expect(page.getByRole('group', { name: 'Viola', exact: true })).toHaveCount(0);
   await page.keyboard.press('Control+z');
-  await expect(page.getByRole('group', { name: 'Viola' })).toBeVisible();
+  await expect(page.getByRole('group', { name: 'Viola', exact: true })).toBeVisible();
 });

@@ -73,7 +73,7 @@ test('typed values: 2.5k, A4, a gain with its unit; what cannot be read is said 
   expect((await type('Gain', '−6 dB')).gainDb).toBe(-6);
   expect((await type('Width', '1 oct')).q).toBeCloseTo(Math.SQRT2, 3);
   expect((await type('Gain', 'loud')).gainDb).toBe(-6);
-  await expect(page.getByRole('alert')).toContainText('Write it like −3, +2.5 dB');
+  await expect(page.locator('main [role=alert]')).toContainText('Write it like −3, +2.5 dB');
   await page.keyboard.press('Escape');
   await expect(page.getByRole('region', { name: 'Band B' }).getByRole('textbox', { name: 'Gain' })).toHaveValue(
     '−6.0 dB',
@@ -158,7 +158,7 @@ test('kinds, on and off, notes, and the whole state after a reload', async ({ pa
   expect(song.tracks.find((track) => track.id === VOICE)).toMatchObject({ name: 'Singer', ink: 2, pan: -0.3 });
   expect(bandsOf(song, VOICE)[1]).toMatchObject({ type: 'low-pass', enabled: false, note: 'too bright' });
   await page.reload();
-  await expect(page.getByRole('group', { name: 'Singer' })).toBeVisible();
+  await expect(page.getByRole('group', { name: 'Singer', exact: true })).toBeVisible();
   await expect(page.getByRole('button', { name: /^B Low-pass/ })).toBeVisible();
   expect(await savedSong(page, songId)).toEqual(song);
 });

@@ -216,7 +216,7 @@ const Title = styled.div`
   }
   button {
     display: grid;
-    padding: 4px;
+    padding: 5px;
     border: 0;
     background: none;
     color: var(--soft);

@@ -95,6 +95,9 @@ const Box = styled(Command)`
   [cmdk-item][data-selected='true'] {
     background: var(--grid);
   }
+  [cmdk-item][data-selected='true'] kbd {
+    color: var(--ink);
+  }
   [cmdk-empty] {
     padding: 8px 9px;
     color: var(--soft);

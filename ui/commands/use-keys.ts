@@ -4,6 +4,8 @@ import { useSession } from '../session';
 import { useCommandStore } from './command-store';
 import { matchesKey } from './keys';
 
+/** A text field that holds something not yet kept: undo belongs to it then. */
+const hasDraft = (target: Element | null) => target instanceof HTMLElement && target.dataset.draft !== undefined;
 const isTyping = (target: Element | null) =>
   target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement;
 const isSheetOpen = () => document.querySelector('[role="dialog"], [role="menu"], [role="listbox"]') !== null;
@@ -23,7 +25,7 @@ export function useKeys(): void {
       if (isTyping(target)) {
         const isUndo =
           matchesKey(event, { key: 'z', mod: true }) || matchesKey(event, { key: 'z', mod: true, shift: true });
-        if (!(event.ctrlKey || event.metaKey) || isUndo) return;
+        if (!(event.ctrlKey || event.metaKey) || (isUndo && hasDraft(target))) return;
       }
       if (event.key === ' ' && !byPointer && target?.closest('button, a, [role="button"]')) return;
       // A focused handle takes the arrows for itself.

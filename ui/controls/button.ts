@@ -79,8 +79,9 @@ export const ToggleButton = styled(AriaToggleButton)<{ $tone?: 'claim' | 'ink' }
 
 /** The small square switches of a lane's head. */
 export const LaneToggle = styled(AriaToggleButton)`
-  width: 19px;
-  height: 19px;
+  flex: none;
+  width: 20px;
+  height: 20px;
   padding: 0;
   border: 1px solid var(--rule);
   border-radius: 2px;

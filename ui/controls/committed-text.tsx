@@ -17,6 +17,7 @@ export function CommittedText({ value, onCommit, ...rest }: CommittedTextProps) 
   return (
     <input
       {...rest}
+      data-draft={draft === null ? undefined : ''}
       value={draft ?? value}
       onChange={(event) => setDraft(event.target.value)}
       onBlur={finish}

@@ -23,6 +23,9 @@ export const menuItem = css`
   &[data-hovered] {
     background: var(--grid);
   }
+  &[data-focused] kbd {
+    color: var(--ink);
+  }
   &[data-selected] {
     font-weight: 600;
     color: var(--claim);

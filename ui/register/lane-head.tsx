@@ -75,7 +75,7 @@ export function LaneHead({ strip, trackIndex, height }: { strip: Strip; trackInd
         shown={writeGain(strip.gainDb).replace(' dB', '')}
         parse={(text) => parseGain(text, FADER_RANGE_DB)}
         example="−3, +2.5 dB"
-        width={46}
+        width={42}
         isPlain
         onCommit={(gainDb) => edit(set({ gainDb }), 'Level')}
         onStep={(direction, size) =>

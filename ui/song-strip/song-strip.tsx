@@ -213,7 +213,8 @@ const Part = styled.div`
   border-left: 1px solid var(--rule);
   pointer-events: none;
   button {
-    padding: 0 5px;
+    height: 24px;
+    padding: 0 5px 8px;
     border: 0;
     background: none;
     color: var(--soft);
@@ -234,18 +235,29 @@ const Bracket = styled.div<{ $enabled: boolean }>`
 `;
 const LoopHandle = styled.div<{ $part: LoopPart }>`
   position: absolute;
-  top: -5px;
   bottom: -4px;
-  ${({ $part }) => ({ start: 'left: -7px; width: 13px;', end: 'right: -7px; width: 13px;', whole: 'left: 6px; right: 6px;' })[$part]}
+  height: 24px;
+  ${({ $part }) =>
+    ({
+      start: 'left: -12px; width: 24px;',
+      end: 'right: -12px; width: 24px;',
+      whole: 'left: 12px; right: 12px; height: 16px;',
+    })[$part]}
   cursor: ${({ $part }) => ($part === 'whole' ? 'grab' : 'ew-resize')};
   touch-action: none;
 `;
+/** As wide as a target must be, so that its ring can be seen; the line is in its middle. */
 const Playhead = styled.div`
   position: absolute;
   top: 0;
   bottom: 0;
-  left: -1px;
-  width: 2px;
-  background: var(--accent);
+  left: -12px;
+  width: 24px;
   pointer-events: none;
+  &::before {
+    content: '';
+    position: absolute;
+    inset: 0 11px;
+    background: var(--accent);
+  }
 `;

@@ -65,21 +65,18 @@ function Identity({ strip }: { strip: Exclude<Strip, Song['master']> }) {
           />
         </Row>
       )}
-      <Row>
-        <span>Colour</span>
-        <Inks role="group" aria-label="Colour">
-          {Array.from({ length: TRACK_INKS }, (_, ink) => (
-            <button
-              key={ink}
-              type="button"
-              aria-label={`Ink ${ink + 1}`}
-              aria-pressed={strip.ink === ink}
-              style={{ background: `var(--ink-${ink})` }}
-              onClick={() => set({ ink }, 'Colour')}
-            />
-          ))}
-        </Inks>
-      </Row>
+      <Inks role="group" aria-label="Colour">
+        {Array.from({ length: TRACK_INKS }, (_, ink) => (
+          <button
+            key={ink}
+            type="button"
+            aria-label={`Ink ${ink + 1}`}
+            aria-pressed={strip.ink === ink}
+            style={{ background: `var(--ink-${ink})` }}
+            onClick={() => set({ ink }, 'Colour')}
+          />
+        ))}
+      </Inks>
     </>
   );
 }
@@ -211,17 +208,18 @@ const Line = styled(CommittedText)`
 `;
 const Inks = styled.div`
   display: flex;
-  gap: 4px;
+  justify-content: space-between;
+  margin: 3px 0;
   button {
-    width: 14px;
-    height: 14px;
+    width: 24px;
+    height: 24px;
     padding: 0;
-    border: 0;
-    border-radius: 2px;
+    border: 4px solid transparent;
+    border-radius: 6px;
+    background-clip: padding-box !important;
   }
   button[aria-pressed='true'] {
-    outline: 2px solid var(--ink);
-    outline-offset: 1px;
+    box-shadow: inset 0 0 0 2px var(--ink);
   }
 `;
 const Facts = styled.dl`

@@ -8,21 +8,23 @@ export const dynamic = 'force-dynamic';
 
 type Props = { params: Promise<{ songId: string }> };
 
-async function find(songId: string): Promise<StoredSong> {
+async function find(songId: string): Promise<StoredSong | null> {
   try {
     return await loadSong(songId);
   } catch (thrown) {
-    if (asOrvidError(thrown).code === 'not-found') notFound();
+    if (asOrvidError(thrown).code === 'not-found') return null;
     throw thrown;
   }
 }
 
 export async function generateMetadata({ params }: Props) {
-  const { song } = await find((await params).songId);
-  return { title: `${song.title} · Orvid` };
+  const found = await find((await params).songId);
+  return { title: found ? `${found.song.title} · Orvid` : 'Orvid' };
 }
 
 export default async function SongPage({ params }: Props) {
-  const { id, song, revision } = await find((await params).songId);
+  const found = await find((await params).songId);
+  if (!found) notFound();
+  const { id, song, revision } = found;
   return <MainView key={id} songId={id} song={song} revision={revision} jobs={runningJobs(id)} />;
 }
