@@ -13,7 +13,8 @@ rmSync(results, { recursive: true, force: true });
 mkdirSync(results, { recursive: true });
 const at = (name) => path.join(results, name);
 const npx = (args, env = {}) =>
-  spawnSync('npx', args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } }).status;
+  spawnSync('npx', args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } })
+    .status;
 
 const unit = npx(['jest', '--json', `--outputFile=${at('unit.json')}`]);
 const real = npx(['playwright', 'test'], { PLAYWRIGHT_JSON_OUTPUT_FILE: at('e2e.json') });
@@ -30,7 +31,10 @@ const jest = counted('unit.json', (report) => ({
   passed: report.numPassedTests,
   failed: report.numFailedTests + report.numRuntimeErrorTestSuites,
 }));
-const playwright = counted('e2e.json', ({ stats }) => ({ passed: stats.expected + stats.flaky, failed: stats.unexpected + stats.skipped }));
+const playwright = counted('e2e.json', ({ stats }) => ({
+  passed: stats.expected + stats.flaky,
+  failed: stats.unexpected + stats.skipped,
+}));
 const failed = jest.failed + playwright.failed;
 console.log(`${jest.passed + playwright.passed} passed, ${failed} failed`);
 process.exit(failed > 0 || unit !== 0 || real !== 0 ? 1 : 0);

@@ -15,7 +15,10 @@ export interface KeyedSection extends StateVariable {
  *
  * `process` allocates nothing.
  */
-const PARAMETERS = 5; // g, k, m0, m1, m2
+const NAMES = ['g', 'k', 'm0', 'm1', 'm2'] as const;
+const PARAMETERS = NAMES.length;
+/** What a section that is leaving becomes: its input. */
+const WIRE = { m0: 1, m1: 0, m2: 0 };
 const STAGES = 3;
 const PER_SECTION = PARAMETERS * STAGES;
 const STATES = 4; // two integrators in two channels
@@ -61,10 +64,8 @@ export class Cascade {
       const section = wanted.get(this.keys[i]);
       wanted.delete(this.keys[i]);
       this.leaving[i] = !section;
-      const at = i * PARAMETERS;
-      if (section) this.writeTarget(i, section);
-      else this.targets.set([1, 0, 0], at + 2);
-      this.easing[i] = 1;
+      if (this.aim(i, section ?? { ...WIRE, g: this.targets[i * PARAMETERS], k: this.targets[i * PARAMETERS + 1] }))
+        this.easing[i] = 1;
     }
     this.reserve(this.count + wanted.size);
     for (const section of wanted.values()) this.append(section, immediately);
@@ -75,20 +76,22 @@ export class Cascade {
     this.states.fill(0);
   }
 
-  private writeTarget(i: number, section: KeyedSection): void {
+  /** Sets the target of a section. @returns false when it was that already */
+  private aim(i: number, section: StateVariable): boolean {
+    let isNew = false;
     const at = i * PARAMETERS;
-    this.targets[at] = section.g;
-    this.targets[at + 1] = section.k;
-    this.targets[at + 2] = section.m0;
-    this.targets[at + 3] = section.m1;
-    this.targets[at + 4] = section.m2;
+    NAMES.forEach((name, c) => {
+      isNew ||= this.targets[at + c] !== section[name];
+      this.targets[at + c] = section[name];
+    });
+    return isNew;
   }
 
   private append(section: KeyedSection, immediately: boolean): void {
     const i = this.count++;
     this.keys[i] = section.key;
     this.leaving[i] = false;
-    this.writeTarget(i, section);
+    this.aim(i, section);
     const { g, k } = section;
     const start = immediately ? [g, k, section.m0, section.m1, section.m2] : [g, k, 1, 0, 0];
     for (let stage = 0; stage < STAGES; stage++) this.eased.set(start, i * PER_SECTION + stage * PARAMETERS);

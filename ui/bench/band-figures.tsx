@@ -1,5 +1,5 @@
 'use client';
-import { useId } from 'react';
+import { memo, useId } from 'react';
 import styled from 'styled-components';
 import { HIGHEST_ORDER } from '@/core/filters';
 import {
@@ -17,8 +17,16 @@ import {
 import { GAIN_RANGE_DB, hasGain, hasQ, isPassFilter, newBandSettings, type Band, type BandType } from '@/core/song';
 import { Button, Choice, CommittedText, TextButton, TextValue } from '../controls';
 import { stepDb, stepHz, stepQ } from '../gestures';
-import { typeNames } from '../signs';
-import { changeBand, changeBandByKey, removeBand, useChosenBand, useChosenStrip, type BandChanges } from '../song';
+import { TYPE_NAMES } from '../signs';
+import {
+  changeBand,
+  changeBandByKey,
+  chosenBand,
+  removeBand,
+  useChosenBand,
+  useChosenStrip,
+  type BandChanges,
+} from '../song';
 import { SERIF } from '../theme';
 
 /** The chosen band in figures. */
@@ -46,13 +54,7 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
     <Side aria-label={`Band ${band.letter}`}>
       <Head>
         <h2>Band {band.letter}</h2>
-        <Choice
-          label="Kind of band"
-          value={band.type}
-          options={typeNames()}
-          width={144}
-          onChange={(type) => change('Change the kind of band')(asType(band, type))}
-        />
+        <KindChoice type={band.type} />
         <TextButton
           aria-label={`Band ${band.letter} on or off`}
           aria-pressed={band.enabled}
@@ -133,6 +135,15 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
     </Side>
   );
 }
+
+/** The kind of the chosen band. It stays as it is while the band is dragged. */
+const KindChoice = memo(function KindChoice({ type }: { type: BandType }) {
+  const choose = (next: BandType) => {
+    const { strip, band } = chosenBand();
+    if (band) changeBand(strip.id, band.id, asType(band, next), 'Change the kind of band');
+  };
+  return <Choice label="Kind of band" value={type} options={TYPE_NAMES} width={144} onChange={choose} />;
+});
 
 /** What changes with the kind: what the new kind has no use for stays, a width that would not suit it starts anew. */
 function asType(band: Band, type: BandType): BandChanges {

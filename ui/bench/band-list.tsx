@@ -1,11 +1,12 @@
 'use client';
+import { memo } from 'react';
 import { MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { parseGain, writeFrequency, writeGain, writeSlope } from '@/core/formats';
 import { firstEqualizer, GAIN_RANGE_DB, hasGain, isPassFilter, type Band, type BandType } from '@/core/song';
 import { Menu, MenuItem, MenuPanel, TextButton, TextValue } from '../controls';
 import { stepDb } from '../gestures';
-import { typeName, typeNames } from '../signs';
+import { typeName, TYPE_NAMES } from '../signs';
 import { addBand, stripName, useChosenStrip, useSelection, useSongStore } from '../song';
 import { SERIF } from '../theme';
 
@@ -62,23 +63,7 @@ export function BandList() {
         ))}
       </Rows>
       <Foot>
-        <MenuTrigger>
-          <TextButton data-hint="Adds a band to this track · N adds one by words: bell 2.5k −3">
-            + Add a band
-          </TextButton>
-          <MenuPanel placement="top start">
-            <Menu
-              aria-label="Kind of band"
-              onAction={(type) => addBand({ type: type as BandType, frequencyHz: START_HZ[type as BandType] ?? 1000 })}
-            >
-              {typeNames().map(({ id, name }) => (
-                <MenuItem key={id} id={id}>
-                  {name}
-                </MenuItem>
-              ))}
-            </Menu>
-          </MenuPanel>
-        </MenuTrigger>
+        <AddMenu />
         <label>
           Output
           <TextValue
@@ -101,6 +86,27 @@ export function BandList() {
     </Side>
   );
 }
+
+/** Adds a band of a kind. */
+const AddMenu = memo(function AddMenu() {
+  return (
+    <MenuTrigger>
+      <TextButton data-hint="Adds a band to this track · N adds one by words: bell 2.5k −3">+ Add a band</TextButton>
+      <MenuPanel placement="top start">
+        <Menu
+          aria-label="Kind of band"
+          onAction={(type) => addBand({ type: type as BandType, frequencyHz: START_HZ[type as BandType] ?? 1000 })}
+        >
+          {TYPE_NAMES.map(({ id, name }) => (
+            <MenuItem key={id} id={id}>
+              {name}
+            </MenuItem>
+          ))}
+        </Menu>
+      </MenuPanel>
+    </MenuTrigger>
+  );
+});
 
 function strength(band: Band): string {
   if (isPassFilter(band.type)) return writeSlope(band.order);

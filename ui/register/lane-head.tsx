@@ -1,18 +1,25 @@
 'use client';
-import { useCallback, useRef } from 'react';
+import { memo, useCallback, useRef } from 'react';
 import styled from 'styled-components';
 import { parseGain, writeGain } from '@/core/formats';
 import { toDb } from '@/core/measure';
-import { FADER_RANGE_DB, MASTER_ID, type Strip } from '@/core/song';
+import { FADER_RANGE_DB, MASTER_ID } from '@/core/song';
 import { LaneToggle, TextValue } from '../controls';
 import { dragEdit, stepDb } from '../gestures';
 import { audioState, useFrames } from '../session';
-import { currentSong, stripName, useSelection, useSongStore } from '../song';
+import { currentSong, stripName, useSelection, useSongStore, useStripFacts } from '../song';
 
 const METER_RANGE_DB = 60;
 
+interface LaneHeadProps {
+  stripId: string;
+  trackIndex: number | null;
+  height: number;
+}
+
 /** The head of a lane: colour, name, mute, solo, fader; the line below it is its level. */
-export function LaneHead({ strip, trackIndex, height }: { strip: Strip; trackIndex: number | null; height: number }) {
+export const LaneHead = memo(function LaneHead({ stripId, trackIndex, height }: LaneHeadProps) {
+  const strip = useStripFacts(stripId);
   const edit = useSongStore((store) => store.edit);
   const editByKey = useSongStore((store) => store.editByKey);
   const set = (changes: object) => ({ kind: 'strip.set', stripId: strip.id, changes }) as const;
@@ -30,7 +37,7 @@ export function LaneHead({ strip, trackIndex, height }: { strip: Strip; trackInd
   const name = stripName(strip);
   return (
     <Head>
-      <Swatch style={{ background: 'ink' in strip ? `var(--ink-${strip.ink})` : 'var(--soft)' }} />
+      <Swatch style={{ background: strip.ink === undefined ? 'var(--soft)' : `var(--ink-${strip.ink})` }} />
       <Name
         type="button"
         title={name}
@@ -50,7 +57,7 @@ export function LaneHead({ strip, trackIndex, height }: { strip: Strip; trackInd
       >
         {name}
       </Name>
-      {'muted' in strip && (
+      {strip.id !== MASTER_ID && (
         <>
           <LaneToggle
             aria-label={`Mute ${name}`}
@@ -86,12 +93,15 @@ export function LaneHead({ strip, trackIndex, height }: { strip: Strip; trackInd
         <div
           ref={meter}
           data-testid={`meter-${strip.id}`}
-          style={{ background: 'ink' in strip ? `var(--ink-${strip.ink})` : 'var(--ink)', transform: 'scaleX(0)' }}
+          style={{
+            background: strip.ink === undefined ? 'var(--ink)' : `var(--ink-${strip.ink})`,
+            transform: 'scaleX(0)',
+          }}
         />
       </Meter>
     </Head>
   );
-}
+});
 
 const Head = styled.div`
   position: relative;

@@ -51,7 +51,7 @@ const Lane = memo(function Lane({ stripId, trackIndex, height, topDb }: LaneProp
       role="group"
       aria-label={'name' in strip ? strip.name : 'Master'}
     >
-      <LaneHead strip={strip} trackIndex={trackIndex} height={height} />
+      <LaneHead stripId={stripId} trackIndex={trackIndex} height={height} />
       <LaneField strip={strip} height={height} topDb={topDb} isSilent={isSilent} />
     </Row>
   );

@@ -7,7 +7,6 @@ export {
   startSession,
   useSession,
 } from './session-store';
-export { heardSpectra } from './spectra';
 export { useFrames } from './use-frames';
 export { useLiveRedraw } from './use-live-redraw';
 export { useRidgeTop, useStripSpectrum } from './use-spectra';

@@ -7,7 +7,7 @@ import { songLengthFrames, type Song, type Strip } from '@/core/song';
 import type { LiveSpectra } from '@/workers/live-spectra';
 import { useSongStore, currentSong, useSelection } from '../song';
 import { useAnalyses } from './analyses';
-import { heardSpectra } from './spectra';
+import { mixSpectrum } from './spectra';
 
 /** What is heard in this window, and how: play state, before or after, mono. Not part of the song. */
 interface SessionStore {
@@ -91,7 +91,7 @@ function tellLoop(song: Song): void {
 }
 
 function updateMatchedGain(): void {
-  useSession.setState({ matchedGainDb: matchedGainDb(heardSpectra(currentSong(), useAnalyses.getState().byAudio)) });
+  useSession.setState({ matchedGainDb: matchedGainDb([mixSpectrum(currentSong(), useAnalyses.getState().byAudio)]) });
   if (useSession.getState().before) tellListening();
 }
 

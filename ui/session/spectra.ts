@@ -11,7 +11,7 @@ import type { Analyses } from './analyses';
 const responses = new WeakMap<Chain, { rateHz: number; db: Float64Array }>();
 
 /** Response of a chain at the centres of the 120 bands, dB. */
-export function chainResponseDb(chain: Chain, rateHz: number): Float64Array {
+function chainResponseDb(chain: Chain, rateHz: number): Float64Array {
   const known = responses.get(chain);
   if (known?.rateHz === rateHz) return known.db;
   const db = magnitudesDb(chainSections(chain, rateHz), SPECTRUM_CENTERS_HZ, rateHz);
@@ -20,53 +20,90 @@ export function chainResponseDb(chain: Chain, rateHz: number): Float64Array {
 }
 
 const NOTHING = new Float64Array(SPECTRUM_BANDS).fill(FLOOR_DB);
+const SILENT = new Float64Array(SPECTRUM_BANDS);
 
-/** The spectrum of a track at its fader: `beforeDb` without its chain, `afterDb` with it. */
-export function trackSpectrum(track: Track, rateHz: number, analyses: Analyses): MixedSpectrum {
-  const stored = analyses[track.audioId]?.spectrumDb;
-  if (!stored) return { beforeDb: NOTHING, afterDb: NOTHING };
+/** A spectrum in decibels and as powers. */
+interface Spectrum extends MixedSpectrum {
+  beforePower: Float64Array;
+  afterPower: Float64Array;
+}
+const ofNothing: Spectrum = { beforeDb: NOTHING, afterDb: NOTHING, beforePower: SILENT, afterPower: SILENT };
+
+const toPower = (levelsDb: Float64Array) => levelsDb.map((db) => 10 ** (db / 10));
+const toLevelsDb = (power: Float64Array) => power.map((value) => Math.max(FLOOR_DB, 10 * Math.log10(value + 1e-30)));
+
+const known = new WeakMap<Track, { analysis: Analyses[string]; rateHz: number; spectrum: Spectrum }>();
+
+/** The spectrum of a track at its fader: before without its chain, after with it. Computed once for each state of the track. */
+function trackSpectrum(track: Track, rateHz: number, analyses: Analyses): Spectrum {
+  const analysis = analyses[track.audioId];
+  if (!analysis) return ofNothing;
+  const kept = known.get(track);
+  if (kept?.analysis === analysis && kept.rateHz === rateHz) return kept.spectrum;
   const response = chainResponseDb(track.chain, rateHz);
-  const beforeDb = Float64Array.from(stored, (db) => db + track.gainDb);
-  return { beforeDb, afterDb: beforeDb.map((db, i) => Math.max(FLOOR_DB, db + response[i])) };
+  const beforeDb = Float64Array.from(analysis.spectrumDb, (db) => db + track.gainDb);
+  const afterDb = beforeDb.map((db, i) => Math.max(FLOOR_DB, db + response[i]));
+  const spectrum = { beforeDb, afterDb, beforePower: toPower(beforeDb), afterPower: toPower(afterDb) };
+  known.set(track, { analysis, rateHz, spectrum });
+  return spectrum;
 }
 
-/** The spectra of the tracks that are heard, each with what its buses and the master do to it. */
-export function heardSpectra(song: Song, analyses: Analyses): MixedSpectrum[] {
-  const compiled = compileSong(song);
-  const busResponse = (outputId: string): { chainDb: Float64Array; gainDb: number; audible: boolean } => {
-    const bus = song.buses.find((one) => one.id === outputId);
-    if (!bus)
-      return { chainDb: chainResponseDb(song.master.chain, song.rateHz), gainDb: song.master.gainDb, audible: true };
-    const rest = busResponse(bus.outputId);
-    const own = chainResponseDb(bus.chain, song.rateHz);
-    return {
-      chainDb: own.map((db, i) => db + rest.chainDb[i]),
-      gainDb: bus.gainDb + rest.gainDb,
-      audible: rest.audible && !bus.muted,
-    };
+/** What lies between a track's fader and the ears: power gains of its buses and the master, without and with their chains. */
+interface Onward {
+  before: number;
+  after: Float64Array;
+  audible: boolean;
+}
+
+function onwardOf(song: Song, outputId: string): Onward {
+  const bus = song.buses.find((one) => one.id === outputId);
+  const strip = bus ?? song.master;
+  const gain = 10 ** (strip.gainDb / 10);
+  const own = toPower(chainResponseDb(strip.chain, song.rateHz));
+  if (!bus) return { before: gain, after: own.map((power) => power * gain), audible: true };
+  const rest = onwardOf(song, bus.outputId);
+  return {
+    before: gain * rest.before,
+    after: own.map((power, i) => power * gain * rest.after[i]),
+    audible: rest.audible && !bus.muted,
   };
-  return song.tracks.flatMap((track, i) => {
-    const onward = busResponse(track.outputId);
-    if (!compiled.tracks[i].audible || !onward.audible) return [];
-    const { beforeDb, afterDb } = trackSpectrum(track, song.rateHz, analyses);
-    return [
-      {
-        beforeDb: Float64Array.from(beforeDb, (db) => db + onward.gainDb),
-        afterDb: Float64Array.from(afterDb, (db, band) => db + onward.gainDb + onward.chainDb[band]),
-      },
-    ];
-  });
 }
 
-/** The spectrum of a track, or of a sum: powers added, since the tracks of a song are not correlated. */
+/** The sum of the tracks that are heard and chosen: powers added, since the tracks of a song are not correlated. */
+function sumSpectrum(song: Song, analyses: Analyses, isChosen: (track: Track) => boolean): MixedSpectrum {
+  const before = new Float64Array(SPECTRUM_BANDS);
+  const after = new Float64Array(SPECTRUM_BANDS);
+  const onward = new Map<string, Onward>();
+  const { tracks } = compileSong(song);
+  song.tracks.forEach((track, i) => {
+    if (!tracks[i].audible || !isChosen(track)) return;
+    const way = onward.get(track.outputId) ?? onwardOf(song, track.outputId);
+    onward.set(track.outputId, way);
+    if (!way.audible) return;
+    const { beforePower, afterPower } = trackSpectrum(track, song.rateHz, analyses);
+    for (let band = 0; band < SPECTRUM_BANDS; band++) {
+      before[band] += beforePower[band] * way.before;
+      after[band] += afterPower[band] * way.after[band];
+    }
+  });
+  return { beforeDb: toLevelsDb(before), afterDb: toLevelsDb(after) };
+}
+
+const mixes = new WeakMap<Song, { analyses: Analyses; spectrum: MixedSpectrum }>();
+
+/** The spectrum of the whole mix as it is heard. */
+export function mixSpectrum(song: Song, analyses: Analyses): MixedSpectrum {
+  const kept = mixes.get(song);
+  if (kept?.analyses === analyses) return kept.spectrum;
+  const spectrum = sumSpectrum(song, analyses, () => true);
+  mixes.set(song, { analyses, spectrum });
+  return spectrum;
+}
+
+/** The spectrum of a track at its fader, or of what a bus or the master lets through. */
 export function stripSpectrum(song: Song, strip: Strip, analyses: Analyses): MixedSpectrum {
   if ('audioId' in strip) return trackSpectrum(strip, song.rateHz, analyses);
-  const feeding =
-    strip.id === MASTER_ID ? song : { ...song, tracks: song.tracks.filter((track) => track.outputId === strip.id) };
-  const spectra = heardSpectra(feeding, analyses);
-  const sum = (side: keyof MixedSpectrum) =>
-    Float64Array.from({ length: SPECTRUM_BANDS }, (_, band) =>
-      Math.max(FLOOR_DB, 10 * Math.log10(spectra.reduce((power, one) => power + 10 ** (one[side][band] / 10), 1e-30))),
-    );
-  return { beforeDb: sum('beforeDb'), afterDb: sum('afterDb') };
+  return strip.id === MASTER_ID
+    ? mixSpectrum(song, analyses)
+    : sumSpectrum(song, analyses, (track) => track.outputId === strip.id);
 }

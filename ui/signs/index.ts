@@ -1,2 +1,2 @@
 export { barbsOf, Post, shutSide } from './post';
-export { typeName, typeNames } from './type-names';
+export { typeName, TYPE_NAMES } from './type-names';

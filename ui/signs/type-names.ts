@@ -18,5 +18,7 @@ const NAMES: Record<BandType, { short: string; long: string }> = {
 export const typeName = (type: BandType) => NAMES[type].short;
 
 /** The kinds that can be chosen, with their long names. */
-export const typeNames = (): { id: BandType; name: string }[] =>
-  AVAILABLE_TYPES.map((id) => ({ id, name: NAMES[id].long }));
+export const TYPE_NAMES: readonly { id: BandType; name: string }[] = AVAILABLE_TYPES.map((id) => ({
+  id,
+  name: NAMES[id].long,
+}));

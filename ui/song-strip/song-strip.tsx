@@ -23,24 +23,28 @@ export function SongStrip() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
   const { width, height } = useSize(box);
-  const song = useSong((one) => one);
+  const parts = useSong((song) => song.parts);
+  const loop = useSong((song) => song.loop);
+  const rateHz = useSong((song) => song.rateHz);
+  const lengthFrames = useSong(songLengthFrames);
   const analyses = useAnalyses((state) => state.byAudio);
   const seek = useSession((session) => session.seek);
   const edit = useSongStore((store) => store.edit);
-  const lengthFrames = songLengthFrames(song);
-  const lengthSeconds = lengthFrames / song.rateHz;
+  const lengthSeconds = lengthFrames / rateHz;
   const perSecond = lengthSeconds > 0 ? width / lengthSeconds : 0;
 
   // The outline depends on faders and on what is heard, not on the equalizers: a string of figures tells when it changes.
-  const mixKey = compileSong(song)
-    .tracks.map(({ audioId, gain, audible }) => `${audioId}:${gain * audible}`)
-    .join();
+  const mixKey = useSong((song) =>
+    compileSong(song)
+      .tracks.map(({ audioId, gain, audible }) => `${audioId}:${gain * audible}`)
+      .join(),
+  );
   const outline = useMemo(() => {
-    const parts = mixKey.split(',').flatMap((entry) => {
+    const heard = mixKey.split(',').flatMap((entry) => {
       const [audioId, gain] = entry.split(':');
       return analyses[audioId] ? [{ peaks: analyses[audioId].peaks, gain: Math.abs(Number(gain)) }] : [];
     });
-    return mixOutline(parts, Math.max(1, lengthFrames), Math.max(1, Math.floor(width / 2)));
+    return mixOutline(heard, Math.max(1, lengthFrames), Math.max(1, Math.floor(width / 2)));
   }, [mixKey, analyses, lengthFrames, width]);
 
   const draw = useCallback(
@@ -70,7 +74,6 @@ export function SongStrip() {
 
   const secondsAt = (clientX: number) =>
     (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond);
-  const { loop } = song;
   const grab = (part: LoopPart) => (event: React.PointerEvent) => {
     if (!loop) return;
     dragEdit(event, 'Move the loop', ({ dx }) =>
@@ -132,13 +135,13 @@ export function SongStrip() {
         }}
       >
         <canvas ref={canvas} aria-hidden />
-        {song.parts.map((part, i) => (
+        {parts.map((part, i) => (
           <Part key={part.startSeconds} style={{ left: part.startSeconds * perSecond }}>
             <button
               type="button"
               onPointerDown={(event) => event.stopPropagation()}
               onClick={() => {
-                edit(loopPart(song, i, lengthSeconds), 'Loop a part');
+                edit(loopPart(currentSong(), i, lengthSeconds), 'Loop a part');
                 seek(part.startSeconds);
               }}
             >

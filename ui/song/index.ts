@@ -1,6 +1,15 @@
 export { errorOf, request } from './api';
 export { addBand, changeBand, changeBandByKey, makeBand, removeBand, setBand, type BandChanges } from './band-edits';
 export { useJobs, type JobView } from './jobs-store';
-export { chosenBand, chosenStrip, stripName, useChosenBand, useChosenStrip, useSelection } from './selection';
+export {
+  chosenBand,
+  chosenStrip,
+  stripName,
+  useChosenBand,
+  useChosenStrip,
+  useSelection,
+  useStripFacts,
+  type StripFacts,
+} from './selection';
 export { currentSong, editAll, useSong, useSongStore, type Notice, type SavedState } from './song-store';
 export { startSync } from './sync';

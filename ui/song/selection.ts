@@ -1,6 +1,7 @@
 import { create } from 'zustand';
-import { findStrip, firstEqualizer, MASTER_ID, type Band, type Equalizer, type Strip } from '@/core/song';
-import { currentSong, useSong } from './song-store';
+import { useShallow } from 'zustand/react/shallow';
+import { findStrip, firstEqualizer, MASTER_ID, type Band, type Equalizer, type Strip, type Track } from '@/core/song';
+import { currentSong, useSong, useSongStore } from './song-store';
 
 /** What is chosen in this window: a track, bus or the master, and a band of it. Not part of the song. */
 interface Selection {
@@ -26,6 +27,19 @@ export function useChosenStrip(): Strip {
   return useSong((song) => findStrip(song, stripId) ?? song.master);
 }
 
+/** A track, bus or the master without its chain: what shows it need not be made anew while a band is dragged. */
+export type StripFacts = Partial<Omit<Track, 'chain'>> & Pick<Track, 'id' | 'gainDb'>;
+
+/** The facts of a strip; those of the master when it is gone. */
+export function useStripFacts(stripId: string): StripFacts {
+  return useSongStore(
+    useShallow(({ state }) => {
+      const { chain: _, ...facts } = findStrip(state.song, stripId) ?? state.song.master;
+      return facts as StripFacts;
+    }),
+  );
+}
+
 export function chosenStrip(): Strip {
   const song = currentSong();
   return findStrip(song, useSelection.getState().stripId) ?? song.master;
@@ -44,4 +58,4 @@ export function useChosenBand(): Band | undefined {
   return firstEqualizer(strip)?.bands.find((band) => band.id === bandId);
 }
 
-export const stripName = (strip: Strip) => ('name' in strip ? strip.name : 'Master');
+export const stripName = (strip: { id: string; name?: string }) => strip.name ?? 'Master';

@@ -1,18 +1,22 @@
 'use client';
-import { useId } from 'react';
+import { memo, useId } from 'react';
 import styled from 'styled-components';
 import { parseGain, parsePan, writeGain, writeLength, writeNumber, writePan } from '@/core/formats';
-import { FADER_RANGE_DB, MASTER_ID, TRACK_INKS, type Song, type Strip, type Track } from '@/core/song';
+import { FADER_RANGE_DB, MASTER_ID, TRACK_INKS } from '@/core/song';
 import { removeChosenTrack } from '../commands';
 import { Button, CommittedText, TextValue, ToggleButton } from '../controls';
 import { stepDb } from '../gestures';
 import { useAnalyses } from '../session';
-import { stripName, useChosenStrip, useSong, useSongStore } from '../song';
+import { stripName, useChosenStrip, useSong, useSongStore, useStripFacts, type StripFacts } from '../song';
 import { SERIF } from '../theme';
 
 /** The chosen track, bus or master beside its equalizer: name, colour, level, place, polarity, and what its recording is. */
 export function StripPanel() {
-  const strip = useChosenStrip();
+  return <Facts stripId={useChosenStrip().id} />;
+}
+
+const Facts = memo(function Facts({ stripId }: { stripId: string }) {
+  const strip = useStripFacts(stripId);
   const tracks = useSong((song) => song.tracks.length);
   const isMaster = strip.id === MASTER_ID;
   return (
@@ -25,20 +29,20 @@ export function StripPanel() {
             : 'Everything runs into the master. ↑ and ↓ choose a track.'}
         </Help>
       ) : (
-        <Identity key={strip.id} strip={strip as Exclude<Strip, Song['master']>} />
+        <Identity key={strip.id} strip={strip} />
       )}
       <LevelAndPlace strip={strip} />
-      {'audioId' in strip && <RecordingFacts track={strip} />}
+      {strip.audioId !== undefined && <RecordingFacts {...strip} audioId={strip.audioId} />}
     </Panel>
   );
-}
+});
 
-function useSet(strip: Strip) {
+function useSet(strip: StripFacts) {
   const edit = useSongStore((store) => store.edit);
   return (changes: object, label: string) => edit({ kind: 'strip.set', stripId: strip.id, changes }, label);
 }
 
-function Identity({ strip }: { strip: Exclude<Strip, Song['master']> }) {
+function Identity({ strip }: { strip: StripFacts }) {
   const set = useSet(strip);
   const nameId = useId();
   const partId = useId();
@@ -48,12 +52,12 @@ function Identity({ strip }: { strip: Exclude<Strip, Song['master']> }) {
         <label htmlFor={nameId}>Name</label>
         <Line
           id={nameId}
-          value={strip.name}
+          value={stripName(strip)}
           maxLength={120}
           onCommit={(name) => name && set({ name }, 'Rename the track')}
         />
       </Row>
-      {'part' in strip && (
+      {strip.part !== undefined && (
         <Row>
           <label htmlFor={partId}>Part</label>
           <Line
@@ -81,7 +85,8 @@ function Identity({ strip }: { strip: Exclude<Strip, Song['master']> }) {
   );
 }
 
-function LevelAndPlace({ strip }: { strip: Strip }) {
+function LevelAndPlace({ strip }: { strip: StripFacts }) {
+  const { pan } = strip;
   const set = useSet(strip);
   const editByKey = useSongStore((store) => store.editByKey);
   const byKey = (changes: object, label: string) =>
@@ -101,18 +106,18 @@ function LevelAndPlace({ strip }: { strip: Strip }) {
           }
         />
       </Row>
-      {'pan' in strip && (
+      {pan !== undefined && (
         <Row>
           <span>Position</span>
           <TextValue
             label="Position"
-            shown={writePan(strip.pan)}
+            shown={writePan(pan)}
             parse={parsePan}
             example="L 30, R 30 or C"
-            onCommit={(pan) => set({ pan }, 'Position')}
+            onCommit={(typed) => set({ pan: typed }, 'Position')}
             onStep={(direction, size) =>
               byKey(
-                { pan: steppedPan(strip.pan, direction, size === 'fine' ? 0.01 : size === 'coarse' ? 0.25 : 0.05) },
+                { pan: steppedPan(pan, direction, size === 'fine' ? 0.01 : size === 'coarse' ? 0.25 : 0.05) },
                 'Position',
               )
             }
@@ -122,7 +127,7 @@ function LevelAndPlace({ strip }: { strip: Strip }) {
           </i>
         </Row>
       )}
-      {'polarityInverted' in strip && (
+      {strip.polarityInverted !== undefined && (
         <Row>
           <span>Polarity</span>
           <ToggleButton
@@ -142,15 +147,15 @@ function LevelAndPlace({ strip }: { strip: Strip }) {
 const steppedPan = (pan: number, direction: 1 | -1, step: number) =>
   Math.round(Math.min(1, Math.max(-1, pan + direction * step)) * 100) / 100;
 
-function RecordingFacts({ track }: { track: Track }) {
-  const analysis = useAnalyses((state) => state.byAudio[track.audioId]);
+function RecordingFacts({ audioId, channels, lengthFrames = 0 }: StripFacts & { audioId: string }) {
+  const analysis = useAnalyses((state) => state.byAudio[audioId]);
   const rateHz = useSong((song) => song.rateHz);
   return (
     <>
-      <Facts>
+      <Figures>
         <dt>Recording</dt>
         <dd>
-          {track.channels === 1 ? 'mono' : 'stereo'}, {writeLength(track.lengthFrames / rateHz)}
+          {channels === 1 ? 'mono' : 'stereo'}, {writeLength(lengthFrames / rateHz)}
         </dd>
         <dt>Sample peak</dt>
         <dd>{analysis ? `${writeNumber(analysis.samplePeakDb)} dBFS` : '…'}</dd>
@@ -158,7 +163,7 @@ function RecordingFacts({ track }: { track: Track }) {
         <dd>{analysis ? `${writeNumber(analysis.rmsDb)} dBFS` : '…'}</dd>
         <dt>Crest</dt>
         <dd>{analysis ? `${writeNumber(analysis.samplePeakDb - analysis.rmsDb)} dB` : '…'}</dd>
-      </Facts>
+      </Figures>
       <Button
         data-hint="Takes the track out of the song; its recording is kept, and undo brings it back"
         onPress={removeChosenTrack}
@@ -222,7 +227,7 @@ const Inks = styled.div`
     box-shadow: inset 0 0 0 2px var(--ink);
   }
 `;
-const Facts = styled.dl`
+const Figures = styled.dl`
   display: grid;
   grid-template-columns: 78px 1fr;
   gap: 3px 8px;

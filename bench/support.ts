@@ -1,0 +1,36 @@
+import { spawnSync } from 'node:child_process';
+import { performance } from 'node:perf_hooks';
+
+/** Tools of the benchmarks: everything that is compared is run in turns in one run. */
+
+export const median = (values: readonly number[]): number =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
+export const percentile = (values: readonly number[], share: number): number =>
+  [...values].sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(values.length * share))];
+
+export interface ProcessCost {
+  wallSeconds: number;
+  cpuSeconds: number;
+  peakMebibytes: number;
+}
+
+/** Runs a command as a whole process: wall time, and CPU time and peak of resident memory as the system counts them for it. */
+export function runMeasured(
+  command: string,
+  args: readonly string[],
+  env: NodeJS.ProcessEnv = process.env,
+): ProcessCost {
+  const started = performance.now();
+  const script =
+    'import os,sys,resource,subprocess;r=subprocess.run(sys.argv[1:],stdout=subprocess.DEVNULL,stderr=subprocess.PIPE);u=resource.getrusage(resource.RUSAGE_CHILDREN);sys.stderr.write(r.stderr.decode() if r.returncode else "");print(u.ru_utime+u.ru_stime,u.ru_maxrss);sys.exit(r.returncode)';
+  const result = spawnSync('/usr/bin/python3', ['-c', script, command, ...args], { encoding: 'utf8', env });
+  if (result.status !== 0) throw new Error(`${command} failed: ${result.stderr}`);
+  const [cpuSeconds, kibibytes] = result.stdout.trim().split(' ').map(Number);
+  return { wallSeconds: (performance.now() - started) / 1000, cpuSeconds, peakMebibytes: kibibytes / 1024 };
+}
+
+/** A table for the terminal and for documents: the first row is the head. */
+export function table(rows: readonly (readonly (string | number)[])[]): string {
+  const [head, ...body] = rows.map((row) => `| ${row.join(' | ')} |`);
+  return [head, `|${rows[0].map(() => '---').join('|')}|`, ...body].join('\n');
+}
