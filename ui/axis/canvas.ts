@@ -7,6 +7,8 @@ export type Draw = (context: CanvasRenderingContext2D, width: number, height: nu
 
 /**
  * A canvas that is drawn outside React's render, at most once a frame.
+ * @param width of the canvas, CSS pixels, as its style has it
+ * @param height likewise
  * @param draw draws everything anew; it is called when it changes, when the theme changes and when `redraw` asks
  * @returns what asks for a drawing at the next frame
  */
@@ -17,6 +19,7 @@ export function useCanvas(
   draw: Draw,
 ): () => void {
   const latest = useRef(draw);
+  const size = useRef({ width, height });
   const pending = useRef(0);
   const theme = useTheme((state) => state.theme);
 
@@ -27,21 +30,22 @@ export function useCanvas(
       const canvas = ref.current;
       const context = canvas?.getContext('2d');
       if (!canvas || !context) return;
+      // The size is known: asking the canvas for it would lay the page out again in the middle of a frame.
       const ratio = window.devicePixelRatio || 1;
-      const wide = Math.round(canvas.clientWidth * ratio);
-      const high = Math.round(canvas.clientHeight * ratio);
+      const [wide, high] = [Math.round(size.current.width * ratio), Math.round(size.current.height * ratio)];
       if (canvas.width !== wide || canvas.height !== high) {
         canvas.width = wide;
         canvas.height = high;
       }
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
-      context.clearRect(0, 0, canvas.clientWidth, canvas.clientHeight);
-      latest.current(context, canvas.clientWidth, canvas.clientHeight, currentTokens());
+      context.clearRect(0, 0, size.current.width, size.current.height);
+      latest.current(context, size.current.width, size.current.height, currentTokens());
     });
   }, [ref]);
 
   useEffect(() => {
     latest.current = draw;
+    size.current = { width, height };
     redraw();
   }, [draw, redraw, width, height, theme]);
   useEffect(

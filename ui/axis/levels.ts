@@ -1,5 +1,4 @@
 import { area, curveMonotoneX, line } from 'd3-shape';
-import { SPECTRUM_CENTERS_HZ } from '@/core/measure';
 import type { FrequencyScale } from './scale';
 
 /** What a shape is drawn into: a canvas context, or anything with the same methods. */
@@ -35,10 +34,10 @@ export function ridgeLine(
   { scale, topDb, footY, topY }: RidgeShape,
 ): void {
   line<number>()
-    .x((hz) => scale.x(hz))
+    .x((x) => x)
     .y((_, i) => footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb))
     .curve(curveMonotoneX)
-    .context(sink as CanvasRenderingContext2D)(SPECTRUM_CENTERS_HZ as number[]);
+    .context(sink as CanvasRenderingContext2D)(scale.bandX as number[]);
 }
 
 /** The same, filled down to its foot. */
@@ -48,9 +47,9 @@ export function ridgeArea(
   { scale, topDb, footY, topY }: RidgeShape,
 ): void {
   area<number>()
-    .x((hz) => scale.x(hz))
+    .x((x) => x)
     .y0(footY)
     .y1((_, i) => footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb))
     .curve(curveMonotoneX)
-    .context(sink as CanvasRenderingContext2D)(SPECTRUM_CENTERS_HZ as number[]);
+    .context(sink as CanvasRenderingContext2D)(scale.bandX as number[]);
 }

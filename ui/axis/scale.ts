@@ -1,4 +1,5 @@
 import { scaleLog } from 'd3-scale';
+import { SPECTRUM_CENTERS_HZ } from '@/core/measure';
 
 /** The one frequency axis of the screen: 20 Hz to 20 kHz, logarithmic. */
 export const AXIS_LOW_HZ = 20;
@@ -9,12 +10,14 @@ export interface FrequencyScale {
   x: (hz: number) => number;
   hz: (x: number) => number;
   width: number;
+  /** Places of the 120 bands of a spectrum, pixels. */
+  bandX: readonly number[];
 }
 
 /** @param width of the field in pixels */
 export function frequencyScale(width: number): FrequencyScale {
   const scale = scaleLog().domain([AXIS_LOW_HZ, AXIS_HIGH_HZ]).range([0, width]);
-  return { x: (hz) => scale(hz), hz: (x) => scale.invert(x), width };
+  return { x: (hz) => scale(hz), hz: (x) => scale.invert(x), width, bandX: SPECTRUM_CENTERS_HZ.map((hz) => scale(hz)) };
 }
 
 /** Where the grid has lines, and how they are labelled. */

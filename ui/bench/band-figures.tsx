@@ -15,18 +15,11 @@ import {
   writeWidth,
 } from '@/core/formats';
 import { GAIN_RANGE_DB, hasGain, hasQ, isPassFilter, newBandSettings, type Band, type BandType } from '@/core/song';
+import { runCommand } from '../commands';
 import { Button, Choice, CommittedText, TextButton, TextValue } from '../controls';
 import { stepDb, stepHz, stepQ } from '../gestures';
 import { TYPE_NAMES } from '../signs';
-import {
-  changeBand,
-  changeBandByKey,
-  chosenBand,
-  removeBand,
-  useChosenBand,
-  useChosenStrip,
-  type BandChanges,
-} from '../song';
+import { changeBand, changeBandByKey, chosenBand, useChosenBand, useChosenStrip, type BandChanges } from '../song';
 import { SERIF } from '../theme';
 
 /** The chosen band in figures. */
@@ -55,14 +48,7 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
       <Head>
         <h2>Band {band.letter}</h2>
         <KindChoice type={band.type} />
-        <TextButton
-          aria-label={`Band ${band.letter} on or off`}
-          aria-pressed={band.enabled}
-          data-hint="This band on or off · O"
-          onPress={() => change('Band on or off')({ enabled: !band.enabled })}
-        >
-          {band.enabled ? 'On' : 'Off'}
-        </TextButton>
+        <OnOff letter={band.letter} isOn={band.enabled} />
       </Head>
       <Figure>
         <span>{isPassFilter(band.type) ? 'Corner' : 'Frequency'}</span>
@@ -127,16 +113,35 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
           onCommit={(note) => change('Note')({ note })}
         />
       </Figure>
-      <Actions>
-        <Button data-hint="Removes this band · Delete on its handle" onPress={() => removeBand(stripId, band.id)}>
-          Remove
-        </Button>
-      </Actions>
+      <BandActions />
     </Side>
   );
 }
 
-/** The kind of the chosen band. It stays as it is while the band is dragged. */
+/** These parts stay as they are while the band is dragged. */
+const OnOff = memo(function OnOff({ letter, isOn }: { letter: string; isOn: boolean }) {
+  return (
+    <TextButton
+      aria-label={`Band ${letter} on or off`}
+      aria-pressed={isOn}
+      data-hint="This band on or off · O"
+      onPress={() => runCommand('band-on')}
+    >
+      {isOn ? 'On' : 'Off'}
+    </TextButton>
+  );
+});
+
+const BandActions = memo(function BandActions() {
+  return (
+    <Actions>
+      <Button data-hint="Removes this band · Delete on its handle" onPress={() => runCommand('remove-band')}>
+        Remove
+      </Button>
+    </Actions>
+  );
+});
+
 const KindChoice = memo(function KindChoice({ type }: { type: BandType }) {
   const choose = (next: BandType) => {
     const { strip, band } = chosenBand();

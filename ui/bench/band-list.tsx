@@ -4,6 +4,7 @@ import { MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { parseGain, writeFrequency, writeGain, writeSlope } from '@/core/formats';
 import { firstEqualizer, GAIN_RANGE_DB, hasGain, isPassFilter, type Band, type BandType } from '@/core/song';
+import { runCommand } from '../commands';
 import { Menu, MenuItem, MenuPanel, TextButton, TextValue } from '../controls';
 import { stepDb } from '../gestures';
 import { typeName, TYPE_NAMES } from '../signs';
@@ -35,14 +36,7 @@ export function BandList() {
       <Head>
         <h2>Bench</h2>
         <span title={stripName(strip)}>{stripName(strip)}</span>
-        <TextButton
-          aria-label={`Equalizer of ${stripName(strip)}`}
-          aria-pressed={equalizer.enabled}
-          data-hint="The whole equalizer of this track on or off"
-          onPress={() => edit(setEqualizer({ enabled: !equalizer.enabled }), 'Equalizer on or off')}
-        >
-          {equalizer.enabled ? 'On' : 'Off'}
-        </TextButton>
+        <OnOff name={stripName(strip)} isOn={equalizer.enabled} />
       </Head>
       <Rows aria-label={`List of bands of ${stripName(strip)}`}>
         {equalizer.bands.map((band) => (
@@ -86,6 +80,20 @@ export function BandList() {
     </Side>
   );
 }
+
+/** The whole equalizer. It stays as it is while a band is dragged. */
+const OnOff = memo(function OnOff({ name, isOn }: { name: string; isOn: boolean }) {
+  return (
+    <TextButton
+      aria-label={`Equalizer of ${name}`}
+      aria-pressed={isOn}
+      data-hint="The whole equalizer of this track on or off · Shift O"
+      onPress={() => runCommand('equalizer-on')}
+    >
+      {isOn ? 'On' : 'Off'}
+    </TextButton>
+  );
+});
 
 /** Adds a band of a kind. */
 const AddMenu = memo(function AddMenu() {

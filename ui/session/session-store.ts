@@ -159,20 +159,32 @@ function watchPlayback(): () => void {
 
 /** The live spectra by name: `<track>/after` of every track, and `<track>/before` of the chosen one. */
 let latest: Record<string, Float32Array> = {};
+let revision = 0;
 let isMeasuring = false;
+let measuredAt = 0;
+const MEASURED_EVERY_MS = 30;
 
-/** Asks for live spectra; what is drawn reads them with {@link liveAtFader}. At most one request at a time. */
-export async function refreshLiveSpectra(): Promise<void> {
-  if (!liveSpectra || !session || isMeasuring) return;
+/** Counts up with every new set of live levels, and once when they end. */
+export const liveRevision = (): number => revision;
+
+function setLatest(levels: Record<string, Float32Array>): void {
+  latest = levels;
+  revision++;
+}
+
+/** Asks for live spectra; what is drawn reads them with {@link liveAtFader}. At most one request at a time, about 30 a second. */
+export async function refreshLiveSpectra(milliseconds: number): Promise<void> {
+  if (!liveSpectra || !session || isMeasuring || milliseconds - measuredAt < MEASURED_EVERY_MS) return;
+  measuredAt = milliseconds;
   if (!session.state.isPlaying) {
-    latest = {};
+    if (Object.keys(latest).length > 0) setLatest({});
     return;
   }
   isMeasuring = true;
   try {
     const chosen = useSelection.getState().stripId;
     const names = [...currentSong().tracks.map((track) => `${track.id}/after`), `${chosen}/before`];
-    latest = await liveSpectra.measure(names, session.state.tapPosition);
+    setLatest(await liveSpectra.measure(names, session.state.tapPosition));
   } finally {
     isMeasuring = false;
   }

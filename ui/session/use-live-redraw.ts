@@ -1,18 +1,25 @@
 'use client';
-import { useCallback, useRef } from 'react';
+import { useCallback, useRef, useState } from 'react';
 import type { Strip } from '@/core/song';
-import { useSession } from './session-store';
+import { liveRevision } from './session-store';
 import { useFrames } from './use-frames';
 
-/** Draws once a frame while the strip has live levels, and once more when they end. */
+/** Fields take turns, so that no frame has to draw them all: each is drawn 20 times a second. */
+const TURNS = 3;
+let fields = 0;
+
+/** Draws when there are new live levels of the strip, every third frame at most, and once more when they end. */
 export function useLiveRedraw(strip: Strip, redraw: () => void): void {
-  const wasLive = useRef(false);
+  const [turn] = useState(() => fields++ % TURNS);
+  const frame = useRef(0);
+  const drawn = useRef(0);
   const hasLevels = 'audioId' in strip;
   useFrames(
     useCallback(() => {
-      const isLive = hasLevels && useSession.getState().isPlaying;
-      if (isLive || wasLive.current) redraw();
-      wasLive.current = isLive;
-    }, [redraw, hasLevels]),
+      frame.current++;
+      if (!hasLevels || drawn.current === liveRevision() || frame.current % TURNS !== turn) return;
+      drawn.current = liveRevision();
+      redraw();
+    }, [redraw, hasLevels, turn]),
   );
 }
