@@ -1,4 +1,4 @@
-export { analogMagnitudeDb, analogPower, type AnalogSection } from './analog';
+export { analogMagnitudeDb, type AnalogSection } from './analog';
 export { bandEdgesHz, bandwidthFromQ, qFromBandwidth } from './bell';
 export {
   AVAILABLE_TYPES,
@@ -11,4 +11,4 @@ export {
   type EqualizerSettings,
 } from './design';
 export { groupDelayMs, logSpacedHz, magnitudeDb, magnitudesDb, phaseDegrees } from './response';
-export { isStable, type Section } from './section';
+export { type Section } from './section';

@@ -11,9 +11,6 @@ export interface Section {
   a2: number;
 }
 
-/** The section that changes nothing. */
-export const IDENTITY_SECTION: Readonly<Section> = { b0: 1, b1: 0, b2: 0, a1: 0, a2: 0 };
-
 /** True when both poles lie inside the unit circle (the stability triangle of a second-order denominator). */
 export function isStable(section: Section): boolean {
   return Math.abs(section.a2) < 1 && Math.abs(section.a1) < 1 + section.a2;

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { AVAILABLE_TYPES, qFromBandwidth } from '../filters';
 import { BAND_DEFAULTS, hasGain, hasQ, isPassFilter, type BandSettings } from '../song';
@@ -114,4 +115,9 @@ test('the JSON Schema names the fields and their ranges', () => {
     properties: { bands: { items: { properties: Record<string, { minimum: number; maximum: number }> } } };
   };
   expect(schema.properties.bands.items.properties.frequencyHz).toMatchObject({ minimum: 10, maximum: 30000 });
+});
+
+test('the published schema is the one that is derived today', () => {
+  const published = JSON.parse(readFileSync('docs/schema/orvid-eq.schema.json', 'utf8'));
+  expect(published).toEqual(JSON.parse(JSON.stringify(equalizerJsonSchema())));
 });

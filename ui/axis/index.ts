@@ -1,6 +1,6 @@
 export { AxisProvider, useAxis } from './axis-context';
 export { hatch, useCanvas, type Draw } from './canvas';
 export { drawFrequencyGrid } from './grid';
-export { ridgeArea, ridgeLine, RIDGE_RANGE_DB, ridgeTopDb, type PathSink, type RidgeShape } from './levels';
+export { ridgeArea, ridgeLine, ridgeTopDb, type PathSink, type RidgeShape } from './levels';
 export { AXIS_HIGH_HZ, AXIS_LOW_HZ, AXIS_TICKS, frequencyScale, REGIONS, type FrequencyScale } from './scale';
 export { useSize } from './use-size';

@@ -116,7 +116,6 @@ const HOLD_MS = 350;
 
 function BeforeAfter() {
   const before = useSession((session) => session.before);
-  const gainDb = useSession((session) => session.matchedGainDb);
   const setBefore = useSession((session) => session.setBefore);
   const pressedAt = useRef(0);
   return (
@@ -139,10 +138,18 @@ function BeforeAfter() {
           After
         </AriaButton>
       </Pair>
-      <Matched data-hint="What “before” is turned up or down by, so that louder does not win: from the K-weighted long-term spectra">
-        levels matched, {writeGain(gainDb)}
-      </Matched>
+      <MatchedGain />
     </Group>
+  );
+}
+
+/** Apart from the buttons: it follows every drag. */
+function MatchedGain() {
+  const gainDb = useSession((session) => session.matchedGainDb);
+  return (
+    <Matched data-hint="What “before” is turned up or down by, so that louder does not win: from the K-weighted long-term spectra">
+      levels matched, {writeGain(gainDb)}
+    </Matched>
   );
 }
 
@@ -180,8 +187,14 @@ const Header = styled.header`
   gap: 14px;
   padding: 0 16px 0 18px;
   border-bottom: 2px solid var(--grid);
+  > * {
+    flex: none;
+  }
   > :last-child {
     margin-left: auto;
+  }
+  @media (max-width: 1180px) {
+    gap: 9px;
   }
 `;
 const Home = styled(Link)`
@@ -198,7 +211,7 @@ const Group = styled.div`
 const Title = styled.div`
   display: flex;
   align-items: center;
-  flex: 0 1 172px;
+  flex: 0 1 172px !important;
   min-width: 90px;
   input {
     flex: 1;
@@ -249,6 +262,9 @@ const Pair = styled.div`
   }
 `;
 const Matched = styled.span`
+  @media (max-width: 1180px) {
+    display: none;
+  }
   overflow: hidden;
   color: var(--soft);
   font-size: 12px;

@@ -175,7 +175,7 @@ const Head = styled.header`
     font: italic 400 18px/1.2 ${SERIF};
     white-space: nowrap;
   }
-  > :last-child {
+  > button:last-child {
     margin-left: auto;
   }
 `;

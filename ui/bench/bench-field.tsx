@@ -1,5 +1,5 @@
 'use client';
-import { useCallback, useRef } from 'react';
+import { useCallback, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import { findStrip, firstEqualizer } from '@/core/song';
 import { useAxis, useCanvas, useSize } from '../axis';
@@ -26,7 +26,8 @@ export function BenchField() {
   const spectrum = useStripSpectrum(strip);
   const crosshair = useCrosshair();
   const equalizer = firstEqualizer(strip);
-  const scale = benchScale(rangeFor(settledBands ?? []), height);
+  const rangeDb = rangeFor(settledBands ?? []);
+  const scale = useMemo(() => benchScale(rangeDb, height), [rangeDb, height]);
 
   const draw = useCallback(
     (context: CanvasRenderingContext2D, _: number, __: number, tokens: Parameters<typeof drawBench>[2]) => {
@@ -48,8 +49,7 @@ export function BenchField() {
         tokens,
       );
     },
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the scale is made anew in every render of the same values
-    [axis, scale.rangeDb, scale.height, equalizer, rateHz, bandId, spectrum, topDb, strip],
+    [axis, scale, equalizer, rateHz, bandId, spectrum, topDb, strip],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
   useLiveRedraw(strip, redraw);

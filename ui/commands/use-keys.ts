@@ -29,7 +29,7 @@ export function useKeys(): void {
       }
       if (event.key === ' ' && !byPointer && target?.closest('button, a, [role="button"]')) return;
       // A focused handle takes the arrows for itself.
-      if (event.key.startsWith('Arrow') && target?.closest('[role="slider"]')) return;
+      if (event.key.startsWith('Arrow') && target?.closest('[role="slider"], [role="separator"]')) return;
       if (event.key.toLowerCase() === 'b' && !event.shiftKey && !event.ctrlKey && !event.metaKey && !event.altKey) {
         if (!event.repeat) useSession.getState().setBefore(true);
         event.preventDefault();

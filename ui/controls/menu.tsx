@@ -1,5 +1,5 @@
 'use client';
-import { Menu as AriaMenu, MenuItem as AriaMenuItem, Popover, Separator } from 'react-aria-components';
+import { Menu as AriaMenu, MenuItem as AriaMenuItem, Popover } from 'react-aria-components';
 import styled, { css } from 'styled-components';
 
 export const popover = css`
@@ -43,10 +43,6 @@ export const Menu = styled(AriaMenu)`
 `;
 export const MenuItem = styled(AriaMenuItem)`
   ${menuItem}
-`;
-export const MenuRule = styled(Separator)`
-  margin: 4px 0;
-  border-top: 1px solid var(--grid);
 `;
 export const KeyName = styled.kbd`
   color: var(--soft);

@@ -59,6 +59,7 @@ function OpenSong() {
   const router = useRouter();
   useKeys();
   useFrames(refreshLiveSpectra);
+  useFirstTrack();
   useEffect(() => {
     useCommandStore.setState({ commands: allCommands(() => router.push('/songs')) });
   }, [router]);
@@ -74,6 +75,16 @@ function OpenSong() {
       <RenderDialog />
     </View>
   );
+}
+
+/** Chooses the first track when it comes into an empty song. */
+function useFirstTrack(): void {
+  const firstId = useSong((song) => song.tracks[0]?.id);
+  const wasEmpty = useRef(firstId === undefined);
+  useEffect(() => {
+    if (firstId && wasEmpty.current) useSelection.getState().chooseStrip(firstId);
+    wasEmpty.current = firstId === undefined;
+  }, [firstId]);
 }
 
 const HEADS_WIDTH = 208;
@@ -142,6 +153,7 @@ function NoTracks() {
 const View = styled.main`
   display: grid;
   grid-template-rows: 46px 46px minmax(0, 1fr) 24px;
+  grid-template-columns: minmax(0, 1fr);
   width: 100vw;
   min-width: 860px;
   height: 100vh;

@@ -1,2 +1,2 @@
-export { barbsOf, Post, shutSide } from './post';
+export { Post } from './post';
 export { typeName, TYPE_NAMES } from './type-names';

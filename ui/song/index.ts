@@ -11,5 +11,5 @@ export {
   useStripFacts,
   type StripFacts,
 } from './selection';
-export { currentSong, editAll, useSong, useSongStore, type Notice, type SavedState } from './song-store';
+export { currentSong, useSong, useSongStore, type Notice, type SavedState } from './song-store';
 export { startSync } from './sync';

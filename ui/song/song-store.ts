@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import { asOrvidError } from '@/core/errors';
-import { batch, type Edit, type Song } from '@/core/song';
+import { type Edit, type Song } from '@/core/song';
 import { doEdit, dropStep, openSongState, previewEdit, stepHistory, type SongState } from './song-state';
 
 /** Whether the work is safe. */
@@ -106,8 +106,3 @@ export const useSongStore = create<SongStore>((set, get) => {
 /** The song as it is shown. */
 export const useSong = <T>(select: (song: Song) => T): T => useSongStore((store) => select(store.state.song));
 export const currentSong = (): Song => useSongStore.getState().state.song;
-
-/** Several edits as one step. */
-export function editAll(edits: readonly Edit[], label: string): void {
-  useSongStore.getState().edit(batch(edits), label);
-}

@@ -1,0 +1,129 @@
+/** `npm run screenshots`: the pictures of docs/screenshots/, made of the demo song in headless Chromium. */
+import { spawn } from 'node:child_process';
+import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { ensureBuild, ensureDependencies, ensureTestPrograms, root } from './setup.mjs';
+
+ensureDependencies();
+ensureTestPrograms();
+await ensureBuild();
+const { chromium } = await import('@playwright/test');
+
+const PORT = 4874;
+const url = (to) => `http://localhost:${PORT}${to}`;
+const folder = path.join(root, 'docs', 'screenshots');
+mkdirSync(folder, { recursive: true });
+const dataDir = mkdtempSync(path.join(os.tmpdir(), 'orvid-pictures-'));
+const server = spawn(process.execPath, ['scripts/demo.mjs'], {
+  cwd: root,
+  stdio: 'ignore',
+  env: { ...process.env, ORVID_PORT: String(PORT), ORVID_DATA_DIR: dataDir },
+});
+const isUp = () =>
+  fetch(url('/api/songs')).then(
+    (response) => response.ok,
+    () => false,
+  );
+while (!(await isUp())) await new Promise((done) => setTimeout(done, 300));
+
+const browser = await chromium.launch({
+  executablePath: process.env.ORVID_CHROMIUM ?? '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-background-networking',
+    '--autoplay-policy=no-user-gesture-required',
+  ],
+});
+const open = async (to, colorScheme = 'light') => {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
+  await page.goto(url(to));
+  return page;
+};
+const openSong = async (id, colorScheme) => {
+  const page = await open(`/songs/${id}`, colorScheme);
+  await page.getByText(/kHz · engine/).waitFor({ timeout: 60_000 });
+  return page;
+};
+const take = async (page, name) => {
+  await page.screenshot({ path: path.join(folder, `${name}.png`) });
+  await page.close();
+};
+
+/** A minute and a half of noise at 44.1 kHz: long enough to be seen coming in. */
+function recording() {
+  const frames = 90 * 44100;
+  const bytes = Buffer.alloc(44 + frames * 4);
+  bytes.write('RIFF', 0);
+  bytes.writeUInt32LE(36 + frames * 4, 4);
+  bytes.write('WAVEfmt ', 8);
+  [16, 0x20001, 44100, 176400, 0x100004].forEach((value, i) => bytes.writeUInt32LE(value, 16 + 4 * i));
+  bytes.write('data', 36);
+  bytes.writeUInt32LE(frames * 4, 40);
+  for (let n = 0; n < frames * 2; n++)
+    bytes.writeInt16LE(Math.round(9000 * Math.sin(n / 40) * Math.sin(n / 9000)), 44 + 2 * n);
+  return bytes;
+}
+
+const night = await openSong('lantern-ferry', 'dark');
+await night.getByRole('button', { name: 'Rowing' }).click();
+await night.getByRole('button', { name: /^B Bell/ }).click();
+await night.keyboard.press('Space');
+await night.waitForTimeout(4000);
+await night.mouse.move(520, 300);
+await night.waitForTimeout(200);
+await take(night, 'main-view-night');
+
+const day = await openSong('lantern-ferry');
+await day.getByRole('button', { name: /^B Bell/ }).click();
+await take(day, 'main-view-day');
+
+const bench = await openSong('lantern-ferry');
+await bench.getByRole('button', { name: /^B Bell/ }).click();
+await bench.getByRole('separator', { name: 'Height of the bench' }).focus();
+for (let i = 0; i < 6; i++) await bench.keyboard.press('ArrowUp');
+await bench.keyboard.press('Tab');
+await take(bench, 'bench-enlarged');
+
+const render = await openSong('lantern-ferry');
+await render.getByRole('button', { name: 'Render…' }).click();
+await render.getByRole('button', { name: 'Render', exact: true }).click();
+await render.getByText(/^rendering 0:[12]/).waitFor();
+await take(render, 'render');
+
+const answer = await fetch(url('/api/songs'), {
+  method: 'POST',
+  headers: { 'content-type': 'application/json' },
+  body: JSON.stringify({ title: 'Harbour Lamps' }),
+});
+const importing = await open(`/songs/${(await answer.json()).id}`);
+const files = ['Viola.wav', 'Guitar, second take.wav', 'Shaker.wav'].map((name) => ({
+  name,
+  mimeType: 'audio/wav',
+  buffer: recording(),
+}));
+files.splice(1, 0, {
+  name: 'Notes.flac',
+  mimeType: 'audio/flac',
+  buffer: Buffer.from('fLaC, but nothing that sounds'),
+});
+const chooser = importing.waitForEvent('filechooser');
+await importing.getByRole('button', { name: 'Choose recordings…' }).click();
+const names = files.map(({ name, buffer }) => {
+  const file = path.join(dataDir, name);
+  writeFileSync(file, buffer);
+  return file;
+});
+await (await chooser).setFiles(names);
+await importing.getByRole('group', { name: 'Viola' }).waitFor({ timeout: 60_000 });
+await importing.waitForTimeout(500);
+await take(importing, 'import');
+
+const list = await open('/songs');
+await take(list, 'song-list');
+
+await browser.close();
+server.kill();
+console.log(`Pictures are in ${path.relative(root, folder)}/`);
+process.exit(0);
