@@ -18,6 +18,8 @@ module.exports = {
       },
     ],
   },
-  transformIgnorePatterns: ['/node_modules/(?!(nanoid|d3-[a-z-]+|internmap|@wasm-audio-decoders|@eshaz|mpg123-decoder|ogg-opus-decoder|opus-decoder|codec-parser|simple-yenc)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(nanoid|d3-[a-z-]+|internmap|@wasm-audio-decoders|@eshaz|mpg123-decoder|ogg-opus-decoder|opus-decoder|codec-parser|simple-yenc)/)',
+  ],
   testTimeout: 60000,
 };

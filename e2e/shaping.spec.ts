@@ -188,3 +188,17 @@ test('the crosshair tells hertz, note, cents and wavelength, through all lanes a
   await page.mouse.move(lane.x + (Math.log(285 / 20) / Math.log(1000)) * lane.width, lane.y + 10);
   await expect(page.getByTestId('crosshair')).toContainText(/28[456] Hz · C♯4 \+\d\d ct · 1\.2 m/);
 });
+
+test('the ruler in notes, the height of the bench by key, and Space in a figure plays', async ({ page }) => {
+  await page.getByRole('button', { name: /^Frequency axis/ }).click();
+  await expect(page.getByText('C4', { exact: true })).toBeVisible();
+  const divider = page.getByRole('separator', { name: 'Height of the bench' });
+  const before = (await page.getByTestId('bench-field').boundingBox())!.height;
+  await divider.focus();
+  await page.keyboard.press('ArrowUp');
+  await page.keyboard.press('ArrowUp');
+  expect((await page.getByTestId('bench-field').boundingBox())!.height).toBeGreaterThan(before + 40);
+  await page.getByRole('region', { name: 'Band A' }).getByRole('textbox', { name: 'Slope' }).focus();
+  await page.keyboard.press(' ');
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
+});

@@ -3,6 +3,7 @@ import {
   BAND_DEFAULTS,
   emptyEqualizer,
   emptySong,
+  newBus,
   newTrack,
   type Bus,
   type Song,
@@ -38,20 +39,7 @@ const track = (id: string, changes: Partial<Track> = {}): Track => ({
   ),
   ...changes,
 });
-const bus = (id: string, changes: Partial<Bus> = {}): Bus => ({
-  id,
-  name: id,
-  ink: 0,
-  gainDb: 0,
-  pan: 0,
-  polarityInverted: false,
-  muted: false,
-  soloed: false,
-  outputId: MASTER_ID,
-  sends: [],
-  chain: [emptyEqualizer(`${id}-equalizer`)],
-  ...changes,
-});
+const bus = (id: string, changes: Partial<Bus> = {}): Bus => ({ ...newBus({ id, name: id, ink: 0 }), ...changes });
 const song = (tracks: Track[], buses: Bus[] = [], changes: Partial<Song> = {}): Song => ({
   ...emptySong('Test'),
   tracks,

@@ -1,23 +1,11 @@
 import fc from 'fast-check';
 import { BAND_DEFAULTS, freeLetter, newBandSettings, withinLimits, type Band } from './band';
 import { applyEdit, batch, checkRouting, editSchema, invertEdit, type Edit, type SingleEdit } from './edits';
-import { emptyEqualizer, emptySong, MASTER_ID, newTrack, songSchema, type Bus, type Song } from './model';
+import { emptyEqualizer, emptySong, MASTER_ID, newBus, newTrack, songSchema, type Bus, type Song } from './model';
 
 const audioId = 'ab'.repeat(32);
 const track = (id: string) => newTrack({ audioId, channels: 1, lengthFrames: 1000 }, { id, name: id, ink: 1 });
-const bus = (id: string, outputId = MASTER_ID): Bus => ({
-  id,
-  name: id,
-  ink: 0,
-  gainDb: 0,
-  pan: 0,
-  polarityInverted: false,
-  muted: false,
-  soloed: false,
-  outputId,
-  sends: [],
-  chain: [emptyEqualizer(`${id}-equalizer`)],
-});
+const bus = (id: string, outputId = MASTER_ID): Bus => ({ ...newBus({ id, name: id, ink: 0 }), outputId });
 const band = (id: string, changes: Partial<Band> = {}): Band => ({
   ...newBandSettings('bell', 500),
   id,

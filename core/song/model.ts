@@ -147,6 +147,19 @@ export function newTrack(
   };
 }
 
+/** A bus at unity into the master, with an empty equalizer. */
+export function newBus(wanted: { id: string; name: string; ink: number }): Bus {
+  const {
+    audioId: _a,
+    channels: _c,
+    lengthFrames: _l,
+    part: _p,
+    claims: _k,
+    ...mixer
+  } = newTrack({ audioId: '', channels: 2, lengthFrames: 0 }, wanted);
+  return mixer;
+}
+
 /** Length of the song in frames: that of its longest recording. */
 export function songLengthFrames(song: Song): number {
   return song.tracks.reduce((longest, track) => Math.max(longest, track.lengthFrames), 0);

@@ -1,4 +1,4 @@
-import { emptyEqualizer, emptySong, MASTER_ID, newTrack, type Bus, type Song, type Track } from '@/core/song';
+import { emptyEqualizer, emptySong, MASTER_ID, newBus, newTrack, type Bus, type Song, type Track } from '@/core/song';
 import { writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { PAGE_FRAMES, renderMix, compileSong } from '@/core/engine';
@@ -14,9 +14,7 @@ const track = (id: string, changes: Partial<Track> = {}): Track => ({
   ...newTrack({ audioId: 'ab'.repeat(32), channels: 1, lengthFrames: 600 }, { id, name: id, ink: 0 }),
   ...changes,
 });
-const bus = (id: string, changes: Partial<Bus> = {}): Bus => {
-  const { audioId: _a, channels: _c, lengthFrames: _l, part: _p, claims: _k, ...mixer } = track(id);
-  return { ...mixer, chain: [emptyEqualizer(`${id}-e`)], ...changes };
+const bus = (id: string, changes: Partial<Bus> = {}): Bus => ({ ...newBus({ id, name: id, ink: 0 }), ...changes });
 };
 
 /** The left side of a song whose tracks hold constants. */

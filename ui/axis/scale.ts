@@ -40,6 +40,12 @@ export const AXIS_TICKS: readonly { hz: number; label: string }[] = [
   { hz: 20000, label: '20k' },
 ];
 
+/** The same axis in notes: every C of equal temperament. Source: ISO 16, A4 = 440 Hz. */
+export const NOTE_TICKS: readonly { hz: number; label: string }[] = Array.from({ length: 10 }, (_, octave) => ({
+  hz: 440 * 2 ** (octave - 4 - 9 / 12),
+  label: `C${octave}`,
+})).slice(1);
+
 /** The waters of the chart: names of the regions and where they begin. Common practice. */
 export const REGIONS: readonly { name: string; fromHz: number }[] = [
   { name: 'sub', fromHz: 20 },

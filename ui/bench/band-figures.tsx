@@ -16,7 +16,7 @@ import {
 } from '@/core/formats';
 import { GAIN_RANGE_DB, hasGain, hasQ, isPassFilter, newBandSettings, type Band, type BandType } from '@/core/song';
 import { runCommand } from '../commands';
-import { Button, Choice, CommittedText, TextButton, TextValue } from '../controls';
+import { Button, Choice, CommittedText, FigureRow, TextButton, TextValue } from '../controls';
 import { stepDb, stepHz, stepQ } from '../gestures';
 import { TYPE_NAMES } from '../signs';
 import { changeBand, changeBandByKey, chosenBand, useChosenBand, useChosenStrip, type BandChanges } from '../song';
@@ -50,7 +50,7 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
         <KindChoice type={band.type} />
         <OnOff letter={band.letter} isOn={band.enabled} />
       </Head>
-      <Figure>
+      <FigureRow>
         <span>{isPassFilter(band.type) ? 'Corner' : 'Frequency'}</span>
         <TextValue
           label={isPassFilter(band.type) ? 'Corner' : 'Frequency'}
@@ -61,9 +61,9 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
           onStep={(direction, size) => byKey({ frequencyHz: stepHz(band.frequencyHz, direction, size) })}
         />
         <i>{isPassFilter(band.type) ? 'at −3 dB' : writeNote(band.frequencyHz)}</i>
-      </Figure>
+      </FigureRow>
       {hasGain(band.type) && (
-        <Figure>
+        <FigureRow>
           <span>Gain</span>
           <TextValue
             label="Gain"
@@ -73,10 +73,10 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
             onCommit={(gainDb) => change('Gain')({ gainDb })}
             onStep={(direction, size) => byKey({ gainDb: stepDb(band.gainDb, direction, size, GAIN_RANGE_DB) })}
           />
-        </Figure>
+        </FigureRow>
       )}
       {hasQ(band.type) && (
-        <Figure>
+        <FigureRow>
           <span>Width</span>
           <TextValue
             label="Width"
@@ -87,10 +87,10 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
             onStep={(direction, size) => byKey({ q: stepQ(band.q, direction, size) })}
           />
           <i>Q {writeNumber(band.q, 2)}</i>
-        </Figure>
+        </FigureRow>
       )}
       {isPassFilter(band.type) && (
-        <Figure>
+        <FigureRow>
           <span>Slope</span>
           <TextValue
             label="Slope"
@@ -101,9 +101,9 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
             onStep={(direction) => byKey({ order: Math.min(HIGHEST_ORDER, Math.max(1, band.order + direction)) })}
           />
           <i>Butterworth</i>
-        </Figure>
+        </FigureRow>
       )}
-      <Figure>
+      <FigureRow>
         <label htmlFor={noteId}>Why</label>
         <Why
           id={noteId}
@@ -112,7 +112,7 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
           placeholder="what this move is for"
           onCommit={(note) => change('Note')({ note })}
         />
-      </Figure>
+      </FigureRow>
       <BandActions />
     </Side>
   );
@@ -177,24 +177,6 @@ const Head = styled.header`
   }
   > button:last-child {
     margin-left: auto;
-  }
-`;
-const Figure = styled.div`
-  display: grid;
-  grid-template-columns: 62px auto 1fr;
-  align-items: center;
-  gap: 8px;
-  min-height: 29px;
-  span,
-  label {
-    color: var(--soft);
-  }
-  i {
-    color: var(--soft);
-    font-size: 12px;
-    font-style: normal;
-    text-align: right;
-    white-space: nowrap;
   }
 `;
 const Why = styled(CommittedText)`

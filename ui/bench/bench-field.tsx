@@ -2,7 +2,7 @@
 import { useCallback, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import { findStrip, firstEqualizer } from '@/core/song';
-import { useAxis, useCanvas, useSize } from '../axis';
+import { CanvasField, useAxis, useCanvas, useSize } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { tidyDb, tidyHz } from '../gestures';
 import { liveAtFader, useLiveRedraw, useRidgeTop, useStripSpectrum } from '../session';
@@ -92,17 +92,11 @@ export function BenchField() {
   );
 }
 
-const Field = styled.div`
-  position: relative;
-  min-width: 0;
-  overflow: hidden;
+const Field = styled(CanvasField)`
   background: var(--field);
-  canvas,
   svg {
     position: absolute;
     inset: 0;
-    width: 100%;
-    height: 100%;
   }
 `;
 const Begin = styled.p`

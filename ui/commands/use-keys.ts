@@ -6,6 +6,9 @@ import { matchesKey } from './keys';
 
 /** A text field that holds something not yet kept: undo belongs to it then. */
 const hasDraft = (target: Element | null) => target instanceof HTMLElement && target.dataset.draft !== undefined;
+/** A figure that is not being typed into has no use for a space. */
+const isFigureAtRest = (target: Element | null, event: KeyboardEvent) =>
+  event.key === ' ' && target instanceof HTMLElement && target.dataset.figure !== undefined && !hasDraft(target);
 const isTyping = (target: Element | null) =>
   target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement;
 const isSheetOpen = () => document.querySelector('[role="dialog"], [role="menu"], [role="listbox"]') !== null;
@@ -22,7 +25,7 @@ export function useKeys(): void {
       if (event.key === 'Tab') byPointer = false;
       if (isSheetOpen()) return;
       const target = document.activeElement;
-      if (isTyping(target)) {
+      if (isTyping(target) && !isFigureAtRest(target, event)) {
         const isUndo =
           matchesKey(event, { key: 'z', mod: true }) || matchesKey(event, { key: 'z', mod: true, shift: true });
         if (!(event.ctrlKey || event.metaKey) || (isUndo && hasDraft(target))) return;

@@ -73,6 +73,7 @@ export function TextValue({
         aria-describedby={isWrong ? errorId : undefined}
         $plain={isPlain}
         style={{ width }}
+        data-figure=""
         data-draft={draft === null ? undefined : ''}
         value={draft ?? shown}
         onFocus={(event) => event.target.select()}

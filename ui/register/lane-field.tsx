@@ -1,9 +1,8 @@
 'use client';
 import { nanoid } from 'nanoid';
 import { useCallback, useRef } from 'react';
-import styled from 'styled-components';
 import { firstEqualizer, isPassFilter, type Strip } from '@/core/song';
-import { useAxis, useCanvas } from '../axis';
+import { CanvasField, useAxis, useCanvas } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { dragEdit } from '../gestures';
 import { liveAtFader, useLiveRedraw, useStripSpectrum } from '../session';
@@ -55,7 +54,7 @@ export function LaneField({
   useLiveRedraw(strip, redraw);
 
   return (
-    <Field
+    <CanvasField
       {...crosshair}
       data-hint="Alt-drag moves both ends of the track: sideways together, up opens, down closes"
       onPointerDown={(event) => {
@@ -76,18 +75,6 @@ export function LaneField({
       )}
       {!endBand(strip, 'high-pass') && <OpenEnd strip={strip} type="high-pass" height={height} />}
       {!endBand(strip, 'low-pass') && <OpenEnd strip={strip} type="low-pass" height={height} />}
-    </Field>
+    </CanvasField>
   );
 }
-
-const Field = styled.div`
-  position: relative;
-  overflow: hidden;
-  touch-action: none;
-  canvas {
-    position: absolute;
-    inset: 0;
-    width: 100%;
-    height: 100%;
-  }
-`;

@@ -1,40 +1,55 @@
 'use client';
+import { useState } from 'react';
 import styled from 'styled-components';
-import { AXIS_HIGH_HZ, AXIS_TICKS, REGIONS, useAxis } from '../axis';
+import { AXIS_HIGH_HZ, AXIS_TICKS, NOTE_TICKS, REGIONS, useAxis } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { SERIF } from '../theme';
 
-/** Hertz, and the regions by name. */
+/** The regions by name, and hertz or notes. */
 export function Ruler() {
   const axis = useAxis();
   const crosshair = useCrosshair();
+  const [isInNotes, setIsInNotes] = useState(false);
   const ends = REGIONS.map((_, i) => REGIONS[i + 1]?.fromHz ?? AXIS_HIGH_HZ);
+  const anchor = (x: number) => (x < 8 ? 'start' : x > axis.width - 8 ? 'end' : 'middle');
   return (
-    <svg width="100%" height={40} role="img" aria-label="Frequency axis, 20 Hz to 20 kHz" {...crosshair}>
-      {axis.width > 0 &&
-        REGIONS.map(({ name, fromHz }, i) => (
-          <g key={name}>
-            {i > 0 && <Edge x1={axis.x(fromHz)} x2={axis.x(fromHz)} y1={4} y2={19} />}
-            <Region x={(axis.x(fromHz) + axis.x(ends[i])) / 2} y={16}>
-              {name}
-            </Region>
-          </g>
-        ))}
-      {axis.width > 0 &&
-        AXIS_TICKS.map(({ hz, label }, i) => (
-          <Tick
-            key={hz}
-            x={axis.x(hz)}
-            y={34}
-            textAnchor={i === 0 ? 'start' : i === AXIS_TICKS.length - 1 ? 'end' : 'middle'}
-          >
-            {label}
-          </Tick>
-        ))}
-    </svg>
+    <Scale
+      type="button"
+      aria-pressed={isInNotes}
+      aria-label="Frequency axis, 20 Hz to 20 kHz: notes instead of hertz"
+      data-hint="Click for notes or hertz"
+      onClick={() => setIsInNotes(!isInNotes)}
+      {...crosshair}
+    >
+      <svg width="100%" height={40} aria-hidden>
+        {axis.width > 0 &&
+          REGIONS.map(({ name, fromHz }, i) => (
+            <g key={name}>
+              {i > 0 && <Edge x1={axis.x(fromHz)} x2={axis.x(fromHz)} y1={4} y2={19} />}
+              <Region x={(axis.x(fromHz) + axis.x(ends[i])) / 2} y={16}>
+                {name}
+              </Region>
+            </g>
+          ))}
+        {axis.width > 0 &&
+          (isInNotes ? NOTE_TICKS : AXIS_TICKS).map(({ hz, label }) => (
+            <Tick key={hz} x={axis.x(hz)} y={34} textAnchor={anchor(axis.x(hz))}>
+              {label}
+            </Tick>
+          ))}
+      </svg>
+    </Scale>
   );
 }
 
+const Scale = styled.button`
+  display: block;
+  min-width: 0;
+  padding: 0;
+  border: 0;
+  background: none;
+  cursor: default;
+`;
 const Edge = styled.line`
   stroke: var(--rule);
 `;

@@ -4,7 +4,7 @@ import styled from 'styled-components';
 import { compileSong } from '@/core/engine';
 import { writeLength, writeTime } from '@/core/formats';
 import { songLengthFrames } from '@/core/song';
-import { useCanvas, useSize } from '../axis';
+import { CanvasField, useCanvas, useSize } from '../axis';
 import { arrowDirection, dragEdit } from '../gestures';
 import { positionSeconds, useAnalyses, useFrames, useSession } from '../session';
 import { currentSong, useSong, useSongStore } from '../song';
@@ -121,7 +121,7 @@ export function SongStrip() {
             : writeLength(lengthSeconds)}
         </b>
       </Label>
-      <Field
+      <CanvasField
         ref={box}
         data-testid="song-strip"
         data-hint="Click to go there · drag to draw a loop · click a part's name to loop it"
@@ -177,7 +177,7 @@ export function SongStrip() {
             }}
           />
         )}
-      </Field>
+      </CanvasField>
     </Strip>
   );
 }
@@ -196,17 +196,6 @@ const Label = styled.div`
   }
   b {
     font-weight: 500;
-  }
-`;
-const Field = styled.div`
-  position: relative;
-  overflow: hidden;
-  touch-action: none;
-  canvas {
-    position: absolute;
-    inset: 0;
-    width: 100%;
-    height: 100%;
   }
 `;
 const Part = styled.div`

@@ -4,7 +4,7 @@ import styled from 'styled-components';
 import { parseGain, parsePan, writeGain, writeLength, writeNumber, writePan } from '@/core/formats';
 import { FADER_RANGE_DB, MASTER_ID, TRACK_INKS } from '@/core/song';
 import { removeChosenTrack } from '../commands';
-import { Button, CommittedText, TextValue, ToggleButton } from '../controls';
+import { Button, CommittedText, FigureRow, TextValue, ToggleButton } from '../controls';
 import { stepDb } from '../gestures';
 import { useAnalyses } from '../session';
 import { stripName, useChosenStrip, useSong, useSongStore, useStripFacts, type StripFacts } from '../song';
@@ -48,7 +48,7 @@ function Identity({ strip }: { strip: StripFacts }) {
   const partId = useId();
   return (
     <>
-      <Row>
+      <FigureRow>
         <label htmlFor={nameId}>Name</label>
         <Line
           id={nameId}
@@ -56,9 +56,9 @@ function Identity({ strip }: { strip: StripFacts }) {
           maxLength={120}
           onCommit={(name) => name && set({ name }, 'Rename the track')}
         />
-      </Row>
+      </FigureRow>
       {strip.part !== undefined && (
-        <Row>
+        <FigureRow>
           <label htmlFor={partId}>Part</label>
           <Line
             id={partId}
@@ -67,7 +67,7 @@ function Identity({ strip }: { strip: StripFacts }) {
             placeholder="what instrument"
             onCommit={(part) => set({ part }, 'Part')}
           />
-        </Row>
+        </FigureRow>
       )}
       <Inks role="group" aria-label="Colour">
         {Array.from({ length: TRACK_INKS }, (_, ink) => (
@@ -93,7 +93,7 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
     editByKey({ kind: 'strip.set', stripId: strip.id, changes }, label, `${strip.id}/${label}`);
   return (
     <>
-      <Row>
+      <FigureRow>
         <span>Level</span>
         <TextValue
           label="Level"
@@ -105,9 +105,9 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
             byKey({ gainDb: stepDb(strip.gainDb, direction, size, FADER_RANGE_DB) }, 'Level')
           }
         />
-      </Row>
+      </FigureRow>
       {pan !== undefined && (
-        <Row>
+        <FigureRow>
           <span>Position</span>
           <TextValue
             label="Position"
@@ -125,10 +125,10 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
           <i data-hint="A mono track in the middle reaches each side at −3 dB; at a side it is at 0 dB">
             constant power
           </i>
-        </Row>
+        </FigureRow>
       )}
       {strip.polarityInverted !== undefined && (
-        <Row>
+        <FigureRow>
           <span>Polarity</span>
           <ToggleButton
             $tone="ink"
@@ -137,7 +137,7 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
           >
             {strip.polarityInverted ? 'Turned' : 'As recorded'}
           </ToggleButton>
-        </Row>
+        </FigureRow>
       )}
     </>
   );
@@ -181,23 +181,6 @@ const Panel = styled.section`
   h2 {
     margin-bottom: 8px;
     font: italic 400 18px/1.2 ${SERIF};
-  }
-`;
-const Row = styled.div`
-  display: grid;
-  grid-template-columns: 62px auto 1fr;
-  align-items: center;
-  gap: 8px;
-  min-height: 31px;
-  span,
-  label {
-    color: var(--soft);
-  }
-  i {
-    color: var(--soft);
-    font-size: 12px;
-    font-style: normal;
-    text-align: right;
   }
 `;
 const Line = styled(CommittedText)`
