@@ -15,7 +15,6 @@ const track = (id: string, changes: Partial<Track> = {}): Track => ({
   ...changes,
 });
 const bus = (id: string, changes: Partial<Bus> = {}): Bus => ({ ...newBus({ id, name: id, ink: 0 }), ...changes });
-};
 
 /** The left side of a song whose tracks hold constants. */
 function level(song: Song, levels: Record<string, number>): number {
