@@ -1,4 +1,4 @@
-import { emptyEqualizer, emptySong, MASTER_ID, newBus, newTrack, type Bus, type Song, type Track } from '@/core/song';
+import { emptySong, MASTER_ID, newBus, newTrack, type Bus, type Song, type Track } from '@/core/song';
 import { writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { PAGE_FRAMES, renderMix, compileSong } from '@/core/engine';
