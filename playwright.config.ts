@@ -5,7 +5,8 @@ import { CHROMIUM, CHROMIUM_FLAGS, PORT, serverEnvironment } from './e2e/support
 export default defineConfig({
   testDir: 'e2e',
   workers: 1,
-  timeout: 90_000,
+  timeout: 120_000,
+  expect: { timeout: 10_000 },
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_FILE ? [['list'], ['json']] : [['list']],
   use: {
     baseURL: `http://localhost:${PORT}`,

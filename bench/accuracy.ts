@@ -1,5 +1,5 @@
 import { analogMagnitudeDb, designBand, logSpacedHz, magnitudeDb, prototype } from '@/core/filters';
-import { newBandSettings, type BandSettings } from '@/core/song';
+import { newBandSettings, PASS_FAMILIES, type BandSettings } from '@/core/song';
 import { table } from './support';
 
 /** How closely the digital responses follow their analog prototypes at 48 kHz: the worst deviation where the prototype is above −40 dB. */
@@ -40,19 +40,27 @@ const groups: [string, BandSettings[]][] = [
     ),
   ],
   [
-    'high-passes, orders 1 to 8, 1 to 19 kHz',
+    'bells of ±18 dB, Q 0.1 to 20, 1 to 19 kHz',
     each(
-      'high-pass',
-      [1, 2, 3, 4, 5, 6, 7, 8].map((order) => ({ order })),
+      'bell',
+      [0.1, ...qs, 20].flatMap((q) => [18, -18].map((gainDb) => ({ q, gainDb }))),
     ),
   ],
+  ['tilts of ±12 dB, 1 to 19 kHz', each('tilt', [{ gainDb: 12 }, { gainDb: -12 }])],
   [
-    'low-passes, orders 1 to 8, 1 to 19 kHz',
+    'band-passes, Q 0.5 to 10, 1 to 19 kHz',
     each(
-      'low-pass',
-      [1, 2, 3, 4, 5, 6, 7, 8].map((order) => ({ order })),
+      'band-pass',
+      qs.map((q) => ({ q })),
     ),
   ],
+  ...PASS_FAMILIES.flatMap((family): [string, BandSettings[]][] => {
+    const orders = [2, 4, 6, 8].map((order) => ({ family, order }));
+    return [
+      [`high-passes, ${family}, orders 2 to 8, 1 to 19 kHz`, each('high-pass', orders)],
+      [`low-passes, ${family}, orders 2 to 8, 1 to 19 kHz`, each('low-pass', orders)],
+    ];
+  }),
 ];
 console.log(`Worst deviation from the analog prototype at ${RATE / 1000} kHz, dB.\n`);
 console.log(

@@ -123,13 +123,16 @@ test.each([
   [2, ['dance'], 'unknown command'],
   [1, ['sections', 'none.json', '--rate', '48000'], 'none.json: the file cannot be read'],
   [1, ['response', 'a.orvid-eq.json', '--rate', '48000', '--freqs', '30000'], '30000 Hz lies above half'],
-  [1, ['sections', 'tilt.json', '--rate', '48000'], 'bands of type "tilt" are not available yet'],
+  [1, ['sections', 'twin.json', '--rate', '48000'], 'bands of type "twin-shelf" are not available yet'],
   [1, ['apply', 'a.orvid-eq.json', 'none.wav', 'x.wav'], 'none.wav: there is no such file'],
   [1, ['apply', 'a.orvid-eq.json', 'a.orvid-eq.json', 'x.wav'], 'it is not a WAV, FLAC, MP3'],
   [1, ['apply', 'a.orvid-eq.json', 'in.wav', 'nowhere/x.wav'], 'there is no such file or folder'],
   [1, ['render', 'no-such-song', 'x.wav'], 'no song “no-such-song”'],
 ] as const)('exit code %i, and it says why: %j', (code, args, message) => {
-  writeFileSync(at('tilt.json'), JSON.stringify({ ...EQ, bands: [{ type: 'tilt', frequencyHz: 1000, gainDb: 3 }] }));
+  writeFileSync(
+    at('twin.json'),
+    JSON.stringify({ ...EQ, bands: [{ type: 'twin-shelf', frequencyHz: 1000, boostDb: 3 }] }),
+  );
   const result = orvid(...args);
   expect(result).toMatchObject({ code, out: '' });
   expect(result.err).toContain(message);
@@ -138,7 +141,7 @@ test.each([
 
 test('what fails leaves the file that was there as it was, and nothing beside it', () => {
   writeFileSync(at('keep.wav'), 'precious');
-  expect(orvid('apply', 'tilt.json', 'in.wav', 'keep.wav').code).toBe(1);
+  expect(orvid('apply', 'twin.json', 'in.wav', 'keep.wav').code).toBe(1);
   expect(readFileSync(at('keep.wav'), 'utf8')).toBe('precious');
   expect(readdirSync(folder).filter((name) => name.startsWith('.keep'))).toEqual([]);
 });

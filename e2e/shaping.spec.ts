@@ -202,3 +202,34 @@ test('the ruler in notes, the height of the bench by key, and Space in a figure 
   await page.keyboard.press(' ');
   await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
 });
+
+test('families of pass filters: looked at before they are taken, with the settings that mean something for them', async ({
+  page,
+}) => {
+  const band = page.getByRole('region', { name: 'Band A' });
+  await band.getByRole('button', { name: 'Family' }).click();
+  await page.getByRole('option', { name: /Linkwitz-Riley/ }).hover();
+  await expect(band.getByText('corner at −6 dB')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(band.getByText('corner at −3 dB')).toBeVisible();
+  expect(bandsOf(await savedSong(page, songId), VOICE)[0]).toMatchObject({ family: 'butterworth', order: 3 });
+
+  await band.getByRole('button', { name: 'Family' }).click();
+  await page.getByRole('option', { name: /elliptic/ }).click();
+  await band.getByRole('textbox', { name: 'Ripple' }).fill('0.5');
+  await page.keyboard.press('Enter');
+  await band.getByRole('textbox', { name: 'Stopband' }).fill('-60 dB');
+  await page.keyboard.press('Enter');
+  await expect(band.getByText('edge at −0.50 dB')).toBeVisible();
+  expect(bandsOf(await savedSong(page, songId), VOICE)[0]).toMatchObject({
+    family: 'elliptic',
+    rippleDb: 0.5,
+    stopbandDb: 60,
+  });
+  await undoAll(page, 3);
+  expect(bandsOf(await savedSong(page, songId), VOICE)[0]).toMatchObject({
+    family: 'butterworth',
+    rippleDb: 1,
+    stopbandDb: 40,
+  });
+});

@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import {
   MASTER_ID,
   BAND_DEFAULTS,
@@ -217,24 +218,7 @@ test('the levels are those of the last block', () => {
   expect(engine.masterLevels.power / ((0.5 * 10 ** (-6 / 20)) ** 2 / 2)).toBeCloseTo(1, 1);
 });
 
-test('while it plays the engine allocates nothing that grows', () => {
-  const one = song(
-    [
-      track('a', { chain: [notch('a', 440)] }),
-      track('b', { outputId: 'x', sends: [{ busId: 'x', gainDb: -3, tap: 'after-fader' }] }),
-    ],
-    [bus('x')],
-  );
-  const engine = new Engine(RATE, () => A.a);
-  engine.setSong(compileSong(one));
-  const left = new Float32Array(128);
-  const right = new Float32Array(128);
-  const run = (blocks: number) => {
-    for (let i = 0; i < blocks; i++) engine.process(i * 128, 128, left, right);
-  };
-  run(4000);
-  const before = process.memoryUsage().heapUsed;
-  run(20000);
-  // The smallest object takes 16 bytes: one in every block would be 320 kB.
-  expect(process.memoryUsage().heapUsed - before).toBeLessThan(200_000);
+test('once its code is warm the engine allocates nothing (bench/allocation.ts)', () => {
+  const out = execFileSync(process.execPath, ['scripts/run.mjs', 'bench/allocation.ts'], { encoding: 'utf8' });
+  expect(JSON.parse(out).bytesPerQuantum).toBeLessThan(8);
 });

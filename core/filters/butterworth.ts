@@ -11,24 +11,34 @@ export function butterworthQs(order: number): number[] {
   return Array.from({ length: pairs }, (_, k) => 1 / (2 * Math.sin(((2 * (pairs - k) - 1) * Math.PI) / (2 * order))));
 }
 
-function cascade(
-  order: number,
-  first: AnalogSection['numerator'],
-  second: AnalogSection['numerator'],
-): AnalogSection[] {
-  const pairs = butterworthQs(order).map((q): AnalogSection => ({ numerator: second, denominator: [1, 1 / q, 1] }));
-  return order % 2 === 1 ? [{ numerator: first, denominator: [1, 1, 0] }, ...pairs] : pairs;
+/**
+ * Butterworth low-pass of a given order as a cascade: −3.01 dB at the corner, 6.02 dB per octave for each order above.
+ * @param order 1 to 16
+ */
+export function butterworthLowPass(order: number): AnalogSection[] {
+  const pairs = butterworthQs(order).map((q): AnalogSection => ({ numerator: [1, 0, 0], denominator: [1, 1 / q, 1] }));
+  return order % 2 === 1 ? [{ numerator: [1, 0, 0], denominator: [1, 1, 0] }, ...pairs] : pairs;
 }
 
 /**
- * Butterworth high-pass of a given order as a cascade: −3.01 dB at the corner, 6.02 dB per octave for each order below.
- * @param order 1 to 16
+ * Linkwitz-Riley low-pass: a Butterworth of half the order twice. −6.02 dB at the corner, where it and its high-pass add up to an
+ * all-pass. Source: S. Linkwitz, "Active Crossover Networks for Noncoincident Drivers", JAES 1976.
+ * @param order 2 to 16, even
  */
-export function butterworthHighPass(order: number): AnalogSection[] {
-  return cascade(order, [0, 1, 0], [0, 0, 1]);
+export function linkwitzRileyLowPass(order: number): AnalogSection[] {
+  const half = butterworthLowPass(order / 2);
+  // Two real poles at one place are one section of Q = 1/2.
+  if ((order / 2) % 2 === 0) return [...half, ...half];
+  const [, ...pairs] = half;
+  return [{ numerator: [1, 0, 0], denominator: [1, 2, 1] }, ...pairs, ...pairs];
 }
 
-/** Butterworth low-pass: the mirror of {@link butterworthHighPass}. @param order 1 to 16 */
-export function butterworthLowPass(order: number): AnalogSection[] {
-  return cascade(order, [1, 0, 0], [1, 0, 0]);
+/**
+ * Resonant low-pass: a Butterworth cascade in which the most resonant section takes `q` in place of its own.
+ * @param order 2 to 8
+ * @param q 0.1 to 100
+ */
+export function resonantLowPass(order: number, q: number): AnalogSection[] {
+  const sections = butterworthLowPass(order);
+  return [...sections.slice(0, -1), { numerator: [1, 0, 0], denominator: [1, 1 / q, 1] }];
 }

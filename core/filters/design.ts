@@ -1,15 +1,18 @@
 import { OrvidError } from '../errors';
-import type { BandSettings, BandType } from '../song/band';
+import type { BandSettings, BandType, PassFamily } from '../song/band';
 import type { AnalogSection } from './analog';
 import { bell } from './bell';
-import { butterworthHighPass, butterworthLowPass } from './butterworth';
+import { besselLowPass } from './bessel';
+import { butterworthLowPass, linkwitzRileyLowPass, resonantLowPass } from './butterworth';
+import { chebyshev1LowPass, chebyshev2LowPass } from './chebyshev';
+import { ellipticLowPass } from './elliptic';
 import { matchSection } from './match';
-import { notch } from './notch';
+import { allPass, bandPass, notch } from './notch';
+import { highPassOf } from './roots';
 import type { Section } from './section';
 import { highShelf, lowShelf } from './shelf';
+import { tilt } from './tilt';
 
-/** The highest order of a pass filter that runs today. */
-export const HIGHEST_ORDER = 8;
 /** A band runs no nearer to half the sample rate than this share of the rate. */
 export const HIGHEST_SHARE_OF_RATE = 0.495;
 
@@ -18,24 +21,60 @@ export const AVAILABLE_TYPES: readonly BandType[] = [
   'bell',
   'low-shelf',
   'high-shelf',
+  'tilt',
   'notch',
+  'band-pass',
+  'all-pass',
   'high-pass',
   'low-pass',
 ];
+
+/** Orders of the families of pass filters. */
+export const ORDERS: Record<PassFamily, { min: number; max: number; step: 1 | 2 }> = {
+  butterworth: { min: 1, max: 16, step: 1 },
+  bessel: { min: 1, max: 16, step: 1 },
+  'chebyshev-1': { min: 1, max: 16, step: 1 },
+  'chebyshev-2': { min: 1, max: 16, step: 1 },
+  elliptic: { min: 1, max: 16, step: 1 },
+  'linkwitz-riley': { min: 2, max: 16, step: 2 },
+  resonant: { min: 2, max: 8, step: 1 },
+};
+
+/** The order of a family that is nearest to a wanted one. */
+export function legalOrder(family: PassFamily, wanted: number): number {
+  const { min, max, step } = ORDERS[family];
+  return Math.min(max, Math.max(min, min + step * Math.round((wanted - min) / step)));
+}
 
 /**
  * Why a band cannot run yet, as a sentence; null when it can.
  * The equalizer file allows more than the filters of today; what is not there is refused, never approximated.
  */
-export function whyUnavailable(band: Pick<BandSettings, 'type' | 'family' | 'order' | 'channel'>): string | null {
-  const isPass = band.type === 'high-pass' || band.type === 'low-pass';
+export function whyUnavailable(band: Pick<BandSettings, 'type' | 'channel'>): string | null {
   if (!AVAILABLE_TYPES.includes(band.type)) return `bands of type "${band.type}" are not available yet`;
-  if (isPass && band.family !== 'butterworth')
-    return `the family "${band.family}" is not available yet; use "butterworth"`;
-  if (isPass && band.order > HIGHEST_ORDER)
-    return `order ${band.order} is not available yet; orders 1 to ${HIGHEST_ORDER} are`;
   if (band.channel !== 'stereo') return `acting on "${band.channel}" alone is not available yet; use "stereo"`;
   return null;
+}
+
+/** The analog low-pass of a family, with the band's order, ripple, stopband and Q as far as they mean something for it. */
+function lowPassOf({ family, order, rippleDb, stopbandDb, q }: BandSettings): AnalogSection[] {
+  const legal = legalOrder(family, order);
+  switch (family) {
+    case 'butterworth':
+      return butterworthLowPass(legal);
+    case 'bessel':
+      return besselLowPass(legal);
+    case 'chebyshev-1':
+      return chebyshev1LowPass(legal, rippleDb);
+    case 'chebyshev-2':
+      return chebyshev2LowPass(legal, stopbandDb);
+    case 'elliptic':
+      return ellipticLowPass(legal, rippleDb, stopbandDb);
+    case 'linkwitz-riley':
+      return linkwitzRileyLowPass(legal);
+    case 'resonant':
+      return resonantLowPass(legal, q);
+  }
 }
 
 /**
@@ -52,12 +91,18 @@ export function prototype(band: BandSettings): AnalogSection[] {
       return lowShelf(band.gainDb, band.q);
     case 'high-shelf':
       return highShelf(band.gainDb, band.q);
+    case 'tilt':
+      return tilt(band.gainDb);
     case 'notch':
       return notch(band.q);
+    case 'band-pass':
+      return bandPass(band.q);
+    case 'all-pass':
+      return allPass(band.q);
     case 'high-pass':
-      return butterworthHighPass(band.order);
+      return highPassOf(lowPassOf(band));
     default:
-      return butterworthLowPass(band.order);
+      return lowPassOf(band);
   }
 }
 
@@ -66,14 +111,21 @@ export function runningFrequencyHz(frequencyHz: number, rateHz: number): number 
   return Math.min(frequencyHz, rateHz * HIGHEST_SHARE_OF_RATE);
 }
 
+const designed = new WeakMap<BandSettings, { rateHz: number; sections: Section[] }>();
+
 /**
- * The digital sections of one band at a sample rate; none when it is off.
+ * The digital sections of one band at a sample rate; none when it is off. Bands never change in place, so one that was designed
+ * before is not designed again.
  * @throws OrvidError `not-available-yet`
  */
 export function designBand(band: BandSettings, rateHz: number): Section[] {
   if (!band.enabled) return [];
+  const known = designed.get(band);
+  if (known?.rateHz === rateHz) return known.sections;
   const frequencyHz = runningFrequencyHz(band.frequencyHz, rateHz);
-  return prototype(band).map((section) => matchSection(section, frequencyHz, rateHz));
+  const sections = prototype(band).map((section) => matchSection(section, frequencyHz, rateHz));
+  designed.set(band, { rateHz, sections });
+  return sections;
 }
 
 /** An equalizer as far as its sound goes. */

@@ -1,4 +1,5 @@
 import { analogPower, type AnalogSection } from './analog';
+import { refineSection, type NumeratorShape } from './refine';
 import type { Section } from './section';
 
 /**
@@ -75,15 +76,92 @@ function matchNotch(analog: AnalogSection, omega0: number): Section {
   return { b0: 1 / c0, b1: (-2 * Math.cos(omega0)) / c0, b2: 1 / c0, a1: c1 / c0, a2: c2 / c0 };
 }
 
+/** (1 − z⁻¹)(p + q z⁻¹): a zero at 0 Hz, and the other where the levels at the frequency and two octaves below want it. */
+function matchBandPass(wantedPower: (ratio: number) => number, omega0: number, a1: number, a2: number): Section {
+  // |p + q z⁻¹|² = (p + q)²·φ0 + (p − q)²·φ1
+  const at = (ratio: number) => {
+    const [p0, p1] = basis(ratio * omega0);
+    return { p0, p1, wanted: wantedPower(ratio) / (4 * p1) };
+  };
+  const [low, center] = [at(0.25), at(1)];
+  const determinant = low.p0 * center.p1 - center.p0 * low.p1;
+  const sum = (low.wanted * center.p1 - center.wanted * low.p1) / determinant;
+  const difference = (low.p0 * center.wanted - center.p0 * low.wanted) / determinant;
+  const [plus, minus] = [Math.sqrt(Math.max(1e-12, sum)), Math.sqrt(Math.max(0.01 * Math.abs(sum), difference))];
+  const [p, q] = [(plus + minus) / 2, (plus - minus) / 2];
+  return { b0: p, b1: q - p, b2: -q, a1, a2 };
+}
+
+/** Zeros nearer to half the rate than this have no place of their own on the unit circle. */
+const HIGHEST_ZERO = 0.97 * Math.PI;
+
+/** Where the zeros of a section on the axis lie as a digital frequency, radians; null when it has none, or none in reach. */
+function zeroPlace({ numerator: [n0, n1, n2] }: AnalogSection, omega0: number): number | null {
+  if (n0 === 0 || n1 !== 0 || n2 === 0) return null;
+  const place = omega0 * Math.sqrt(n0 / n2);
+  return place < HIGHEST_ZERO ? place : null;
+}
+
+/** A pair of zeros on the axis stays on the unit circle; the level is right at 0 Hz, or for a high-pass well above its corner. */
+function matchZeroPair(analog: AnalogSection, frequencyHz: number, rateHz: number): Section {
+  const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
+  const [n0, , n2] = analog.numerator;
+  const [d0, , d2] = analog.denominator;
+  if (n0 === n2 && d0 === d2) return matchNotch(analog, omega0);
+  const place = zeroPlace(analog, omega0);
+  if (place === null) return firstMatch({ ...analog, numerator: [n0, 0, 0] }, frequencyHz, rateHz);
+  const [a1, a2] = matchedPoles(analog.denominator, omega0);
+  const reference = n0 / d0 >= n2 / d2 ? 0 : Math.min(0.9 * Math.PI, 4 * omega0);
+  const phi = basis(reference);
+  const wanted = analogPower(analog, reference / omega0) * dot(powersOf(1, a1, a2), phi);
+  const gain = Math.sqrt(wanted / Math.max(1e-30, dot(powersOf(1, -2 * Math.cos(place), 1), phi)));
+  return { b0: gain, b1: -2 * Math.cos(place) * gain, b2: gain, a1, a2 };
+}
+
+const isAllPass = ({ numerator: [n0, n1, n2], denominator: [d0, d1, d2] }: AnalogSection) =>
+  n0 === d0 && n1 === -d1 && n2 === d2;
+
+const FREE: NumeratorShape = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+];
+
+/** Which numerators keep the zeros that an analog section has at 0 Hz or on the axis. A first-order section gets a second pole to fit with. */
+function shapeOf({ numerator: [n0, n1, n2], denominator }: AnalogSection, omega0: number): NumeratorShape {
+  if (n0 === 0 && n1 === 0) return [[1, -2, 1]];
+  if (n0 === 0) {
+    return [
+      [1, -1, 0],
+      [0, 1, -1],
+    ];
+  }
+  const place = zeroPlace({ numerator: [n0, n1, n2], denominator }, omega0);
+  if (place !== null) return [[1, -2 * Math.cos(place), 1]];
+  return FREE;
+}
+
 /**
+ * The digital section of an analog one: matched first, then refined to an equal ripple.
  * @param analog normalised to `frequencyHz`
  * @param frequencyHz the band's frequency, above 0 and below half of `rateHz`
  * @param rateHz sample rate
  */
 export function matchSection(analog: AnalogSection, frequencyHz: number, rateHz: number): Section {
   const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
+  if (isAllPass(analog)) {
+    // Poles in their matched places, zeros mirrored at the unit circle: the level is exactly 1 everywhere.
+    const [a1, a2] = matchedPoles(analog.denominator, omega0);
+    return { b0: a2, b1: a1, b2: 1, a1, a2 };
+  }
+  const start = firstMatch(analog, frequencyHz, rateHz);
+  return refineSection(start, analog, frequencyHz, rateHz, shapeOf(analog, omega0));
+}
+
+function firstMatch(analog: AnalogSection, frequencyHz: number, rateHz: number): Section {
+  const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
   const [n0, n1, n2] = analog.numerator;
-  if (n0 !== 0 && n1 === 0 && n2 !== 0) return matchNotch(analog, omega0);
+  if (n0 !== 0 && n1 === 0 && n2 !== 0) return matchZeroPair(analog, frequencyHz, rateHz);
 
   const [a1, a2] = matchedPoles(analog.denominator, omega0);
   const denominator = powersOf(1, a1, a2);
@@ -94,6 +172,7 @@ export function matchSection(analog: AnalogSection, frequencyHz: number, rateHz:
   if (n0 === 0) {
     // High-pass: as many zeros at 0 Hz as the analog section has, and the level of the corner.
     const first = Math.sqrt(atCenter / center[1]) / 2;
+    if (n2 === 0 && analog.denominator[2] !== 0) return matchBandPass(wantedPower, omega0, a1, a2);
     if (n2 === 0) return { b0: first, b1: -first, b2: 0, a1, a2 };
     const second = Math.sqrt(atCenter) / (4 * center[1]);
     return { b0: second, b1: -2 * second, b2: second, a1, a2 };

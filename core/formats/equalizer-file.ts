@@ -45,6 +45,9 @@ const fileBandSchema = z
     if (band.family === 'linkwitz-riley' && (band.order ?? 2) % 2 === 1) {
       context.addIssue({ code: 'custom', path: ['order'], message: 'must be even for linkwitz-riley' });
     }
+    if (band.family === 'elliptic' && (band.stopbandDb ?? 40) < (band.rippleDb ?? 1) + 1) {
+      context.addIssue({ code: 'custom', path: ['stopbandDb'], message: 'must be at least 1 dB more than rippleDb' });
+    }
     if (band.family === 'resonant' && ((band.order ?? 2) < 2 || (band.order ?? 2) > 8)) {
       context.addIssue({ code: 'custom', path: ['order'], message: 'must be 2 to 8 for resonant' });
     }

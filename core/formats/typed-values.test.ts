@@ -41,15 +41,22 @@ test.each([
 test.each(['', '0', '-1', 'wide', 'Q'])('width %j cannot be read', (text) => expect(typed.parseWidth(text)).toBeNull());
 
 test.each([
+  ['4', 4],
+  ['Q 0.5', 0.5],
+  ['1000', 100],
+])('resonance %s is Q %f', (text, q) => expect(typed.parseQ(text)).toBe(q));
+
+test.each([
   ['18', 3],
   ['18 dB/oct', 3],
   ['48 dB', 8],
   ['order 5', 5],
   ['5. order', 5],
-  ['96', 8],
-])('slope %s is order %i', (text, order) => expect(typed.parseSlope(text, 8)).toBe(order));
+  ['96', 16],
+  ['102', 16],
+])('slope %s is order %i', (text, order) => expect(typed.parseSlope(text, 'butterworth')).toBe(order));
 test.each(['17', '0', 'steep', '-6'])('slope %j cannot be read', (text) =>
-  expect(typed.parseSlope(text, 8)).toBeNull(),
+  expect(typed.parseSlope(text, 'butterworth')).toBeNull(),
 );
 
 test.each([
@@ -62,6 +69,7 @@ test.each([
 test.each(['', '30', 'X 3', 'L'])('position %j cannot be read', (text) => expect(typed.parsePan(text)).toBeNull());
 
 test.each([
+  ['tilt 1k +2', { type: 'tilt', frequencyHz: 1000, gainDb: 2 }],
   ['bell 2.5k -3', { type: 'bell', frequencyHz: 2500, gainDb: -3 }],
   ['Bell 2.5 kHz −3 dB Q 4', { type: 'bell', frequencyHz: 2500, gainDb: -3, q: 4 }],
   ['high-pass 120', { type: 'high-pass', frequencyHz: 120 }],

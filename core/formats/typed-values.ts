@@ -1,4 +1,4 @@
-import { bandwidthFromQ, qFromBandwidth } from '../filters';
+import { bandwidthFromQ, legalOrder, qFromBandwidth } from '../filters';
 import { frequencyOfNote, noteOf, wavelengthMetres } from '../measure/pitch';
 import {
   FREQUENCY_RANGE_HZ,
@@ -8,6 +8,7 @@ import {
   Q_RANGE,
   type BandSettings,
   type BandType,
+  type PassFamily,
 } from '../song/band';
 
 /** What people type into figures, and how figures are written. A comma serves as a decimal point, − as a minus. */
@@ -45,12 +46,18 @@ export function parseWidth(text: string): number | null {
   return Math.min(Q_RANGE.max, Math.max(Q_RANGE.min, asQ ? number : qFromBandwidth(number)));
 }
 
-/** A slope: `18`, `18 dB/oct`, `order 3`. @returns the order, 1 to 8; null for what is not a whole order */
-export function parseSlope(text: string, highestOrder: number): number | null {
+/** A resonance: `4`, `Q 4`. @returns Q, 0.1 to 100; null for what cannot be read */
+export function parseQ(text: string): number | null {
+  const number = plainNumber(text.replace(/^q\s*=?\s*|\s*q$/gi, ''));
+  return number === null || number <= 0 ? null : Math.min(Q_RANGE.max, Math.max(Q_RANGE.min, number));
+}
+
+/** A slope: `18`, `18 dB/oct`, `order 3`. @returns the nearest order of the family; null for what is not a whole order */
+export function parseSlope(text: string, family: PassFamily): number | null {
   const asOrder = /^order\s*(\d+)$|^(\d+)\s*\.?\s*order$/i.exec(text.trim());
   const number = plainNumber(asOrder ? (asOrder[1] ?? asOrder[2]) : text.replace(/\s*db(\s*\/\s*oct\.?)?$/i, ''));
   const order = number === null ? NaN : asOrder ? number : number / 6;
-  return Number.isInteger(order) && order >= 1 ? Math.min(highestOrder, order) : null;
+  return Number.isInteger(order) && order >= 1 ? legalOrder(family, order) : null;
 }
 
 /** A position between the sides: `L 30`, `30 L`, `R100`, `C`, `0`. @returns −1 to 1; null for what cannot be read */
@@ -73,6 +80,9 @@ const TYPE_WORDS: Record<string, BandType> = {
   'low pass': 'low-pass',
   'cut lows': 'high-pass',
   'cut highs': 'low-pass',
+  tilt: 'tilt',
+  'band pass': 'band-pass',
+  'all pass': 'all-pass',
 };
 
 /** A band as a phrase. */

@@ -1,10 +1,11 @@
 'use client';
 import { memo, useId } from 'react';
 import styled from 'styled-components';
-import { HIGHEST_ORDER } from '@/core/filters';
+import { legalOrder } from '@/core/filters';
 import {
   parseFrequency,
   parseGain,
+  parseQ,
   parseSlope,
   parseWidth,
   writeFrequency,
@@ -14,12 +15,31 @@ import {
   writeSlope,
   writeWidth,
 } from '@/core/formats';
-import { GAIN_RANGE_DB, hasGain, hasQ, isPassFilter, newBandSettings, type Band, type BandType } from '@/core/song';
+import {
+  GAIN_RANGE_DB,
+  hasGain,
+  hasQ,
+  isPassFilter,
+  newBandSettings,
+  type Band,
+  type BandType,
+  type PassFamily,
+} from '@/core/song';
 import { runCommand } from '../commands';
 import { Button, Choice, CommittedText, FigureRow, TextButton, TextValue } from '../controls';
-import { stepDb, stepHz, stepQ } from '../gestures';
-import { TYPE_NAMES } from '../signs';
-import { changeBand, changeBandByKey, chosenBand, useChosenBand, useChosenStrip, type BandChanges } from '../song';
+import { stepDb, stepHz, stepOrder, stepQ } from '../gestures';
+import { cornerMeaning, FAMILY_NAMES, hasRipple, hasStopband, slopeExample, TYPE_NAMES } from '../signs';
+import {
+  changeBand,
+  changeBandByKey,
+  chosenBand,
+  currentSong,
+  setBand,
+  useChosenBand,
+  useChosenStrip,
+  useSongStore,
+  type BandChanges,
+} from '../song';
 import { SERIF } from '../theme';
 
 /** The chosen band in figures. */
@@ -60,7 +80,7 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
           onCommit={(frequencyHz) => change('Frequency')({ frequencyHz })}
           onStep={(direction, size) => byKey({ frequencyHz: stepHz(band.frequencyHz, direction, size) })}
         />
-        <i>{isPassFilter(band.type) ? 'at −3 dB' : writeNote(band.frequencyHz)}</i>
+        <i>{isPassFilter(band.type) ? cornerMeaning(band) : writeNote(band.frequencyHz)}</i>
       </FigureRow>
       {hasGain(band.type) && (
         <FigureRow>
@@ -95,12 +115,58 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
           <TextValue
             label="Slope"
             shown={writeSlope(band.order)}
-            parse={(text) => parseSlope(text, HIGHEST_ORDER)}
-            example="18, or order 3 (6 to 48 dB/oct in sixes)"
+            parse={(text) => parseSlope(text, band.family)}
+            example={slopeExample(band.family)}
             onCommit={(order) => change('Slope')({ order })}
-            onStep={(direction) => byKey({ order: Math.min(HIGHEST_ORDER, Math.max(1, band.order + direction)) })}
+            onStep={(direction) => byKey({ order: stepOrder(band, direction) })}
           />
-          <i>Butterworth</i>
+          <i>order {legalOrder(band.family, band.order)}</i>
+        </FigureRow>
+      )}
+      {isPassFilter(band.type) && <FamilyChoice family={band.family} />}
+      {isPassFilter(band.type) && hasRipple(band.family) && (
+        <FigureRow>
+          <span>Ripple</span>
+          <TextValue
+            label="Ripple"
+            shown={`${writeNumber(band.rippleDb, 2)} dB`}
+            parse={(text) => parseGain(text, { min: 0.01, max: 12 })}
+            example="0.5 dB, 0.01 to 12"
+            onCommit={(rippleDb) => change('Ripple')({ rippleDb })}
+            onStep={(direction, size) =>
+              byKey({ rippleDb: stepDb(band.rippleDb, direction, size, { min: 0.1, max: 12 }) })
+            }
+          />
+          <i>inside</i>
+        </FigureRow>
+      )}
+      {isPassFilter(band.type) && hasStopband(band.family) && (
+        <FigureRow>
+          <span>Floor</span>
+          <TextValue
+            label="Stopband"
+            shown={`${writeNumber(-band.stopbandDb, 0)} dB`}
+            parse={(text) => parseGain(text.replace(/[−-]/, ''), { min: 10, max: 120 })}
+            example="−40 dB, −10 to −120"
+            onCommit={(stopbandDb) => change('Stopband')({ stopbandDb })}
+            onStep={(direction, size) =>
+              byKey({ stopbandDb: stepDb(band.stopbandDb, direction === 1 ? -1 : 1, size, { min: 10, max: 120 }) })
+            }
+          />
+          <i>never over it outside</i>
+        </FigureRow>
+      )}
+      {isPassFilter(band.type) && band.family === 'resonant' && (
+        <FigureRow>
+          <span>Resonance</span>
+          <TextValue
+            label="Resonance"
+            shown={`Q ${writeNumber(band.q, 2)}`}
+            parse={parseQ}
+            example="4 or Q 4"
+            onCommit={(q) => change('Resonance')({ q })}
+            onStep={(direction, size) => byKey({ q: stepQ(band.q, direction === 1 ? -1 : 1, size) })}
+          />
         </FigureRow>
       )}
       <FigureRow>
@@ -148,6 +214,29 @@ const KindChoice = memo(function KindChoice({ type }: { type: BandType }) {
     if (band) changeBand(strip.id, band.id, asType(band, next), 'Change the kind of band');
   };
   return <Choice label="Kind of band" value={type} options={TYPE_NAMES} width={144} onChange={choose} />;
+});
+
+/** The family by what it does; the curve shows each while it is looked at, and the sound follows. */
+const FamilyChoice = memo(function FamilyChoice({ family }: { family: PassFamily }) {
+  const withFamily = (next: PassFamily) => {
+    const { strip, band } = chosenBand();
+    return band
+      ? setBand(currentSong(), strip.id, band.id, { family: next, order: legalOrder(next, band.order) })
+      : null;
+  };
+  return (
+    <FigureRow>
+      <span>Family</span>
+      <Choice
+        label="Family"
+        value={family}
+        options={FAMILY_NAMES}
+        width={160}
+        onPreview={(next) => useSongStore.getState().preview(next && withFamily(next))}
+        onChange={(next) => useSongStore.getState().edit(withFamily(next), 'Change the family')}
+      />
+    </FigureRow>
+  );
 });
 
 /** What changes with the kind: what the new kind has no use for stays, a width that would not suit it starts anew. */

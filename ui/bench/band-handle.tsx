@@ -3,11 +3,12 @@ import { memo } from 'react';
 import styled from 'styled-components';
 import { bandEdgesHz } from '@/core/filters';
 import { bandSummary, writeFrequency } from '@/core/formats';
-import { hasQ, isPassFilter, type Band } from '@/core/song';
+import { hasGain, hasQ, isPassFilter, type Band } from '@/core/song';
 import type { FrequencyScale } from '../axis';
 import { arrowDirection, dragEdit, stepSize } from '../gestures';
-import { Post, typeName } from '../signs';
+import { typeName } from '../signs';
 import { changeBandByKey, removeBand, setBand, currentSong, useSelection, type BandChanges } from '../song';
+import { BandSign, capHeight, edgeHeight } from './band-sign';
 import type { BenchScale } from './bench-scale';
 import { dragArm, dragCap, dragEdge, stepCap, stepEdge, stepWidth } from './handle-edits';
 import { HandlePart } from './handle-part';
@@ -22,9 +23,6 @@ interface BandHandleProps {
 
 const ARM_PIXELS = 58;
 const CAP = { width: 15, height: 13 };
-/** How far the cap of a notch stands above the line of 0 dB, and its pin reaches below. */
-const PIN = { above: 38, below: 46 };
-
 /** The handle of one band: a T-bar, an arm, a post or a pin. Its shape tells the kind and shows the band's extent. */
 export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale, isChosen }: BandHandleProps) {
   const name = `Band ${band.letter}, ${typeName(band.type)}`;
@@ -57,9 +55,9 @@ export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale,
     };
 
   const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
-  const zero = scale.y(0);
   const gainY = scale.y(band.gainDb);
   const capY = capHeight(band, scale);
+  const edgeY = edgeHeight(band, scale);
   const edges = bandEdgesHz(band.frequencyHz, band.q);
   const edgeX = (edge: -1 | 1) => axis.x(edge < 0 ? edges.lowHz : edges.highHz);
   const choose = () => useSelection.getState().chooseBand(band.id);
@@ -73,20 +71,8 @@ export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale,
         if (!event.ctrlKey) press(stepWidth(band, event.deltaY < 0 ? 1 : -1, stepSize(event)));
       }}
     >
-      {band.type === 'bell' && <line x1={x} x2={x} y1={zero} y2={gainY} />}
-      {(band.type === 'low-shelf' || band.type === 'high-shelf') && <line x1={x} x2={x} y1={zero} y2={gainY} />}
-      {isPassFilter(band.type) && (
-        <g transform={`translate(${x} 9)`}>
-          <Post type={band.type as 'high-pass' | 'low-pass'} order={band.order} height={scale.height - 28} barb={13} />
-        </g>
-      )}
-      {band.type === 'notch' && <line x1={x} x2={x} y1={zero - PIN.above + 7} y2={zero + PIN.below} />}
-
-      {band.type === 'bell' && (
-        <line x1={edgeX(-1)} x2={edgeX(1)} y1={scale.y(band.gainDb / 2)} y2={scale.y(band.gainDb / 2)} />
-      )}
-      {band.type === 'notch' && <ellipse cx={x} cy={zero} rx={Math.max(5, (edgeX(1) - edgeX(-1)) / 2)} ry={6} />}
-      {(band.type === 'bell' || band.type === 'notch') &&
+      <BandSign band={band} axis={axis} scale={scale} />
+      {edgeY !== null &&
         ([-1, 1] as const).map((edge) => (
           <HandlePart
             key={edge}
@@ -101,7 +87,7 @@ export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale,
           >
             <EdgeEnd
               x={band.type === 'notch' ? x + edge * Math.max(5, Math.abs(edgeX(edge) - x)) : edgeX(edge)}
-              y={band.type === 'notch' ? zero : scale.y(band.gainDb / 2)}
+              y={edgeY}
               edge={edge}
             />
           </HandlePart>
@@ -156,19 +142,11 @@ export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale,
   );
 });
 
-/** Height at which the cap stands: beyond the stem's end, within the field. */
-function capHeight(band: Band, scale: BenchScale): number {
-  if (isPassFilter(band.type)) return scale.height - 11;
-  if (band.type === 'notch') return scale.y(0) - PIN.above;
-  const y = scale.y(band.gainDb) + (band.gainDb < 0 ? 10 : -10);
-  return Math.min(scale.height - 9, Math.max(9, y));
-}
-
 function capHint(band: Band): string {
   if (isPassFilter(band.type))
     return `Band ${band.letter}: drag sideways for the corner, up and down for the slope · arrow keys do the same`;
   const width = hasQ(band.type) ? ' · wheel or , . for the width' : '';
-  return `Band ${band.letter}: drag for frequency${band.type === 'notch' ? '' : ' and gain'} · Shift is fine${width} · Delete removes it`;
+  return `Band ${band.letter}: drag for frequency${hasGain(band.type) ? ' and gain' : ''} · Shift is fine${width} · Delete removes it`;
 }
 
 function EdgeEnd({ x, y, edge }: { x: number; y: number; edge: -1 | 1 }) {
@@ -196,7 +174,8 @@ function Arm({ x, y, side }: { x: number; y: number; side: -1 | 1 }) {
 const Handle = styled.g<{ $chosen: boolean; $off: boolean }>`
   color: ${({ $chosen }) => ($chosen ? 'var(--accent)' : 'var(--ink)')};
   line,
-  ellipse {
+  ellipse,
+  .turn {
     stroke: currentColor;
     stroke-width: 1.5;
     fill: none;

@@ -45,7 +45,7 @@ test('a post: sideways the corner alone, far enough up or down the order', () =>
   expect(dragCap(post, { dx: -300, dy: 10 }, axis, scale)).toEqual({ frequencyHz: 100, order: 2 });
   expect(dragCap(post, { dx: 0, dy: -60 }, axis, scale)).toMatchObject({ order: 4 });
   expect(dragCap(post, { dx: 0, dy: 900 }, axis, scale)).toMatchObject({ order: 1 });
-  expect(dragCap(post, { dx: 0, dy: -900 }, axis, scale)).toMatchObject({ order: 8 });
+  expect(dragCap(post, { dx: 0, dy: -900 }, axis, scale)).toMatchObject({ order: 16 });
 });
 
 test.each([-1, 1] as const)('the edge (%i) of a bell lands where it is dragged, and the centre stays', (edge) => {
@@ -68,7 +68,11 @@ test('keys: plain, fine and coarse', () => {
   expect(stepCap(band(), 'x', 1, 'coarse')!.frequencyHz).toBeCloseTo(1260, 0);
   expect(stepCap(band(), 'x', -1, 'fine')!.frequencyHz).toBeCloseTo(994.2, 1);
   expect(stepCap(band(), 'y', 1, 'plain')).toEqual({ gainDb: 0.5 });
-  expect(stepCap(band({ type: 'low-pass', order: 8 }), 'y', 1, 'plain')).toEqual({ order: 8 });
+  expect(stepCap(band({ type: 'low-pass', order: 16 }), 'y', 1, 'plain')).toEqual({ order: 16 });
+  expect(stepCap(band({ type: 'low-pass', family: 'linkwitz-riley', order: 4 }), 'y', 1, 'plain')).toEqual({
+    order: 6,
+  });
+  expect(stepWidth(band({ type: 'low-pass', family: 'resonant', q: 2 }), -1, 'plain')!.q).toBeGreaterThan(2);
   expect(stepCap(band({ type: 'notch' }), 'y', 1, 'plain')).toBeNull();
   expect(stepWidth(band({ q: 1 }), 1, 'plain')!.q).toBeLessThan(1);
   expect(stepWidth(band({ type: 'high-pass' }), 1, 'plain')).toBeNull();

@@ -1,7 +1,18 @@
-import { bandEdgesHz, HIGHEST_ORDER, qFromBandwidth } from '@/core/filters';
+import { bandEdgesHz, qFromBandwidth } from '@/core/filters';
 import { GAIN_RANGE_DB, hasGain, hasQ, isPassFilter, type Band } from '@/core/song';
 import type { FrequencyScale } from '../axis';
-import { stepDb, stepHz, stepQ, tidyDb, tidyHz, tidyQ, type DragMove, type StepSize } from '../gestures';
+import {
+  draggedOrder,
+  stepDb,
+  stepHz,
+  stepOrder,
+  stepQ,
+  tidyDb,
+  tidyHz,
+  tidyQ,
+  type DragMove,
+  type StepSize,
+} from '../gestures';
 import type { BandChanges } from '../song';
 import type { BenchScale } from './bench-scale';
 
@@ -10,11 +21,6 @@ import type { BenchScale } from './bench-scale';
 /** Vertical pixels of one order of a pass filter, after a first stretch in which only the corner moves. */
 const ORDER_PIXELS = 22;
 const ORDER_SLOP = 16;
-
-export function draggedOrder(order: number, dy: number): number {
-  const beyond = Math.sign(dy) * Math.max(0, Math.abs(dy) - ORDER_SLOP);
-  return Math.min(HIGHEST_ORDER, Math.max(1, order - Math.round(beyond / ORDER_PIXELS)));
-}
 
 /** The cap: frequency, and gain or order. */
 export function dragCap(
@@ -32,7 +38,7 @@ export function dragCap(
     };
     changes.gainDb = tidyDb(scale.db(scale.y(band.gainDb) + move.dy), inView);
   }
-  if (isPassFilter(band.type)) changes.order = draggedOrder(band.order, move.dy);
+  if (isPassFilter(band.type)) changes.order = draggedOrder(band, move.dy, ORDER_SLOP, ORDER_PIXELS);
   return changes;
 }
 
@@ -53,13 +59,14 @@ export function dragArm(band: Band, dy: number, scale: BenchScale): BandChanges 
 export function stepCap(band: Band, axis: 'x' | 'y', direction: 1 | -1, size: StepSize): BandChanges | null {
   if (axis === 'x') return { frequencyHz: stepHz(band.frequencyHz, direction, size) };
   if (hasGain(band.type)) return { gainDb: stepDb(band.gainDb, direction, size, GAIN_RANGE_DB) };
-  if (isPassFilter(band.type)) return { order: Math.min(HIGHEST_ORDER, Math.max(1, band.order + direction)) };
+  if (isPassFilter(band.type)) return { order: stepOrder(band, direction) };
   return null;
 }
 
 /** @param direction +1 wider */
 export function stepWidth(band: Band, direction: 1 | -1, size: StepSize): BandChanges | null {
-  return hasQ(band.type) ? { q: stepQ(band.q, direction, size) } : null;
+  const isResonant = isPassFilter(band.type) && band.family === 'resonant';
+  return hasQ(band.type) || isResonant ? { q: stepQ(band.q, direction, size) } : null;
 }
 
 /** An arrow key on an end of the bar: the edge goes where the arrow points. */

@@ -1,5 +1,6 @@
 'use client';
 import { ChevronDown } from 'lucide-react';
+import { useEffect, useEffectEvent } from 'react';
 import { Button, ListBox, ListBoxItem, Popover, Select, SelectValue } from 'react-aria-components';
 import styled from 'styled-components';
 import { menuItem, popover } from './menu';
@@ -9,22 +10,49 @@ interface ChoiceProps<T extends string> {
   value: T;
   options: readonly { id: T; name: string }[];
   onChange: (value: T) => void;
+  /** Hears which option is looked at while the list is open, and null when it is closed or left: for a preview of the choice. */
+  onPreview?: (value: T | null) => void;
   width?: number;
 }
 
 /** One of a few named things. */
-export function Choice<T extends string>({ label, value, options, onChange, width = 160 }: ChoiceProps<T>) {
+export function Choice<T extends string>({ label, value, options, onChange, onPreview, width = 160 }: ChoiceProps<T>) {
   return (
-    <Select aria-label={label} value={value} onChange={(key) => onChange(key as T)}>
+    <Select
+      aria-label={label}
+      value={value}
+      onChange={(key) => {
+        onPreview?.(null);
+        onChange(key as T);
+      }}
+      onOpenChange={(isOpen) => !isOpen && onPreview?.(null)}
+    >
       <Trigger style={{ width }}>
         <SelectValue />
         <ChevronDown size={13} aria-hidden />
       </Trigger>
       <Panel>
-        <ListBox items={options}>{(option) => <Item id={option.id}>{option.name}</Item>}</ListBox>
+        <ListBox items={options}>
+          {(option) => (
+            <Item id={option.id} textValue={option.name}>
+              {({ isFocused }) => (
+                <Option name={option.name} onLookedAt={isFocused ? () => onPreview?.(option.id) : null} />
+              )}
+            </Item>
+          )}
+        </ListBox>
       </Panel>
     </Select>
   );
+}
+
+function Option({ name, onLookedAt }: { name: string; onLookedAt: (() => void) | null }) {
+  const isLookedAt = onLookedAt !== null;
+  const tell = useEffectEvent(() => onLookedAt?.());
+  useEffect(() => {
+    if (isLookedAt) tell();
+  }, [isLookedAt]);
+  return name;
 }
 
 const Trigger = styled(Button)`
@@ -40,6 +68,14 @@ const Trigger = styled(Button)`
   cursor: default;
   &[data-hovered] {
     border-color: var(--soft);
+  }
+  > :first-child {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  svg {
+    flex: none;
   }
 `;
 

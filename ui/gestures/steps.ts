@@ -1,5 +1,6 @@
 import type { KeyboardEvent } from 'react';
-import { FREQUENCY_RANGE_HZ, Q_RANGE } from '@/core/song';
+import { legalOrder, ORDERS } from '@/core/filters';
+import { FREQUENCY_RANGE_HZ, Q_RANGE, type BandSettings } from '@/core/song';
 
 /** How far a key moves a value: Shift is fine, Alt is coarse. */
 export type StepSize = 'fine' | 'plain' | 'coarse';
@@ -24,6 +25,25 @@ export const stepDb = (db: number, direction: 1 | -1, size: StepSize, range: { m
   tidyDb(db + direction * DECIBELS[size], range);
 /** @param direction +1 wider, −1 narrower */
 export const stepQ = (q: number, direction: 1 | -1, size: StepSize) => tidyQ(q * WIDTHS[size] ** -direction);
+
+/** The next order of the band's family. */
+export function stepOrder(band: Pick<BandSettings, 'family' | 'order'>, direction: 1 | -1): number {
+  return legalOrder(band.family, legalOrder(band.family, band.order) + direction * ORDERS[band.family].step);
+}
+
+/**
+ * The order that a vertical drag gives: the first pixels move the corner alone.
+ * @param dy pixels, up is negative and steeper
+ */
+export function draggedOrder(
+  band: Pick<BandSettings, 'family' | 'order'>,
+  dy: number,
+  slop: number,
+  perOrder: number,
+): number {
+  const beyond = Math.sign(dy) * Math.max(0, Math.abs(dy) - slop);
+  return legalOrder(band.family, band.order - Math.round(beyond / perOrder));
+}
 
 /** The key's direction on an axis; null for other keys. */
 export function arrowDirection(event: Pick<KeyboardEvent, 'key'>): { axis: 'x' | 'y'; direction: 1 | -1 } | null {

@@ -1,4 +1,3 @@
-import { HIGHEST_ORDER } from '@/core/filters';
 import {
   applyEdit,
   batch,
@@ -10,7 +9,7 @@ import {
   type Strip,
 } from '@/core/song';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ, type FrequencyScale } from '../axis';
-import { tidyHz } from '../gestures';
+import { draggedOrder, tidyHz } from '../gestures';
 import { makeBand, setBand, type BandChanges } from '../song';
 
 /** The ends of a track: what its pass filters leave open. Edits of gestures in the lane. */
@@ -53,10 +52,9 @@ const ORDER_SLOP = 14;
 
 /** A post: sideways for the corner, up and down for the order. */
 export function dragPost(band: Band, dx: number, dy: number, axis: FrequencyScale): BandChanges {
-  const beyond = Math.sign(dy) * Math.max(0, Math.abs(dy) - ORDER_SLOP);
   return {
     frequencyHz: tidyHz(axis.hz(within(axis, axis.x(band.frequencyHz) + dx))),
-    order: Math.min(HIGHEST_ORDER, Math.max(1, band.order - Math.round(beyond / ORDER_PIXELS))),
+    order: draggedOrder(band, dy, ORDER_SLOP, ORDER_PIXELS),
   };
 }
 

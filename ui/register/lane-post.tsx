@@ -1,13 +1,13 @@
 'use client';
 import { nanoid } from 'nanoid';
 import styled from 'styled-components';
-import { HIGHEST_ORDER } from '@/core/filters';
+import { legalOrder } from '@/core/filters';
 import { bandSummary } from '@/core/formats';
 import { FREQUENCY_RANGE_HZ, type Band, type Strip } from '@/core/song';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ, useAxis } from '../axis';
 import { showCrosshair } from '../crosshair';
-import { arrowDirection, dragEdit, stepHz, stepSize } from '../gestures';
-import { Post } from '../signs';
+import { arrowDirection, dragEdit, stepHz, stepOrder, stepSize } from '../gestures';
+import { liftOf, Post } from '../signs';
 import { changeBandByKey, currentSong, removeBand, setBand, stripName, useSelection, useSongStore } from '../song';
 import { dragInEnd, dragPost, type PassType } from './end-edits';
 
@@ -50,11 +50,10 @@ export function LanePost({ strip, band, height }: { strip: Strip; band: Band; he
         if (event.ctrlKey || event.metaKey) return;
         const arrow = arrowDirection(event);
         if (arrow) {
-          const order = Math.min(HIGHEST_ORDER, Math.max(1, band.order + arrow.direction));
           const changes =
             arrow.axis === 'x'
               ? { frequencyHz: stepHz(band.frequencyHz, arrow.direction, stepSize(event)) }
-              : { order };
+              : { order: stepOrder(band, arrow.direction) };
           changeBandByKey(strip.id, band.id, changes, `Move the ${type}`);
         } else if (event.key === 'Delete' || event.key === 'Backspace') removeBand(strip.id, band.id);
         else return;
@@ -64,7 +63,13 @@ export function LanePost({ strip, band, height }: { strip: Strip; band: Band; he
     >
       <svg width={20} height={height} overflow="visible" aria-hidden>
         <g transform="translate(10 4)">
-          <Post type={type} order={band.order} height={height - 7} barb={BARB} />
+          <Post
+            type={type}
+            order={legalOrder(band.family, band.order)}
+            height={height - 7}
+            barb={BARB}
+            lift={Math.min(4, liftOf(band))}
+          />
         </g>
       </svg>
     </Grip>

@@ -1,2 +1,3 @@
-export { Post } from './post';
+export { cornerMeaning, FAMILY_NAMES, hasRipple, hasStopband, slopeExample } from './families';
+export { liftOf, Post } from './post';
 export { typeName, TYPE_NAMES } from './type-names';

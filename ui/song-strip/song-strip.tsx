@@ -233,7 +233,7 @@ const LoopHandle = styled.div<{ $part: LoopPart }>`
     ({
       start: 'left: -12px; width: 24px;',
       end: 'right: -12px; width: 24px;',
-      whole: 'left: 12px; right: 12px; height: 16px;',
+      whole: 'left: 12px; right: 12px;',
     })[$part]}
   cursor: ${({ $part }) => ($part === 'whole' ? 'grab' : 'ew-resize')};
   touch-action: none;
