@@ -6,7 +6,7 @@ import { besselLowPass } from './bessel';
 import { butterworthLowPass, linkwitzRileyLowPass, resonantLowPass } from './butterworth';
 import { chebyshev1LowPass, chebyshev2LowPass } from './chebyshev';
 import { ellipticLowPass } from './elliptic';
-import { matchSection } from './match';
+import { matchSections } from './match';
 import { allPass, bandPass, notch } from './notch';
 import { highPassOf } from './roots';
 import type { Section } from './section';
@@ -123,7 +123,7 @@ export function designBand(band: BandSettings, rateHz: number): Section[] {
   const known = designed.get(band);
   if (known?.rateHz === rateHz) return known.sections;
   const frequencyHz = runningFrequencyHz(band.frequencyHz, rateHz);
-  const sections = prototype(band).map((section) => matchSection(section, frequencyHz, rateHz));
+  const sections = matchSections(prototype(band), frequencyHz, rateHz);
   designed.set(band, { rateHz, sections });
   return sections;
 }

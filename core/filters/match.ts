@@ -92,30 +92,37 @@ function matchBandPass(wantedPower: (ratio: number) => number, omega0: number, a
   return { b0: p, b1: q - p, b2: -q, a1, a2 };
 }
 
-/** Zeros nearer to half the rate than this have no place of their own on the unit circle. */
-const HIGHEST_ZERO = 0.97 * Math.PI;
-
-/** Where the zeros of a section on the axis lie as a digital frequency, radians; null when it has none, or none in reach. */
-function zeroPlace({ numerator: [n0, n1, n2] }: AnalogSection, omega0: number): number | null {
-  if (n0 === 0 || n1 !== 0 || n2 === 0) return null;
-  const place = omega0 * Math.sqrt(n0 / n2);
-  return place < HIGHEST_ZERO ? place : null;
-}
-
-/** A pair of zeros on the axis stays on the unit circle; the level is right at 0 Hz, or for a high-pass well above its corner. */
-function matchZeroPair(analog: AnalogSection, frequencyHz: number, rateHz: number): Section {
-  const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
+/** A high-pass with zeros below its corner: they stay on the unit circle; the level is right well above the corner. */
+function matchZeroPair(analog: AnalogSection, omega0: number): Section {
   const [n0, , n2] = analog.numerator;
-  const [d0, , d2] = analog.denominator;
-  if (n0 === n2 && d0 === d2) return matchNotch(analog, omega0);
-  const place = zeroPlace(analog, omega0);
-  if (place === null) return firstMatch({ ...analog, numerator: [n0, 0, 0] }, frequencyHz, rateHz);
+  const place = omega0 * Math.sqrt(n0 / n2);
   const [a1, a2] = matchedPoles(analog.denominator, omega0);
-  const reference = n0 / d0 >= n2 / d2 ? 0 : Math.min(0.9 * Math.PI, 4 * omega0);
+  const reference = Math.min(0.9 * Math.PI, 4 * omega0);
   const phi = basis(reference);
   const wanted = analogPower(analog, reference / omega0) * dot(powersOf(1, a1, a2), phi);
-  const gain = Math.sqrt(wanted / Math.max(1e-30, dot(powersOf(1, -2 * Math.cos(place), 1), phi)));
+  const gain = Math.sqrt(wanted / dot(powersOf(1, -2 * Math.cos(place), 1), phi));
   return { b0: gain, b1: -2 * Math.cos(place) * gain, b2: gain, a1, a2 };
+}
+
+/** True for a low-pass section with zeros above its corner. */
+const hasZerosAbove = ({ numerator: [n0, n1, n2], denominator: [d0, , d2] }: AnalogSection) =>
+  n0 !== 0 && n1 === 0 && n2 !== 0 && n0 / d0 > n2 / d2;
+
+/**
+ * The bilinear transform, exact at the band's frequency. It keeps ripples, floors and the corner as they are and crowds what lies above
+ * towards half the rate: for filters whose zeros lie there that is nearer to what is wanted than any fit of single sections was.
+ * Source: textbook, s = (1 − z⁻¹)/(1 + z⁻¹)/tan(ω0/2).
+ */
+function bilinear({ numerator: [n0, n1, n2], denominator: [d0, d1, d2] }: AnalogSection, omega0: number): Section {
+  const k = 1 / Math.tan(omega0 / 2);
+  const a0 = d0 + d1 * k + d2 * k * k;
+  return {
+    b0: (n0 + n1 * k + n2 * k * k) / a0,
+    b1: (2 * (n0 - n2 * k * k)) / a0,
+    b2: (n0 - n1 * k + n2 * k * k) / a0,
+    a1: (2 * (d0 - d2 * k * k)) / a0,
+    a2: (d0 - d1 * k + d2 * k * k) / a0,
+  };
 }
 
 const isAllPass = ({ numerator: [n0, n1, n2], denominator: [d0, d1, d2] }: AnalogSection) =>
@@ -128,7 +135,7 @@ const FREE: NumeratorShape = [
 ];
 
 /** Which numerators keep the zeros that an analog section has at 0 Hz or on the axis. A first-order section gets a second pole to fit with. */
-function shapeOf({ numerator: [n0, n1, n2], denominator }: AnalogSection, omega0: number): NumeratorShape {
+function shapeOf({ numerator: [n0, n1, n2] }: AnalogSection, omega0: number): NumeratorShape {
   if (n0 === 0 && n1 === 0) return [[1, -2, 1]];
   if (n0 === 0) {
     return [
@@ -136,32 +143,18 @@ function shapeOf({ numerator: [n0, n1, n2], denominator }: AnalogSection, omega0
       [0, 1, -1],
     ];
   }
-  const place = zeroPlace({ numerator: [n0, n1, n2], denominator }, omega0);
-  if (place !== null) return [[1, -2 * Math.cos(place), 1]];
+  if (n1 === 0 && n2 !== 0) return [[1, -2 * Math.cos(omega0 * Math.sqrt(n0 / n2)), 1]];
   return FREE;
 }
 
-/**
- * The digital section of an analog one: matched first, then refined to an equal ripple.
- * @param analog normalised to `frequencyHz`
- * @param frequencyHz the band's frequency, above 0 and below half of `rateHz`
- * @param rateHz sample rate
- */
-export function matchSection(analog: AnalogSection, frequencyHz: number, rateHz: number): Section {
-  const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
-  if (isAllPass(analog)) {
-    // Poles in their matched places, zeros mirrored at the unit circle: the level is exactly 1 everywhere.
-    const [a1, a2] = matchedPoles(analog.denominator, omega0);
-    return { b0: a2, b1: a1, b2: 1, a1, a2 };
-  }
-  const start = firstMatch(analog, frequencyHz, rateHz);
-  return refineSection(start, analog, frequencyHz, rateHz, shapeOf(analog, omega0));
-}
-
+/** A section that is near: what the refinement begins with. */
 function firstMatch(analog: AnalogSection, frequencyHz: number, rateHz: number): Section {
   const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
   const [n0, n1, n2] = analog.numerator;
-  if (n0 !== 0 && n1 === 0 && n2 !== 0) return matchZeroPair(analog, frequencyHz, rateHz);
+  if (n0 !== 0 && n1 === 0 && n2 !== 0) {
+    const [d0, , d2] = analog.denominator;
+    return n0 === n2 && d0 === d2 ? matchNotch(analog, omega0) : matchZeroPair(analog, omega0);
+  }
 
   const [a1, a2] = matchedPoles(analog.denominator, omega0);
   const denominator = powersOf(1, a1, a2);
@@ -202,4 +195,31 @@ function firstMatch(analog: AnalogSection, frequencyHz: number, rateHz: number):
   const c2 = Math.min(free, largest);
   const [b0, b1, b2] = polynomialOf([c0, Math.max(0, fixed - slope * c2), c2]);
   return { b0, b1, b2, a1, a2 };
+}
+
+/**
+ * The digital section of an analog one: matched first, then refined to an equal ripple.
+ * @param analog normalised to `frequencyHz`
+ * @param frequencyHz the band's frequency, above 0 and below half of `rateHz`
+ * @param rateHz sample rate
+ */
+function matchSection(analog: AnalogSection, frequencyHz: number, rateHz: number): Section {
+  const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
+  if (isAllPass(analog)) {
+    // Poles in their matched places, zeros mirrored at the unit circle: the level is exactly 1 everywhere.
+    const [a1, a2] = matchedPoles(analog.denominator, omega0);
+    return { b0: a2, b1: a1, b2: 1, a1, a2 };
+  }
+  const start = firstMatch(analog, frequencyHz, rateHz);
+  return refineSection(start, analog, frequencyHz, rateHz, shapeOf(analog, omega0));
+}
+
+/**
+ * The digital sections of a whole filter.
+ * @param analog its sections, normalised to `frequencyHz`
+ */
+export function matchSections(analog: readonly AnalogSection[], frequencyHz: number, rateHz: number): Section[] {
+  if (analog.some(hasZerosAbove))
+    return analog.map((section) => bilinear(section, (2 * Math.PI * frequencyHz) / rateHz));
+  return analog.map((section) => matchSection(section, frequencyHz, rateHz));
 }
