@@ -115,6 +115,10 @@ const hasZerosAbove = ({ numerator: [n0, n1, n2], denominator: [d0, , d2] }: Ana
  */
 function bilinear({ numerator: [n0, n1, n2], denominator: [d0, d1, d2] }: AnalogSection, omega0: number): Section {
   const k = 1 / Math.tan(omega0 / 2);
+  if (d2 === 0) {
+    const first = d0 + d1 * k;
+    return { b0: (n0 + n1 * k) / first, b1: (n0 - n1 * k) / first, b2: 0, a1: (d0 - d1 * k) / first, a2: 0 };
+  }
   const a0 = d0 + d1 * k + d2 * k * k;
   return {
     b0: (n0 + n1 * k + n2 * k * k) / a0,
