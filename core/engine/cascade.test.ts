@@ -113,6 +113,28 @@ describe('what is left beside a sine while bands move', () => {
     ['a bell becomes a shelf', bell(800, 6), designed({ ...newBandSettings('high-shelf', 800), gainDb: 6 })],
     ['a notch appears beside the sine', [], designed(newBandSettings('notch', 1500))],
   ];
+  const pass = (changes: Partial<BandSettings>) =>
+    designed({ ...newBandSettings('low-pass', 2000), order: 4, ...changes });
+  moves.push(
+    ['a Bessel becomes an elliptic', pass({ family: 'bessel' }), pass({ family: 'elliptic' })],
+    [
+      'an elliptic’s corner falls by two octaves',
+      pass({ family: 'elliptic', frequencyHz: 8000 }),
+      pass({ family: 'elliptic' }),
+    ],
+    [
+      'a Linkwitz-Riley changes from order 2 to 16',
+      pass({ family: 'linkwitz-riley', order: 2 }),
+      pass({ family: 'linkwitz-riley', order: 16 }),
+    ],
+    ['a resonance rises', pass({ family: 'resonant', q: 1 }), pass({ family: 'resonant', q: 8 })],
+    [
+      'a tilt turns over',
+      designed({ ...newBandSettings('tilt', 1000), gainDb: 9 }),
+      designed({ ...newBandSettings('tilt', 1000), gainDb: -9 }),
+    ],
+    ['an all-pass appears', [], designed(newBandSettings('all-pass', 1200))],
+  );
   test.each(moves)('%s: below −80 dB', (_, start, end) => {
     expect(residueDb(played(1000, [{ at: half, sections: end }], start), 1000, 400)).toBeLessThan(-80);
   });

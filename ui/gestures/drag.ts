@@ -18,6 +18,7 @@ export interface DragHandlers {
 }
 
 const FINE = 0.2;
+const CAPTURE = { capture: true };
 /** A press that moves less than this is a click. */
 const CLICK_SLOP = 3;
 
@@ -35,10 +36,10 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): void {
   };
   const finish = (keep: boolean) => {
     cancelAnimationFrame(frame);
-    window.removeEventListener('pointermove', move, true);
-    window.removeEventListener('pointerup', up, true);
-    window.removeEventListener('pointercancel', cancel, true);
-    window.removeEventListener('keydown', key, true);
+    window.removeEventListener('pointermove', move, CAPTURE);
+    window.removeEventListener('pointerup', up, CAPTURE);
+    window.removeEventListener('pointercancel', cancel, CAPTURE);
+    window.removeEventListener('keydown', key, CAPTURE);
     if (!isDragging) return;
     if (keep) {
       take();
@@ -62,8 +63,8 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): void {
     event.stopPropagation();
     finish(false);
   };
-  window.addEventListener('pointermove', move, true);
-  window.addEventListener('pointerup', up, true);
-  window.addEventListener('pointercancel', cancel, true);
-  window.addEventListener('keydown', key, true);
+  window.addEventListener('pointermove', move, CAPTURE);
+  window.addEventListener('pointerup', up, CAPTURE);
+  window.addEventListener('pointercancel', cancel, CAPTURE);
+  window.addEventListener('keydown', key, CAPTURE);
 }

@@ -1,0 +1,94 @@
+import { PAGE_FRAMES } from '@/core/engine';
+import { Feeder } from './feeder';
+import type { EngineMessage } from './messages';
+
+const recording = (name: string, pages: number) => ({
+  audioId: name,
+  channels: 1 as const,
+  lengthFrames: pages * PAGE_FRAMES,
+});
+
+/** A feeder with a server that answers when it is told to. */
+function setUp(position = 0) {
+  const asked: { url: string; answer: (status?: number) => void }[] = [];
+  const posted: EngineMessage[] = [];
+  const progress: number[] = [];
+  const errors: string[] = [];
+  globalThis.fetch = ((url: string) =>
+    new Promise((done, fail) => {
+      const answer = (status = 200) =>
+        status === 0 ? fail(new Error('gone')) : done(new Response(new Float32Array(4).buffer, { status }));
+      asked.push({ url, answer });
+    })) as typeof fetch;
+  const feeder = new Feeder(
+    (message) => posted.push(message),
+    () => position,
+    (value) => progress.push(value),
+    (message) => errors.push(message),
+  );
+  const settle = () => new Promise((done) => setTimeout(done, 0));
+  const pagesAsked = () => asked.map(({ url }) => Number(url.split('/').pop()));
+  return { feeder, asked, posted, progress, errors, settle, pagesAsked };
+}
+const realFetch = globalThis.fetch;
+afterEach(() => {
+  globalThis.fetch = realFetch;
+  jest.useRealTimers();
+});
+
+test('pages at the playhead come first, then what follows, then what lies before; six at a time', async () => {
+  const { feeder, asked, settle, pagesAsked } = setUp(5 * PAGE_FRAMES + 100);
+  feeder.need([recording('a', 9)]);
+  expect(pagesAsked()).toEqual([5, 6, 7, 8, 4, 3]);
+  asked[0].answer();
+  await settle();
+  expect(pagesAsked()[6]).toBe(2);
+});
+
+test('pages of all recordings at the playhead come before the later ones of any', () => {
+  const { feeder, asked } = setUp();
+  feeder.need([recording('a', 3), recording('b', 3)]);
+  expect(asked.map(({ url }) => url).slice(0, 4)).toEqual([
+    '/api/audio/a/pages/0',
+    '/api/audio/b/pages/0',
+    '/api/audio/a/pages/1',
+    '/api/audio/b/pages/1',
+  ]);
+});
+
+test('what arrives is posted, with the progress; a recording that is known is not asked for again', async () => {
+  const { feeder, asked, posted, progress, settle } = setUp();
+  feeder.need([recording('a', 2)]);
+  feeder.need([recording('a', 2)]);
+  expect(asked).toHaveLength(2);
+  asked.forEach(({ answer }) => answer());
+  await settle();
+  await settle();
+  expect(posted.map((message) => message.type)).toEqual(['recording', 'page', 'page']);
+  expect(progress[progress.length - 1]).toBe(1);
+});
+
+test('a recording that the song no longer has is forgotten', () => {
+  const { feeder, posted } = setUp();
+  feeder.need([recording('a', 1)]);
+  feeder.need([recording('b', 1)]);
+  expect(posted).toContainEqual({ type: 'forget', audioId: 'a' });
+});
+
+test('a song without recordings is there at once', () => {
+  const { feeder, progress } = setUp();
+  feeder.need([]);
+  expect(progress).toEqual([1]);
+});
+
+test('a page that fails is tried again; after four tries it is said, once', async () => {
+  jest.useFakeTimers();
+  const { feeder, asked, errors } = setUp();
+  feeder.need([recording('a', 1)]);
+  for (let i = 0; i < 4; i++) {
+    asked[i].answer(i % 2 === 0 ? 500 : 0);
+    await jest.advanceTimersByTimeAsync(2000);
+  }
+  expect(asked).toHaveLength(4);
+  expect(errors).toEqual([expect.stringContaining('Reload the page to try again')]);
+});
