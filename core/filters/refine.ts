@@ -14,6 +14,8 @@ const POINTS = 36;
 const PEAK_POINTS = 5;
 const LOWEST_HZ = 20;
 const STEPS = 20;
+/** So many steps in a row may bring nothing. */
+const PATIENCE = 4;
 const AUDIBLE_TOP_HZ = 20000;
 /** Below this error there is nothing to gain, dB. */
 const GOOD_ENOUGH_DB = 0.004;
@@ -188,11 +190,13 @@ export function refineSection(
   let best = start;
   let bestError = fit.measure(start);
   let current = start;
-  for (let step = 0; step < STEPS && bestError > GOOD_ENOUGH_DB; step++) {
+  let sinceBetter = 0;
+  for (let step = 0; step < STEPS && bestError > GOOD_ENOUGH_DB && sinceBetter < PATIENCE; step++) {
     if (!fit.step(current, shape)) break;
     const next = nextSection(current, shape, bestError);
     if (!next) break;
     current = next.section;
+    sinceBetter = next.error < bestError * 0.98 ? 0 : sinceBetter + 1;
     if (next.error < bestError) [best, bestError] = [next.section, next.error];
     fit.reweigh();
   }
