@@ -37,6 +37,7 @@ import {
   setBand,
   useChosenBand,
   useChosenStrip,
+  useSettledBand,
   useSongStore,
   type BandChanges,
 } from '../song';
@@ -123,7 +124,7 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
           <i>order {legalOrder(band.family, band.order)}</i>
         </FigureRow>
       )}
-      {isPassFilter(band.type) && <FamilyChoice family={band.family} />}
+      {isPassFilter(band.type) && <FamilyChoice />}
       {isPassFilter(band.type) && hasRipple(band.family) && (
         <FigureRow>
           <span>Ripple</span>
@@ -217,7 +218,9 @@ const KindChoice = memo(function KindChoice({ type }: { type: BandType }) {
 });
 
 /** The family by what it does; the curve shows each while it is looked at, and the sound follows. */
-const FamilyChoice = memo(function FamilyChoice({ family }: { family: PassFamily }) {
+const FamilyChoice = memo(function FamilyChoice() {
+  // What is previewed is not chosen yet.
+  const family = useSettledBand()?.family ?? 'butterworth';
   const withFamily = (next: PassFamily) => {
     const { strip, band } = chosenBand();
     return band

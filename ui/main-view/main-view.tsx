@@ -152,7 +152,7 @@ function NoTracks() {
 
 const View = styled.main`
   display: grid;
-  grid-template-rows: 46px 46px minmax(0, 1fr) 24px;
+  grid-template-rows: 46px 52px minmax(0, 1fr) 24px;
   grid-template-columns: minmax(0, 1fr);
   width: 100vw;
   min-width: 860px;

@@ -200,7 +200,7 @@ const Label = styled.div`
 `;
 const Part = styled.div`
   position: absolute;
-  top: 1px;
+  top: 0;
   bottom: 5px;
   border-left: 1px solid var(--rule);
   pointer-events: none;

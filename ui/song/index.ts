@@ -8,6 +8,7 @@ export {
   useChosenBand,
   useChosenStrip,
   useSelection,
+  useSettledBand,
   useStripFacts,
   type StripFacts,
 } from './selection';

@@ -58,4 +58,13 @@ export function useChosenBand(): Band | undefined {
   return firstEqualizer(strip)?.bands.find((band) => band.id === bandId);
 }
 
+/** The chosen band as it was before the gesture or the preview that goes on. */
+export function useSettledBand(): Band | undefined {
+  const { stripId, bandId } = useSelection();
+  return useSongStore(({ state }) => {
+    const strip = findStrip(state.settled, stripId);
+    return strip && firstEqualizer(strip)?.bands.find((band) => band.id === bandId);
+  });
+}
+
 export const stripName = (strip: { id: string; name?: string }) => strip.name ?? 'Master';
