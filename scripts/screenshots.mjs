@@ -116,7 +116,7 @@ const names = files.map(({ name, buffer }) => {
   return file;
 });
 await (await chooser).setFiles(names);
-await importing.getByRole('group', { name: 'Viola' }).waitFor({ timeout: 60_000 });
+await importing.getByRole('group', { name: 'Viola', exact: true }).waitFor({ timeout: 60_000 });
 await importing.waitForTimeout(500);
 await take(importing, 'import');
 
