@@ -15,6 +15,15 @@ const url = (to) => `http://localhost:${PORT}${to}`;
 const folder = path.join(root, 'docs', 'screenshots');
 mkdirSync(folder, { recursive: true });
 const dataDir = mkdtempSync(path.join(os.tmpdir(), 'orvid-pictures-'));
+if (
+  await fetch(url('/api/songs')).then(
+    () => true,
+    () => false,
+  )
+) {
+  console.error(`Port ${PORT} is taken. End the program that uses it, then take the pictures again.`);
+  process.exit(1);
+}
 const server = spawn(process.execPath, ['scripts/demo.mjs'], {
   cwd: root,
   stdio: 'ignore',
