@@ -1,3 +1,4 @@
+export * from './ids';
 export * from './band';
 export * from './edits';
 export * from './model';

@@ -1,10 +1,10 @@
 import { mkdir, open, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
-import { nanoid } from 'nanoid';
 import { OrvidError } from '@/core/errors';
 import { PAGE_FRAMES } from '@/core/engine';
 import type { RecordingAnalysis } from '@/core/measure';
+import { newId } from '@/core/song';
 import { config } from '../config';
 import { database } from '../database/client';
 import { analyses, audio } from '../database/schema';
@@ -27,7 +27,7 @@ export const pagesPath = (audioId: string) => inStore('pages', audioId);
 export async function temporaryPath(): Promise<string> {
   const folder = path.join(config().dataDir, 'incoming');
   await mkdir(folder, { recursive: true });
-  return path.join(folder, nanoid());
+  return path.join(folder, newId());
 }
 
 /** Gives a finished temporary file its name for good. */

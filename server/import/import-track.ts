@@ -2,9 +2,8 @@ import { createWriteStream } from 'node:fs';
 import path from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { nanoid } from 'nanoid';
 import { OrvidError } from '@/core/errors';
-import { newTrack } from '@/core/song';
+import { newId, newTrack } from '@/core/song';
 import { discard, originalPath, pagesPath, registerAudio, settle, temporaryPath } from '../audio/store';
 import { config } from '../config';
 import { startJob, type Job } from '../jobs/jobs';
@@ -102,10 +101,10 @@ async function addTrack(songId: string, decoded: DecodedRecording, fileName: str
   const { audioId, channels, lengthFrames } = decoded;
   const track = newTrack(
     { audioId, channels, lengthFrames },
-    { id: nanoid(12), name: trackNameOf(fileName), ink: song.tracks.length },
+    { id: newId(12), name: trackNameOf(fileName), ink: song.tracks.length },
   );
   const [outcome] = await submitEdits(songId, 'import', [
-    { id: nanoid(), edit: { kind: 'track.add', track, index: song.tracks.length } },
+    { id: newId(), edit: { kind: 'track.add', track, index: song.tracks.length } },
   ]);
   if ('error' in outcome)
     throw new OrvidError('conflict', `“${fileName}” was read, but could not be added: ${outcome.error.message}`);

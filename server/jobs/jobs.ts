@@ -1,5 +1,5 @@
-import { nanoid } from 'nanoid';
 import { asOrvidError, OrvidError, type ErrorCode } from '@/core/errors';
+import { newId } from '@/core/song';
 import { log } from '../log';
 import { singleton } from '../singleton';
 import { publish } from '../songs/events';
@@ -46,7 +46,7 @@ export function startJob(
   work: (signal: AbortSignal, report: Report) => Promise<JobResult>,
 ): Job {
   const abort = new AbortController();
-  const job: Job = { ...about, id: nanoid(12), state: 'running', step: 'waiting', progress: 0 };
+  const job: Job = { ...about, id: newId(12), state: 'running', step: 'waiting', progress: 0 };
   jobs().set(job.id, { job, abort });
   let told = 0;
   const tell = () => publish(job.songId, { type: 'job', job: { ...job } });

@@ -1,9 +1,8 @@
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
-import { nanoid } from 'nanoid';
 import { OrvidError } from '@/core/errors';
 import type { RenderFormat } from '@/core/formats';
-import { songLengthFrames, type Song } from '@/core/song';
+import { newId, songLengthFrames, type Song } from '@/core/song';
 import { discard, pagesPath, settle, temporaryPath } from '../audio/store';
 import { config } from '../config';
 import { database } from '../database/client';
@@ -51,7 +50,7 @@ export async function startRender(songId: string, format: RenderFormat): Promise
         report,
       );
       signal.throwIfAborted();
-      const id = nanoid(16);
+      const id = newId(16);
       await settle(out, renderPath(id));
       const db = await database();
       await db.insert(renders).values({ id, songId, revision, fileName, format, createdAt: new Date() });

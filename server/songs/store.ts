@@ -1,7 +1,6 @@
 import { and, asc, desc, eq, gt, isNotNull, isNull } from 'drizzle-orm';
-import { nanoid } from 'nanoid';
 import { OrvidError, asOrvidError } from '@/core/errors';
-import { applyEdit, emptySong, songLengthFrames, songSchema, type Edit, type Song } from '@/core/song';
+import { applyEdit, emptySong, newId, songLengthFrames, songSchema, type Edit, type Song } from '@/core/song';
 import { database, type Database } from '../database/client';
 import { edits, songs } from '../database/schema';
 import { singleton } from '../singleton';
@@ -108,7 +107,7 @@ export async function listSongs(): Promise<SongSummary[]> {
 }
 
 /** Adds a song. @param id for a song that must be found again, as the demo is */
-export async function createSong(song: Song, id = nanoid(12)): Promise<StoredSong> {
+export async function createSong(song: Song, id = newId(12)): Promise<StoredSong> {
   const db = await database();
   const now = new Date();
   await db.insert(songs).values({

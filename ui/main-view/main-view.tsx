@@ -1,9 +1,9 @@
 'use client';
-import { nanoid } from 'nanoid';
 import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import type { Song } from '@/core/song';
+import { newId } from '@/core/song';
 import { AxisProvider, frequencyScale, useSize } from '../axis';
 import { Bar } from '../bar';
 import { BandFigures, BandList, BenchField } from '../bench';
@@ -40,7 +40,7 @@ export function MainView({ songId, song, revision, jobs }: MainViewProps) {
     useSelection.getState().chooseStrip(startStrip(first.song));
     first.jobs.forEach(useJobs.getState().put);
     useLayout.getState().restore();
-    const endings = [useTheme.getState().start(), startSync(songId, nanoid(10)), startSession()];
+    const endings = [useTheme.getState().start(), startSync(songId, newId(10)), startSession()];
     return () => {
       endings.forEach((end) => end());
       useSongStore.getState().close();

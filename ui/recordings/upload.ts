@@ -1,4 +1,4 @@
-import { nanoid } from 'nanoid';
+import { newId } from '@/core/song';
 import { errorOf, request, useJobs, useSongStore, type JobView } from '../song';
 
 /** Uploads of this window. What the server makes of them it tells as jobs. */
@@ -13,7 +13,7 @@ const put = (job: Partial<JobView> & Pick<JobView, 'id' | 'name'>) =>
 export function uploadFiles(files: Iterable<File>): void {
   const { songId } = useSongStore.getState();
   for (const file of files) {
-    const id = `upload-${nanoid(8)}`;
+    const id = `upload-${newId(8)}`;
     waiting.push({ id, file, songId });
     put({ id, name: file.name, step: 'waiting' });
   }

@@ -1,7 +1,6 @@
 'use client';
-import { nanoid } from 'nanoid';
 import { useCallback, useRef } from 'react';
-import { firstEqualizer, isPassFilter, type Strip } from '@/core/song';
+import { firstEqualizer, isPassFilter, newId, type Strip } from '@/core/song';
 import { CanvasField, useAxis, useCanvas } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { dragEdit } from '../gestures';
@@ -61,7 +60,7 @@ export function LaneField({
         useSelection.getState().chooseStrip(strip.id);
         if (!event.altKey) return;
         event.preventDefault();
-        const newBandIds = { 'high-pass': nanoid(10), 'low-pass': nanoid(10) };
+        const newBandIds = { 'high-pass': newId(10), 'low-pass': newId(10) };
         dragEdit(event, 'Move both ends', ({ dx, dy }) =>
           dragBothEnds(useSongStore.getState().state.settled, strip, dx, dy, axis, newBandIds),
         );

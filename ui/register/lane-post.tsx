@@ -1,9 +1,8 @@
 'use client';
-import { nanoid } from 'nanoid';
 import styled from 'styled-components';
 import { legalOrder } from '@/core/filters';
 import { bandSummary } from '@/core/formats';
-import { FREQUENCY_RANGE_HZ, type Band, type Strip } from '@/core/song';
+import { FREQUENCY_RANGE_HZ, newId, type Band, type Strip } from '@/core/song';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ, useAxis } from '../axis';
 import { showCrosshair } from '../crosshair';
 import { arrowDirection, dragEdit, stepHz, stepOrder, stepSize } from '../gestures';
@@ -95,7 +94,7 @@ export function OpenEnd({ strip, type, height }: { strip: Strip; type: PassType;
       onPointerDown={(event) => {
         useSelection.getState().chooseStrip(strip.id);
         if (event.altKey) return;
-        const newBandId = nanoid(10);
+        const newBandId = newId(10);
         dragEdit(event, `New ${type}`, ({ dx }) =>
           dx * inward > 0 ? dragInEnd(currentSettled(), strip, type, dx, axis, newBandId) : null,
         );
@@ -108,7 +107,7 @@ export function OpenEnd({ strip, type, height }: { strip: Strip; type: PassType;
         useSelection.getState().chooseStrip(strip.id);
         useSongStore
           .getState()
-          .edit(dragInEnd(currentSettled(), strip, type, inward * 24, axis, nanoid(10)), `New ${type}`);
+          .edit(dragInEnd(currentSettled(), strip, type, inward * 24, axis, newId(10)), `New ${type}`);
       }}
     >
       <svg width={20} height={height} overflow="visible" aria-hidden>

@@ -1,9 +1,9 @@
-import { nanoid } from 'nanoid';
 import {
   findStrip,
   firstEqualizer,
   freeLetter,
   newBandSettings,
+  newId,
   type Band,
   type BandType,
   type Edit,
@@ -28,7 +28,7 @@ export function makeBand(
   song: Song,
   stripId: string,
   shape: { type: BandType; frequencyHz: number } & BandChanges,
-  bandId = nanoid(10),
+  bandId = newId(10),
 ): { edit: Edit; band: Band } | null {
   const strip = findStrip(song, stripId);
   const equalizer = strip && firstEqualizer(strip);

@@ -1,5 +1,4 @@
-import { nanoid } from 'nanoid';
-import { applyEdit, EMPTY_HISTORY, remember, step, type Edit, type Song, type UndoHistory } from '@/core/song';
+import { applyEdit, EMPTY_HISTORY, newId, remember, step, type Edit, type Song, type UndoHistory } from '@/core/song';
 
 /**
  * The song in this window as plain data: what the server has confirmed, the edits that are still on their way, a preview of the
@@ -53,7 +52,7 @@ export function previewEdit(state: SongState, preview: Edit | null): SongState {
 /** Puts an edit of this window on its way; a preview ends with it. */
 function submitted(state: SongState, edit: Edit, history: UndoHistory): SongState {
   const song = applyEdit(state.settled, edit);
-  return { ...state, preview: null, settled: song, song, history, pending: [...state.pending, { id: nanoid(), edit }] };
+  return { ...state, preview: null, settled: song, song, history, pending: [...state.pending, { id: newId(), edit }] };
 }
 
 /**

@@ -5,9 +5,9 @@ import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import { MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
-import { nanoid } from 'nanoid';
 import { asOrvidError } from '@/core/errors';
 import { writeLength } from '@/core/formats';
+import { newId } from '@/core/song';
 import { Button, Dialog, DialogActions, Menu, MenuItem, MenuPanel, TextButton, TextField } from '../controls';
 import { request } from '../song';
 import { SERIF, useTheme } from '../theme';
@@ -63,8 +63,8 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
   };
   const rename = (song: SongSummary, title: string) =>
     request('POST', `/api/songs/${song.id}/edits`, {
-      clientId: nanoid(),
-      edits: [{ id: nanoid(), edit: { kind: 'song.set', changes: { title } } }],
+      clientId: newId(),
+      edits: [{ id: newId(), edit: { kind: 'song.set', changes: { title } } }],
     });
 
   return (
