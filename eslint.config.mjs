@@ -9,6 +9,7 @@ export default tseslint.config(
       'build',
       '.orvid',
       'public/audio',
+      'core/engine/kernel/assembly',
       'next-env.d.ts',
       'test-results',
       'playwright-report',

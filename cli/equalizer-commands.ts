@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
-import { Cascade, MAX_BLOCK, toStateVariable } from '@/core/engine';
+import { Cascade, toStateVariable } from '@/core/engine';
 import {
   designEqualizer,
   groupDelayMs,
@@ -66,15 +66,10 @@ export async function sections(file: string, rateHz: number): Promise<void> {
 function runner(list: readonly Section[], rateHz: number): (samples: Float64Array[]) => void {
   const cascade = new Cascade(rateHz);
   cascade.setTarget(
-    list.map((section, i) => ({ key: String(i), ...toStateVariable(section) })),
+    list.map((section, i) => ({ key: String(i), channel: 'stereo' as const, ...toStateVariable(section) })),
     true,
   );
-  return ([left, right]) => {
-    for (let at = 0; at < left.length; at += MAX_BLOCK) {
-      const end = Math.min(left.length, at + MAX_BLOCK);
-      cascade.process(left.subarray(at, end), right ? right.subarray(at, end) : null, end - at);
-    }
-  };
+  return ([left, right]) => cascade.process(left, right ?? null, left.length);
 }
 
 const asFloat64 = (samples: ArrayLike<number>) =>

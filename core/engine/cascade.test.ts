@@ -7,7 +7,7 @@ import { toStateVariable } from './state-variable';
 
 const RATE = 48000;
 const keyed = (sections: readonly Section[], key = 's'): KeyedSection[] =>
-  sections.map((section, i) => ({ key: `${key}${i}`, ...toStateVariable(section) }));
+  sections.map((section, i) => ({ key: `${key}${i}`, channel: 'stereo', ...toStateVariable(section) }));
 const designed = (band: BandSettings, key = 's') =>
   keyed(designEqualizer({ bands: [band], outputGainDb: 0 }, RATE), key);
 

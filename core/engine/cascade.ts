@@ -1,8 +1,23 @@
+import type { BandChannel } from '../song/band';
+import { roomFor, threadKernel, type Kernel, type SectionMemory } from './kernel/kernel';
+import {
+  EASED_AT,
+  EASING_STAGES,
+  LANES,
+  MAX_BLOCK,
+  PARAMETERS,
+  SECTION_STRIDE,
+  SETTLED_COEFFICIENTS,
+  STATES_AT,
+  TARGETS_AT,
+} from './kernel/layout';
 import type { StateVariable } from './state-variable';
 
-/** A section of a compiled equalizer: its place in the song keeps its identity while its coefficients move. */
+/** A section of a compiled equalizer: its key keeps its identity while its coefficients move. */
 export interface KeyedSection extends StateVariable {
   key: string;
+  /** What it acts on; the rest of the signal passes by. It never changes under one key. */
+  channel: BandChannel;
 }
 
 /**
@@ -13,15 +28,18 @@ export interface KeyedSection extends StateVariable {
  * Sections are matched by key: one that is new starts as a wire, listens for 16 ms until its integrators have caught up with
  * the signal and then moves in; one that is gone becomes a wire before it is dropped. So switching, adding, removing and changing type or order all sound as one smooth move.
  *
+ * A section that acts on one channel is a wire in the other lane; where it acts on mid or side, the signal is turned into mid and side
+ * before it and back after it.
+ *
  * `process` allocates nothing.
  */
 const NAMES = ['g', 'k', 'm0', 'm1', 'm2'] as const;
-const PARAMETERS = NAMES.length;
-/** What a section that is leaving becomes: its input. */
+/** What a section that is leaving becomes, and what the lane is that a section leaves alone: its input. */
 const WIRE = { m0: 1, m1: 0, m2: 0 };
-const STAGES = 3;
-const PER_SECTION = PARAMETERS * STAGES;
-const STATES = 4; // two integrators in two channels
+const STAGE = PARAMETERS * LANES;
+const PER_SECTION = EASING_STAGES * STAGE;
+const LAST_AT = EASED_AT + PER_SECTION - STAGE;
+const STATES = 2 * LANES;
 const EASE_SECONDS = 0.006;
 const WARM_UP_SECONDS = 0.016;
 const SETTLED = 1e-8;
@@ -29,20 +47,30 @@ const SILENCE = 1e-30;
 
 type Samples = Float64Array;
 
+const ofMidSide = (channel: BandChannel) => channel === 'mid' || channel === 'side';
+const actsOn = (channel: BandChannel, lane: number) =>
+  channel === 'stereo' || (lane === 0) === (channel === 'left' || channel === 'mid');
+
 export class Cascade {
   private count = 0;
   private keys: string[] = [];
+  private channels: BandChannel[] = [];
   private leaving: boolean[] = [];
-  private easing: Uint8Array = new Uint8Array(0);
+  private easing: boolean[] = [];
   /** Frames that a new section still listens before it moves. */
-  private warmUp: Int32Array = new Int32Array(0);
-  private targets = new Float64Array(0);
-  private eased = new Float64Array(0);
-  private states = new Float64Array(0);
+  private warmUp: number[] = [];
+  private capacity = 0;
+  private memory: SectionMemory;
+  private kernel: Kernel;
   private readonly follow: number;
 
-  constructor(private readonly rateHz: number) {
+  /** @param kernel the default is the fastest that this thread has */
+  constructor(
+    private readonly rateHz: number,
+    kernel: Kernel = threadKernel(),
+  ) {
     this.follow = 1 - Math.exp(-1 / (EASE_SECONDS * rateHz));
+    ({ kernel: this.kernel, memory: this.memory } = roomFor(0, kernel));
   }
 
   /** How many sections run, those that are leaving included. */
@@ -64,8 +92,7 @@ export class Cascade {
       const section = wanted.get(this.keys[i]);
       wanted.delete(this.keys[i]);
       this.leaving[i] = !section;
-      if (this.aim(i, section ?? { ...WIRE, g: this.targets[i * PARAMETERS], k: this.targets[i * PARAMETERS + 1] }))
-        this.easing[i] = 1;
+      if (section ? this.aim(i, section) : this.aimAtWire(i)) this.easing[i] = true;
     }
     this.reserve(this.count + wanted.size);
     for (const section of wanted.values()) this.append(section, immediately);
@@ -73,185 +100,141 @@ export class Cascade {
 
   /** Forgets the past of the signal: for a jump in a silent stream. */
   reset(): void {
-    this.states.fill(0);
+    const { numbers } = this.memory;
+    for (let i = 0; i < this.count; i++) {
+      const at = i * SECTION_STRIDE + STATES_AT;
+      numbers.fill(0, at, at + STATES);
+    }
   }
 
   /** Sets the target of a section. @returns false when it was that already */
   private aim(i: number, section: StateVariable): boolean {
     let isNew = false;
-    const at = i * PARAMETERS;
-    NAMES.forEach((name, c) => {
-      isNew ||= this.targets[at + c] !== section[name];
-      this.targets[at + c] = section[name];
-    });
+    const wire = { ...section, ...WIRE };
+    for (let lane = 0; lane < LANES; lane++) {
+      const wanted = actsOn(this.channels[i], lane) ? section : wire;
+      for (let p = 0; p < PARAMETERS; p++) {
+        const at = i * SECTION_STRIDE + TARGETS_AT + p * LANES + lane;
+        isNew ||= this.memory.numbers[at] !== wanted[NAMES[p]];
+        this.memory.numbers[at] = wanted[NAMES[p]];
+      }
+    }
     return isNew;
+  }
+
+  private aimAtWire(i: number): boolean {
+    const at = i * SECTION_STRIDE + TARGETS_AT;
+    const { numbers } = this.memory;
+    return this.aim(i, { ...WIRE, g: numbers[at], k: numbers[at + LANES] });
   }
 
   private append(section: KeyedSection, immediately: boolean): void {
     const i = this.count++;
     this.keys[i] = section.key;
+    this.channels[i] = section.channel;
     this.leaving[i] = false;
+    const at = i * SECTION_STRIDE;
+    const { numbers } = this.memory;
+    numbers.fill(0, at, at + SECTION_STRIDE);
+    this.aim(i, immediately ? section : { ...section, ...WIRE });
+    this.land(i);
     this.aim(i, section);
-    const { g, k } = section;
-    const start = immediately ? [g, k, section.m0, section.m1, section.m2] : [g, k, 1, 0, 0];
-    for (let stage = 0; stage < STAGES; stage++) this.eased.set(start, i * PER_SECTION + stage * PARAMETERS);
-    this.states.fill(0, i * STATES, (i + 1) * STATES);
-    this.easing[i] = immediately ? 0 : 1;
+    this.easing[i] = !immediately;
     this.warmUp[i] = immediately ? 0 : Math.round(WARM_UP_SECONDS * this.rateHz);
   }
 
   private reserve(count: number): void {
-    if (this.easing.length >= count) return;
-    const grown = Math.max(8, count * 2);
-    const grow = (old: Float64Array, per: number) => {
-      const next = new Float64Array(grown * per);
-      next.set(old);
-      return next;
-    };
-    const easing = new Uint8Array(grown);
-    easing.set(this.easing);
-    this.easing = easing;
-    const warmUp = new Int32Array(grown);
-    warmUp.set(this.warmUp);
-    this.warmUp = warmUp;
-    this.targets = grow(this.targets, PARAMETERS);
-    this.eased = grow(this.eased, PER_SECTION);
-    this.states = grow(this.states, STATES);
+    if (this.capacity >= count) return;
+    while (this.capacity < count) this.capacity = Math.max(4, this.capacity * 2);
+    const { memory, kernel } = roomFor(this.capacity, this.kernel);
+    memory.numbers.set(this.memory.numbers);
+    this.memory = memory;
+    this.kernel = kernel;
   }
 
   /**
    * Runs the cascade in place.
-   * @param left samples, at least `frames` of them
-   * @param right the second channel, or null for mono
+   * @param left samples, at least `frames` of them; the kernel's own block costs no copying
+   * @param right the second channel, or null for mono: then every section should act on both
    */
   process(left: Samples, right: Samples | null, frames: number): void {
-    for (let i = 0; i < this.count; i++) {
-      if (this.easing[i] && this.warmUp[i] <= 0) {
-        this.processEasing(i, left, right, frames);
-        this.settle(i);
-      } else if (right) this.processStereo(i, left, right, frames);
-      else this.processMono(i, left, frames);
-      this.warmUp[i] -= this.warmUp[i] > 0 ? frames : 0;
-      this.flush(i);
-    }
+    if (this.count === 0) return;
+    for (let at = 0; at < frames; at += MAX_BLOCK) this.processBlock(left, right, at, Math.min(MAX_BLOCK, frames - at));
     this.dropWires();
   }
 
-  private processMono(i: number, samples: Samples, frames: number): void {
-    const p = i * PER_SECTION + (STAGES - 1) * PARAMETERS;
-    const s = i * STATES;
-    const eased = this.eased;
-    const states = this.states;
-    const g = eased[p];
-    const m0 = eased[p + 2];
-    const m1 = eased[p + 3];
-    const m2 = eased[p + 4];
-    const a1 = 1 / (1 + g * (g + eased[p + 1]));
-    const a2 = g * a1;
-    const a3 = g * a2;
-    let s1 = states[s];
-    let s2 = states[s + 1];
-    for (let n = 0; n < frames; n++) {
-      const x = samples[n];
-      const v3 = x - s2;
-      const v1 = a1 * s1 + a2 * v3;
-      const v2 = s2 + a2 * s1 + a3 * v3;
-      s1 = 2 * v1 - s1;
-      s2 = 2 * v2 - s2;
-      samples[n] = m0 * x + m1 * v1 + m2 * v2;
-    }
-    states[s] = s1;
-    states[s + 1] = s2;
+  private processBlock(left: Samples, right: Samples | null, at: number, frames: number): void {
+    const { kernel } = this;
+    copy(left, at, kernel.left, 0, frames);
+    if (right) copy(right, at, kernel.right, 0, frames);
+    kernel.load(frames, right === null);
+    this.runAll(frames);
+    kernel.store(frames, right === null);
+    copy(kernel.left, 0, left, at, frames);
+    if (right) copy(kernel.right, 0, right, at, frames);
   }
 
-  /** Two channels in one loop: two independent chains of dependencies keep the processor busy. */
-  private processStereo(i: number, left: Samples, right: Samples, frames: number): void {
-    const p = i * PER_SECTION + (STAGES - 1) * PARAMETERS;
-    const s = i * STATES;
-    const eased = this.eased;
-    const states = this.states;
-    const g = eased[p];
-    const m0 = eased[p + 2];
-    const m1 = eased[p + 3];
-    const m2 = eased[p + 4];
-    const a1 = 1 / (1 + g * (g + eased[p + 1]));
-    const a2 = g * a1;
-    const a3 = g * a2;
-    let l1 = states[s];
-    let l2 = states[s + 1];
-    let r1 = states[s + 2];
-    let r2 = states[s + 3];
-    for (let n = 0; n < frames; n++) {
-      const xl = left[n];
-      const xr = right[n];
-      const l3 = xl - l2;
-      const r3 = xr - r2;
-      const lv1 = a1 * l1 + a2 * l3;
-      const rv1 = a1 * r1 + a2 * r3;
-      const lv2 = l2 + a2 * l1 + a3 * l3;
-      const rv2 = r2 + a2 * r1 + a3 * r3;
-      l1 = 2 * lv1 - l1;
-      r1 = 2 * rv1 - r1;
-      l2 = 2 * lv2 - l2;
-      r2 = 2 * rv2 - r2;
-      left[n] = m0 * xl + m1 * lv1 + m2 * lv2;
-      right[n] = m0 * xr + m1 * rv1 + m2 * rv2;
+  private runAll(frames: number): void {
+    const { kernel, memory } = this;
+    let inMidSide = false;
+    let i = 0;
+    while (i < this.count) {
+      const channel = this.channels[i];
+      if (channel !== 'stereo' && ofMidSide(channel) !== inMidSide) {
+        inMidSide = !inMidSide;
+        if (inMidSide) kernel.toMidSide(frames);
+        else kernel.toLeftRight(frames);
+      }
+      const first = i;
+      if (this.moves(i)) {
+        kernel.ease(memory, i++, frames, this.follow);
+        this.settle(first);
+      } else {
+        // As many as rest and stay in the same kind of lanes go in one run; what acts on both lanes alike may go in either.
+        while (i < this.count && !this.moves(i) && this.fits(i, inMidSide)) i++;
+        kernel.run(memory, first, i - first, frames);
+      }
+      for (let done = first; done < i; done++) {
+        if (this.warmUp[done] > 0) this.warmUp[done] -= frames;
+        this.flush(done);
+      }
     }
-    states[s] = l1;
-    states[s + 1] = l2;
-    states[s + 2] = r1;
-    states[s + 3] = r2;
+    if (inMidSide) kernel.toLeftRight(frames);
   }
 
-  /** The slow path, sample by sample, while the coefficients of this section move. */
-  private processEasing(i: number, left: Samples, right: Samples | null, frames: number): void {
-    const { eased, targets, states, follow } = this;
-    const t = i * PARAMETERS;
-    const p = i * PER_SECTION;
-    const last = p + (STAGES - 1) * PARAMETERS;
-    const s = i * STATES;
-    for (let n = 0; n < frames; n++) {
-      for (let c = 0; c < PARAMETERS; c++) {
-        let value = targets[t + c];
-        for (let at = p + c; at <= last + c; at += PARAMETERS) {
-          eased[at] += follow * (value - eased[at]);
-          value = eased[at];
-        }
-      }
-      const g = eased[last];
-      const a1 = 1 / (1 + g * (g + eased[last + 1]));
-      const a2 = g * a1;
-      const a3 = g * a2;
-      for (let channel = 0; channel < (right ? 2 : 1); channel++) {
-        const samples = channel === 0 ? left : right!;
-        const at = s + channel * 2;
-        const x = samples[n];
-        const v3 = x - states[at + 1];
-        const v1 = a1 * states[at] + a2 * v3;
-        const v2 = states[at + 1] + a2 * states[at] + a3 * v3;
-        states[at] = 2 * v1 - states[at];
-        states[at + 1] = 2 * v2 - states[at + 1];
-        samples[n] = eased[last + 2] * x + eased[last + 3] * v1 + eased[last + 4] * v2;
-      }
-    }
+  private moves(i: number): boolean {
+    return this.easing[i] && this.warmUp[i] <= 0;
+  }
+
+  private fits(i: number, inMidSide: boolean): boolean {
+    return this.channels[i] === 'stereo' || ofMidSide(this.channels[i]) === inMidSide;
   }
 
   /** Lands on the targets once nothing that could be heard is left between. */
   private settle(i: number): void {
-    const t = i * PARAMETERS;
-    const p = i * PER_SECTION;
-    for (let at = 0; at < PER_SECTION; at++) {
-      const target = this.targets[t + (at % PARAMETERS)];
-      if (Math.abs(this.eased[p + at] - target) > SETTLED * (Math.abs(target) + 1e-3)) return;
+    const at = i * SECTION_STRIDE;
+    const { numbers } = this.memory;
+    for (let n = 0; n < PER_SECTION; n++) {
+      const target = numbers[at + TARGETS_AT + (n % STAGE)];
+      if (Math.abs(numbers[at + EASED_AT + n] - target) > SETTLED * (Math.abs(target) + 1e-3)) return;
     }
-    for (let at = 0; at < PER_SECTION; at++) this.eased[p + at] = this.targets[t + (at % PARAMETERS)];
-    this.easing[i] = 0;
+    this.land(i);
+    this.easing[i] = false;
+  }
+
+  /** Puts a section at its targets, and works out what it computes while it rests. */
+  private land(i: number): void {
+    const at = i * SECTION_STRIDE;
+    const { numbers } = this.memory;
+    for (let n = 0; n < PER_SECTION; n++) numbers[at + EASED_AT + n] = numbers[at + TARGETS_AT + (n % STAGE)];
+    for (let lane = 0; lane < LANES; lane++) writeSettled(numbers, at + lane);
   }
 
   /** Numbers too small to be normal would make silence expensive. */
   private flush(i: number): void {
-    const s = i * STATES;
-    for (let at = s; at < s + STATES; at++) if (Math.abs(this.states[at]) < SILENCE) this.states[at] = 0;
+    const { numbers } = this.memory;
+    const s = i * SECTION_STRIDE + STATES_AT;
+    for (let at = s; at < s + STATES; at++) if (Math.abs(numbers[at]) < SILENCE) numbers[at] = 0;
   }
 
   private dropWires(): void {
@@ -260,13 +243,42 @@ export class Cascade {
       this.count--;
       for (let j = i; j < this.count; j++) {
         this.keys[j] = this.keys[j + 1];
+        this.channels[j] = this.channels[j + 1];
         this.leaving[j] = this.leaving[j + 1];
         this.easing[j] = this.easing[j + 1];
         this.warmUp[j] = this.warmUp[j + 1];
       }
-      this.targets.copyWithin(i * PARAMETERS, (i + 1) * PARAMETERS, (this.count + 1) * PARAMETERS);
-      this.eased.copyWithin(i * PER_SECTION, (i + 1) * PER_SECTION, (this.count + 1) * PER_SECTION);
-      this.states.copyWithin(i * STATES, (i + 1) * STATES, (this.count + 1) * STATES);
+      this.memory.numbers.copyWithin(i * SECTION_STRIDE, (i + 1) * SECTION_STRIDE, (this.count + 1) * SECTION_STRIDE);
     }
   }
+}
+
+function copy(from: Samples, fromAt: number, to: Samples, toAt: number, frames: number): void {
+  if (from === to) return;
+  for (let n = 0; n < frames; n++) to[toAt + n] = from[fromAt + n];
+}
+
+/**
+ * The state-variable section as next state and output of state and input, one lane: the same numbers with a shorter way from one
+ * sample to the next. With a1 = 1/(1 + g(g + k)), a2 = g·a1, a3 = g·a2:
+ * `s1' = (2a1 − 1)s1 − 2a2·s2 + 2a2·x`, `s2' = 2a2·s1 + (1 − 2a3)s2 + 2a3·x`, `y = m0·x + m1·v1 + m2·v2`.
+ */
+function writeSettled(numbers: Float64Array, at: number): void {
+  const parameter = (p: number) => numbers[at + LAST_AT + p * LANES];
+  const [g, k, m0, m1, m2] = [parameter(0), parameter(1), parameter(2), parameter(3), parameter(4)];
+  const a1 = 1 / (1 + g * (g + k));
+  const a2 = g * a1;
+  const a3 = g * a2;
+  const settled = [
+    2 * a1 - 1,
+    -2 * a2,
+    2 * a2,
+    2 * a2,
+    1 - 2 * a3,
+    2 * a3,
+    m1 * a1 + m2 * a2,
+    m2 * (1 - a3) - m1 * a2,
+    m0 + m1 * a2 + m2 * a3,
+  ];
+  for (let c = 0; c < SETTLED_COEFFICIENTS; c++) numbers[at + c * LANES] = settled[c];
 }

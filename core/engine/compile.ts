@@ -49,7 +49,7 @@ export const fromDb = (db: number) => 10 ** (db / 20);
 
 /** Sections with a name each, so that the engine can ease one set into the next. */
 function keyed(sections: readonly Section[], key: string): KeyedSection[] {
-  return sections.map((section, i) => ({ key: `${key}/${i}`, ...toStateVariable(section) }));
+  return sections.map((section, i) => ({ key: `${key}/${i}`, channel: 'stereo', ...toStateVariable(section) }));
 }
 
 /** All sections that a chain runs, in order: of every equalizer, every band that is on. What cannot run yet is passed over. */

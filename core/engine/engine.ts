@@ -1,6 +1,8 @@
 import { Cascade } from './cascade';
 import type { CompiledChain, CompiledSong, CompiledStrip, CompiledTrack } from './compile';
 import { EasedValue } from './eased-value';
+import { threadKernel } from './kernel/kernel';
+import { MAX_BLOCK } from './kernel/layout';
 import type { SampleSource } from './source';
 
 /** How the mix is listened to; nothing of it is part of the song. */
@@ -14,8 +16,6 @@ export interface Listening {
 
 export const PLAIN_LISTENING: Listening = { before: false, beforeGain: 1, mono: false };
 
-/** Frames that the engine takes at a time, at most. */
-export const MAX_BLOCK = 512;
 const NO_SECTIONS: CompiledChain = { sections: [] };
 
 /** Where the samples of a track can be overheard: rings of mono samples, written one after the other. */
@@ -86,8 +86,9 @@ export class Engine {
   private readonly masterCascade: Cascade;
   private readonly masterGain: EasedValue;
   private readonly monoBlend: EasedValue;
-  private readonly left = new Float64Array(MAX_BLOCK);
-  private readonly right = new Float64Array(MAX_BLOCK);
+  /** Where a track is worked on: the kernel's own block. */
+  private readonly left = threadKernel().left;
+  private readonly right = threadKernel().right;
   private readonly gains = new Float64Array(MAX_BLOCK);
   private readonly sideGains = new Float64Array(MAX_BLOCK);
   private song: CompiledSong | null = null;
@@ -215,32 +216,53 @@ export class Engine {
   /** Fader, position, sends and output of a strip. `right` may be the same array as `left`, for mono. */
   private mixStrip(runner: StripRunner, left: Float64Array, right: Float64Array, frames: number): void {
     const { plan } = runner;
-    const { gains, sideGains, faded } = this;
+    const { gains, faded } = this;
     for (let i = 0; i < plan.sends.length; i++)
       if (plan.sends[i].beforeFader) this.send(runner, i, left, right, frames);
-    runner.gain.fill(gains, frames);
-    let peak = 0;
-    let power = 0;
     const target = plan.output < 0 ? this.master : this.sums[plan.output];
-    for (let side = 0; side < 2; side++) {
-      const samples = side === 0 ? left : right;
-      const out = side === 0 ? faded.left : faded.right;
-      const sum = side === 0 ? target.left : target.right;
-      (side === 0 ? runner.leftGain : runner.rightGain).fill(sideGains, frames);
+    runner.levels.peak = 0;
+    runner.levels.power = 0;
+    runner.gain.fill(gains, frames);
+    this.mixSide(runner, runner.leftGain, left, faded.left, target.left, frames);
+    this.mixSide(runner, runner.rightGain, right, faded.right, target.right, frames);
+    runner.levels.power /= frames;
+    for (let i = 0; i < plan.sends.length; i++) {
+      if (!plan.sends[i].beforeFader) this.send(runner, i, faded.left, faded.right, frames);
+    }
+  }
+
+  /** One side of a strip through fader and position, into its sum; a strip that rests takes the short way. */
+  private mixSide(
+    { gain, levels, plan }: StripRunner,
+    sideGain: EasedValue,
+    samples: Float64Array,
+    out: Float64Array,
+    sum: Float64Array,
+    frames: number,
+  ): void {
+    const { gains, sideGains } = this;
+    let { peak, power } = levels;
+    if (gain.isSettled && sideGain.isSettled && plan.sends.length === 0) {
+      const factor = gain.value * sideGain.value;
+      if (factor === 0) return;
+      for (let n = 0; n < frames; n++) {
+        const value = samples[n] * factor;
+        sum[n] += value;
+        power += value * value;
+        peak = Math.max(peak, Math.abs(value));
+      }
+    } else {
+      sideGain.fill(sideGains, frames);
       for (let n = 0; n < frames; n++) {
         const value = samples[n] * gains[n] * sideGains[n];
         out[n] = value;
         sum[n] += value;
         power += value * value;
-        const size = value < 0 ? -value : value;
-        if (size > peak) peak = size;
+        peak = Math.max(peak, Math.abs(value));
       }
     }
-    runner.levels.peak = peak;
-    runner.levels.power = power / frames;
-    for (let i = 0; i < plan.sends.length; i++) {
-      if (!plan.sends[i].beforeFader) this.send(runner, i, faded.left, faded.right, frames);
-    }
+    levels.peak = peak;
+    levels.power = power;
   }
 
   private send(runner: StripRunner, index: number, left: Float64Array, right: Float64Array, frames: number): void {

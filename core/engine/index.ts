@@ -1,6 +1,6 @@
 export { Cascade, type KeyedSection } from './cascade';
 export { chainSections, compileSong, fromDb, type CompiledSong, type CompiledTrack } from './compile';
-export { Engine, MAX_BLOCK, type Listening, type Tap } from './engine';
+export { Engine, type Listening, type Tap } from './engine';
 export { renderMix, type MixRange } from './render';
 export { type LoopFrames } from './player';
 export { PAGE_FRAMES, PagedSource, type SampleSource } from './source';

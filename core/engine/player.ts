@@ -1,4 +1,5 @@
-import { MAX_BLOCK, type Engine, type Reader } from './engine';
+import type { Engine, Reader } from './engine';
+import { MAX_BLOCK } from './kernel/layout';
 import type { SampleSource } from './source';
 
 /** A stretch that is repeated, in frames: `start` is heard again right after `end − 1`. */

@@ -1,5 +1,6 @@
 import type { CompiledSong, CompiledTrack } from './compile';
-import { Engine, MAX_BLOCK } from './engine';
+import { Engine } from './engine';
+import { MAX_BLOCK } from './kernel/layout';
 import type { SampleSource } from './source';
 
 /** A stretch of the song, in frames. */

@@ -1,0 +1,87 @@
+import { execFileSync } from 'node:child_process';
+import { designBand } from '../../filters';
+import { seededRandom } from '../../formats';
+import { newBandSettings, type BandChannel } from '../../song';
+import { Cascade, type KeyedSection } from '../cascade';
+import { toStateVariable } from '../state-variable';
+import { roomFor, threadKernel, type Kernel } from './kernel';
+import { KERNEL_BASE64 } from './kernel-bytes';
+import { MAX_BLOCK, SECTION_STRIDE } from './layout';
+import { ReferenceKernel } from './reference-kernel';
+import { SimdKernel } from './simd-kernel';
+
+const RATE = 48000;
+const sectionsOf = (hz: number, channel: BandChannel, key: string): KeyedSection[] =>
+  designBand({ ...newBandSettings('bell', hz), gainDb: 9, q: 2 }, RATE).map((section, i) => ({
+    key: `${key}${i}${channel}`,
+    channel,
+    ...toStateVariable(section),
+  }));
+
+test('the compiled kernel is what its source compiles to', () => {
+  const script =
+    "import('./scripts/compile-kernel.mjs').then((m) => m.compileKernel()).then((b) => process.stdout.write(b.toString('base64')))";
+  expect(execFileSync(process.execPath, ['-e', script], { encoding: 'utf8' })).toBe(KERNEL_BASE64);
+});
+
+test('this thread runs the compiled kernel', () => expect(threadKernel().name).toBe('simd'));
+
+/** Runs a cascade whose sections come, move, change channels and go, over noise. */
+function run(kernel: Kernel, mono: boolean): number[] {
+  const random = seededRandom(7);
+  const cascade = new Cascade(RATE, kernel);
+  const only = (channel: BandChannel): BandChannel => (mono ? 'stereo' : channel);
+  const states: KeyedSection[][] = [
+    [...sectionsOf(300, 'stereo', 'a'), ...sectionsOf(900, only('mid'), 'b'), ...sectionsOf(60, 'stereo', 'c')],
+    [...sectionsOf(400, 'stereo', 'a'), ...sectionsOf(900, only('side'), 'b'), ...sectionsOf(5000, only('left'), 'd')],
+    [...sectionsOf(400, 'stereo', 'a'), ...sectionsOf(7000, only('right'), 'e'), ...sectionsOf(90, 'stereo', 'c')],
+  ];
+  const out: number[] = [];
+  for (let block = 0; block < 90; block++) {
+    if (block % 30 === 0) cascade.setTarget(states[block / 30], block === 0);
+    const left = Float64Array.from({ length: 211 }, () => random() - 0.5);
+    const right = mono ? null : Float64Array.from({ length: 211 }, () => random() - 0.5);
+    cascade.process(left, right, 211);
+    out.push(...left, ...(right ?? []));
+  }
+  return out;
+}
+
+test.each([
+  ['mono', true],
+  ['stereo, with bands on mid, side, left and right', false],
+])('both kernels give the same samples to the last bit: %s', (_, mono) => {
+  const compiled = run(SimdKernel.create()!, mono);
+  expect(compiled).toEqual(run(new ReferenceKernel(), mono));
+  expect(Math.max(...compiled.map(Math.abs))).toBeGreaterThan(0.5);
+});
+
+test('mid, side, left and right: each is heard where it should be, and nowhere else', () => {
+  const heard = (channel: BandChannel, [l, r]: [number, number]) => {
+    const cascade = new Cascade(RATE);
+    cascade.setTarget([{ key: 'x', channel, g: 1, k: 1, m0: 2, m1: 0, m2: 0 }], true);
+    const [left, right] = [new Float64Array(4).fill(l), new Float64Array(4).fill(r)];
+    cascade.process(left, right, 4);
+    return [left[3], right[3]];
+  };
+  expect(heard('stereo', [1, 0.5])).toEqual([2, 1]);
+  expect(heard('left', [1, 0.5])).toEqual([2, 0.5]);
+  expect(heard('right', [1, 0.5])).toEqual([1, 1]);
+  expect(heard('mid', [1, 1])).toEqual([2, 2]);
+  expect(heard('mid', [1, -1])).toEqual([1, -1]);
+  expect(heard('side', [1, -1])).toEqual([2, -2]);
+  expect(heard('side', [1, 1])).toEqual([1, 1]);
+});
+
+test('a kernel whose memory is used up hands over to the plain one, and takes none of its own twice', () => {
+  const kernel = SimdKernel.create()!;
+  const kept = [];
+  let room = roomFor(4096, kernel);
+  for (; room.kernel === kernel; room = roomFor(4096, kernel)) kept.push(room.memory);
+  expect(kept.length).toBeGreaterThan(4);
+  expect(room.kernel.name).toBe('reference');
+  expect(room.memory.numbers).toHaveLength(4096 * SECTION_STRIDE);
+  const places = kept.map((memory) => memory.numbers.byteOffset);
+  expect(new Set(places).size).toBe(places.length);
+  expect(kernel.left).toHaveLength(MAX_BLOCK);
+});

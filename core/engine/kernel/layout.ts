@@ -1,0 +1,19 @@
+/**
+ * Where the numbers of a section lie in a kernel's memory, in pairs of doubles: one for each of the two lanes (left and right, or
+ * mid and side). The compiled kernel, `assembly/kernel.ts`, holds the same figures in bytes.
+ */
+export const LANES = 2;
+/** Doubles from one section to the next. */
+export const SECTION_STRIDE = 64;
+/** What the section computes while it rests: next state from state and input, output from state and input. */
+export const SETTLED_COEFFICIENTS = 9;
+export const STATES_AT = SETTLED_COEFFICIENTS * LANES;
+export const EASED_AT = STATES_AT + 2 * LANES;
+/** g, k, m0, m1, m2 of a state-variable section. */
+export const PARAMETERS = 5;
+/** One-pole low-passes in a row that each parameter is eased through. */
+export const EASING_STAGES = 3;
+export const TARGETS_AT = EASED_AT + EASING_STAGES * PARAMETERS * LANES;
+
+/** Frames that a kernel takes at a time, at most. */
+export const MAX_BLOCK = 512;
