@@ -14,7 +14,7 @@ import {
 import { parseEqualizerFile, type RenderFormat } from '@/core/formats';
 import { withDecodedAudio } from '@/server/audio/decode';
 import { clippingRemark } from '@/server/render/render-job';
-import { writeWav, type SoundBlock } from '@/server/render/write-wav';
+import { writeWav, type FloatBlock, type SoundBlock } from '@/server/render/write-wav';
 import { resolvePath, wholeOrNothing } from './output';
 
 /** The sections that an equalizer file runs at a rate; a frequency that had to be moved is reported. */
@@ -62,14 +62,14 @@ export async function sections(file: string, rateHz: number): Promise<void> {
   console.log(['b0,b1,b2,a0,a1,a2', ...lines].join('\n'));
 }
 
-/** A cascade that runs sections over planar blocks, in place. */
-function runner(list: readonly Section[], rateHz: number): (samples: Float64Array[]) => void {
+/** A cascade that runs sections. */
+function cascadeOf(list: readonly Section[], rateHz: number): Cascade {
   const cascade = new Cascade(rateHz);
   cascade.setTarget(
     list.map((section, i) => ({ key: String(i), channel: 'stereo' as const, ...toStateVariable(section) })),
     true,
   );
-  return ([left, right]) => cascade.process(left, right ?? null, left.length);
+  return cascade;
 }
 
 const asFloat64 = (samples: ArrayLike<number>) =>
@@ -78,16 +78,24 @@ const asFloat64 = (samples: ArrayLike<number>) =>
 export async function apply(file: string, input: string, output: string, format: RenderFormat): Promise<void> {
   await readable(input, () =>
     withDecodedAudio(resolvePath(input), async (audio) => {
-      const process = runner(await sectionsOf(file, audio.rateHz), audio.rateHz);
+      const cascade = cascadeOf(await sectionsOf(file, audio.rateHz), audio.rateHz);
       async function* blocks(): AsyncGenerator<SoundBlock> {
         for await (const block of audio.blocks) {
           const samples = block.map(asFloat64);
-          process(samples);
+          cascade.process(samples[0], samples[1] ?? null, samples[0].length);
           yield { samples, frames: samples[0].length };
         }
       }
+      async function* floatBlocks(floats: AsyncIterable<Float32Array>): AsyncGenerator<FloatBlock> {
+        for await (const interleaved of floats) {
+          if (!cascade.processFloats(interleaved, audio.channels as 1 | 2))
+            throw new OrvidError('unreadable-audio', 'it holds samples that are not numbers');
+          yield { interleaved };
+        }
+      }
+      const ready = format === '32f' && audio.floats ? floatBlocks(audio.floats) : blocks();
       const { clippedSamples } = await wholeOrNothing(resolvePath(output), (temporary) =>
-        writeWav(temporary, { channels: audio.channels, rateHz: audio.rateHz, format }, blocks()),
+        writeWav(temporary, { channels: audio.channels, rateHz: audio.rateHz, format }, ready),
       );
       reportClipping(output, clippedSamples);
     }),
@@ -97,7 +105,7 @@ export async function apply(file: string, input: string, output: string, format:
 export async function impulse(file: string, output: string, rateHz: number, length: number): Promise<void> {
   const samples = [new Float64Array(length)];
   samples[0][0] = 1;
-  runner(await sectionsOf(file, rateHz), rateHz)(samples);
+  cascadeOf(await sectionsOf(file, rateHz), rateHz).process(samples[0], null, length);
   await wholeOrNothing(resolvePath(output), (temporary) =>
     writeWav(temporary, { channels: 1, rateHz, format: '32f' }, [{ samples, frames: length }]),
   );

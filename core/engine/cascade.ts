@@ -174,6 +174,26 @@ export class Cascade {
     if (right) copy(kernel.right, 0, right, at, frames);
   }
 
+  /**
+   * Runs 32-bit samples through the cascade in place.
+   * @param samples interleaved where there are two channels
+   * @returns false when one of the samples is not a number; they are lost then
+   */
+  processFloats(samples: Float32Array, channels: 1 | 2): boolean {
+    const { kernel } = this;
+    for (let at = 0; at < samples.length; at += channels * MAX_BLOCK) {
+      const block = samples.subarray(at, at + channels * MAX_BLOCK);
+      const frames = block.length / channels;
+      kernel.floats.set(block);
+      if (!kernel.loadFloats(frames, channels === 1)) return false;
+      this.runAll(frames);
+      kernel.storeFloats(frames, channels === 1);
+      block.set(kernel.floats.subarray(0, block.length));
+    }
+    this.dropWires();
+    return true;
+  }
+
   private runAll(frames: number): void {
     const { kernel, memory } = this;
     let inMidSide = false;

@@ -11,6 +11,8 @@ export interface DecodedAudio {
   /** How much of the file has been read, 0 to 1, while `blocks` runs. */
   progress: () => number;
   blocks: AsyncIterable<ArrayLike<number>[]>;
+  /** In place of `blocks`, where the file holds 32-bit floats: the samples as they lie there, interleaved and unchecked. */
+  floats?: AsyncIterable<Float32Array>;
 }
 
 const CHUNK_BYTES = 1 << 18;
@@ -102,14 +104,29 @@ async function withWav<T>(file: FileHandle, size: number, use: (audio: DecodedAu
   if (info.frames === 0) throw unreadable('it holds no samples');
   const bytesAFrame = frameBytes(info);
   let frame = 0;
-  async function* blocks() {
+  const readBlock = async (from: number) => {
+    const count = Math.max(0, Math.min(MAX_SAMPLES_IN_BLOCK, info.frames - from));
+    if (count === 0) return { bytes: new Uint8Array(0), count };
+    const bytes = await readAt(file, info.dataStart + from * bytesAFrame, count * bytesAFrame);
+    if (bytes.length < count * bytesAFrame) throw unreadable('the file ended while it was being read');
+    return { bytes, count };
+  };
+  /** The file's bytes; the next block is read while the last one is worked on. */
+  async function* pieces() {
+    let next = readBlock(0);
     while (frame < info.frames) {
-      const count = Math.min(MAX_SAMPLES_IN_BLOCK, info.frames - frame);
-      const bytes = await readAt(file, info.dataStart + frame * bytesAFrame, count * bytesAFrame);
-      if (bytes.length < count * bytesAFrame) throw unreadable('the file ended while it was being read');
-      yield decodeFrames(bytes, info);
+      const { bytes, count } = await next;
+      next = readBlock(frame + count);
+      next.catch(() => undefined); // whoever stops early does not wait for it
+      yield bytes;
       frame += count;
     }
+  }
+  async function* blocks() {
+    for await (const bytes of pieces()) yield decodeFrames(bytes, info);
+  }
+  async function* floats() {
+    for await (const bytes of pieces()) yield new Float32Array(bytes.buffer, 0, bytes.length / 4);
   }
   return use({
     format: `WAV ${info.format}`,
@@ -117,6 +134,7 @@ async function withWav<T>(file: FileHandle, size: number, use: (audio: DecodedAu
     channels: info.channels,
     progress: () => frame / info.frames,
     blocks: blocks(),
+    ...(info.format === '32f' && { floats: floats() }),
   });
 }
 

@@ -85,3 +85,24 @@ test('a kernel whose memory is used up hands over to the plain one, and takes no
   expect(new Set(places).size).toBe(places.length);
   expect(kernel.left).toHaveLength(MAX_BLOCK);
 });
+
+test.each([1, 2] as const)('32-bit samples go the same way as 64-bit ones, %i channel(s)', (channels) => {
+  const random = seededRandom(3);
+  const floats = Float32Array.from({ length: 1111 * channels }, () => random() - 0.5);
+  const planar = [0, channels - 1].map((c) => Float64Array.from({ length: 1111 }, (_, n) => floats[n * channels + c]));
+  const run = (kernel: Kernel) => {
+    const cascade = new Cascade(RATE, kernel);
+    cascade.setTarget(sectionsOf(900, channels === 2 ? 'side' : 'stereo', 'x'), true);
+    return cascade;
+  };
+  run(threadKernel()).process(planar[0], channels === 2 ? planar[1] : null, 1111);
+  for (const kernel of [SimdKernel.create()!, new ReferenceKernel()]) {
+    const samples = floats.slice();
+    expect(run(kernel).processFloats(samples, channels)).toBe(true);
+    expect(Array.from(samples)).toEqual(
+      Array.from({ length: samples.length }, (_, i) => Math.fround(planar[i % channels][Math.floor(i / channels)])),
+    );
+    expect(run(kernel).processFloats(new Float32Array([0, 1, NaN, 0]), channels)).toBe(false);
+    expect(run(kernel).processFloats(new Float32Array([0, 1, Infinity, 0]), channels)).toBe(false);
+  }
+});

@@ -20,6 +20,12 @@ export interface Kernel {
   load(frames: number, mono: boolean): void;
   /** Gives the lanes back to `left` and `right`; for mono, to `left` alone. */
   store(frames: number, mono: boolean): void;
+  /** Room for a block of 32-bit samples, interleaved where they are stereo. */
+  readonly floats: Float32Array;
+  /** Takes `floats` into the lanes; mono into both. @returns false when one of them is not a number */
+  loadFloats(frames: number, mono: boolean): boolean;
+  /** Gives the lanes back to `floats`; for mono, the first. */
+  storeFloats(frames: number, mono: boolean): void;
   /** Left and right become mid and side, (l + r)/2 and (l − r)/2. */
   toMidSide(frames: number): void;
   /** Mid and side become left and right, m + s and m − s. */

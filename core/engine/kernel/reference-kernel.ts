@@ -6,6 +6,7 @@ export class ReferenceKernel implements Kernel {
   readonly name = 'reference';
   readonly left = new Float64Array(MAX_BLOCK);
   readonly right = new Float64Array(MAX_BLOCK);
+  readonly floats = new Float32Array(LANES * MAX_BLOCK);
   private readonly lanes = [new Float64Array(MAX_BLOCK), new Float64Array(MAX_BLOCK)];
 
   allocate(sections: number): SectionMemory {
@@ -25,6 +26,25 @@ export class ReferenceKernel implements Kernel {
     const [first, second] = this.lanes;
     for (let n = 0; n < frames; n++) this.left[n] = first[n];
     if (!mono) for (let n = 0; n < frames; n++) this.right[n] = second[n];
+  }
+
+  loadFloats(frames: number, mono: boolean): boolean {
+    const step = mono ? 1 : LANES;
+    let oddities = 0;
+    for (let lane = 0; lane < LANES; lane++) {
+      const samples = this.lanes[lane];
+      for (let n = 0, at = mono ? 0 : lane; n < frames; n++, at += step) {
+        samples[n] = this.floats[at];
+        oddities += samples[n] - samples[n]; // 0 for every number, NaN for NaN and the infinities
+      }
+    }
+    return oddities === 0;
+  }
+
+  storeFloats(frames: number, mono: boolean): void {
+    const step = mono ? 1 : LANES;
+    for (let lane = 0; lane < step; lane++)
+      for (let n = 0, at = lane; n < frames; n++, at += step) this.floats[at] = this.lanes[lane][n];
   }
 
   toMidSide(frames: number): void {

@@ -9,6 +9,10 @@ interface Exports {
   interleave(left: number, right: number, signal: number, frames: number): void;
   separate(signal: number, left: number, right: number, frames: number): void;
   sumAndDifference(signal: number, frames: number, scale: number): void;
+  fromFloats(floats: number, signal: number, frames: number): number;
+  fromFloatsMono(floats: number, signal: number, frames: number): number;
+  toFloats(signal: number, floats: number, frames: number): void;
+  toFloatsMono(signal: number, floats: number, frames: number): void;
 }
 
 const BLOCK_BYTES = MAX_BLOCK * 8;
@@ -39,9 +43,11 @@ export class SimdKernel implements Kernel {
   readonly name = 'simd';
   readonly left: Float64Array;
   readonly right: Float64Array;
+  readonly floats: Float32Array;
   private readonly leftAt: number;
   private readonly rightAt: number;
   private readonly signalAt: number;
+  private readonly floatsAt: number;
   private next: number;
   /** Pieces of memory whose sections are gone, by their number of sections. */
   private readonly free = new Map<number, number[]>();
@@ -55,9 +61,11 @@ export class SimdKernel implements Kernel {
     this.leftAt = 65536;
     this.rightAt = this.leftAt + BLOCK_BYTES + GAP_BYTES;
     this.signalAt = this.rightAt + BLOCK_BYTES + GAP_BYTES;
-    this.next = this.signalAt + LANES * BLOCK_BYTES;
+    this.floatsAt = this.signalAt + LANES * BLOCK_BYTES + GAP_BYTES;
+    this.next = this.floatsAt + BLOCK_BYTES;
     this.left = new Float64Array(buffer, this.leftAt, MAX_BLOCK);
     this.right = new Float64Array(buffer, this.rightAt, MAX_BLOCK);
+    this.floats = new Float32Array(buffer, this.floatsAt, LANES * MAX_BLOCK);
   }
 
   /** @returns null where WebAssembly or its SIMD is missing */
@@ -87,6 +95,17 @@ export class SimdKernel implements Kernel {
 
   store(frames: number, mono: boolean): void {
     this.wasm.separate(this.signalAt, this.leftAt, mono ? this.leftAt : this.rightAt, frames);
+  }
+
+  loadFloats(frames: number, mono: boolean): boolean {
+    const { wasm, floatsAt, signalAt } = this;
+    const oddities = (mono ? wasm.fromFloatsMono : wasm.fromFloats)(floatsAt, signalAt, frames);
+    return oddities === 0;
+  }
+
+  storeFloats(frames: number, mono: boolean): void {
+    const { wasm, floatsAt, signalAt } = this;
+    (mono ? wasm.toFloatsMono : wasm.toFloats)(signalAt, floatsAt, frames);
   }
 
   toMidSide(frames: number): void {

@@ -160,3 +160,34 @@ export function sumAndDifference(signal: usize, frames: i32, scale: f64): void {
     v128.store(p, f64x2.add(first, f64x2.mul(signs, second)));
   }
 }
+
+/** 32-bit samples, interleaved. @returns 0 when all are numbers */
+export function fromFloats(floats: usize, signal: usize, frames: i32): i32 {
+  let oddities = f64x2.splat(0);
+  for (let n: usize = 0; n < <usize>frames; n++) {
+    const pair = f64x2.promote_low_f32x4(v128.load64_zero(floats + n * 8));
+    oddities = f64x2.add(oddities, f64x2.sub(pair, pair));
+    v128.store(signal + n * PAIR, pair);
+  }
+  return i32(v128.any_true(oddities));
+}
+
+export function fromFloatsMono(floats: usize, signal: usize, frames: i32): i32 {
+  let oddities = f64x2.splat(0);
+  for (let n: usize = 0; n < <usize>frames; n++) {
+    const pair = f64x2.splat(<f64>load<f32>(floats + n * 4));
+    oddities = f64x2.add(oddities, f64x2.sub(pair, pair));
+    v128.store(signal + n * PAIR, pair);
+  }
+  return i32(v128.any_true(oddities));
+}
+
+export function toFloats(signal: usize, floats: usize, frames: i32): void {
+  for (let n: usize = 0; n < <usize>frames; n++)
+    v128.store64_lane(floats + n * 8, f32x4.demote_f64x2_zero(v128.load(signal + n * PAIR)), 0);
+}
+
+export function toFloatsMono(signal: usize, floats: usize, frames: i32): void {
+  for (let n: usize = 0; n < <usize>frames; n++)
+    store<f32>(floats + n * 4, <f32>load<f64>(signal + n * PAIR));
+}
