@@ -13,7 +13,7 @@ import {
 } from '@/core/filters';
 import { parseEqualizerFile, type RenderFormat } from '@/core/formats';
 import { withDecodedAudio } from '@/server/audio/decode';
-import { clippingRemark } from '@/server/render/render-job';
+import { clippingRemark } from '@/server/render/naming';
 import { writeWav, type FloatBlock, type SoundBlock } from '@/server/render/write-wav';
 import { resolvePath, wholeOrNothing } from './output';
 

@@ -2,11 +2,13 @@ import { Command, CommanderError, InvalidArgumentError, Option } from 'commander
 import { asOrvidError } from '@/core/errors';
 import { RENDER_FORMATS } from '@/core/formats';
 import { BAND_CHANNELS } from '@/core/song';
-import { analyse } from './analyse';
-import { apply, impulse, pointsUpTo20k, response, sections } from './equalizer-commands';
-import { render, type RenderOptions } from './render';
+import type { RenderOptions } from './render';
 
-/** The command line of docs/command-line.md. Exit codes: 0 success, 1 the input was refused, 2 wrong usage. */
+/**
+ * The command line of docs/command-line.md. Exit codes: 0 success, 1 the input was refused, 2 wrong usage.
+ * Each command is loaded when it is called, so that none waits for the packages of the others.
+ */
+const equalizerCommands = () => import('./equalizer-commands');
 const REFUSED = 1;
 const WRONG_USAGE = 2;
 
@@ -42,9 +44,10 @@ program
       .conflicts('freqs'),
   )
   .addOption(channel())
-  .action((eq: string, options: { rate: number; freqs?: number[]; points?: number }, command: Command) => {
+  .action(async (eq: string, options: { rate: number; freqs?: number[]; points?: number }, command: Command) => {
     if (!options.freqs && !options.points) command.error('error: give --freqs or --points');
-    return response(eq, options.rate, options.freqs ?? pointsUpTo20k(options.points!, options.rate));
+    const { pointsUpTo20k, response } = await equalizerCommands();
+    await response(eq, options.rate, options.freqs ?? pointsUpTo20k(options.points!, options.rate));
   });
 
 program
@@ -52,14 +55,14 @@ program
   .description('the second-order sections that the engine runs, as CSV')
   .addOption(rate())
   .addOption(channel())
-  .action((eq: string, options: { rate: number }) => sections(eq, options.rate));
+  .action(async (eq: string, options: { rate: number }) => (await equalizerCommands()).sections(eq, options.rate));
 
 program
   .command('apply <eq> <in> <out>')
   .description('a file through the equalizer')
   .addOption(bits())
-  .action((eq: string, input: string, output: string, options: RenderOptions) =>
-    apply(eq, input, output, options.bits),
+  .action(async (eq: string, input: string, output: string, options: RenderOptions) =>
+    (await equalizerCommands()).apply(eq, input, output, options.bits),
   );
 
 program
@@ -67,8 +70,8 @@ program
   .description('the impulse response as a 32-bit float WAV')
   .addOption(rate())
   .addOption(new Option('--length <n>', 'samples').argParser(number(1, 2 ** 24, true)).makeOptionMandatory())
-  .action((eq: string, output: string, options: { rate: number; length: number }) =>
-    impulse(eq, output, options.rate, options.length),
+  .action(async (eq: string, output: string, options: { rate: number; length: number }) =>
+    (await equalizerCommands()).impulse(eq, output, options.rate, options.length),
   );
 
 program
@@ -78,13 +81,17 @@ program
   .addOption(new Option('--from <seconds>').argParser(number(0, 36000)))
   .addOption(new Option('--to <seconds>').argParser(number(0, 36000)))
   .addOption(bits())
-  .action((song: string, output: string, options: RenderOptions) => render(song, output, options));
+  .action(async (song: string, output: string, options: RenderOptions) =>
+    (await import('./render')).render(song, output, options),
+  );
 
 program
   .command('analyse <files...>')
   .description('sample peak, RMS, crest factor, third-octave levels')
   .option('--json', 'as JSON')
-  .action((files: string[], options: { json?: boolean }) => analyse(files, options.json ?? false));
+  .action(async (files: string[], options: { json?: boolean }) =>
+    (await import('./analyse')).analyse(files, options.json ?? false),
+  );
 
 program.parseAsync().then(
   () => process.exit(0),

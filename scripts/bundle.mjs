@@ -1,16 +1,20 @@
 /** Bundles what runs outside the framework: the audio thread and the programs of Node. */
+import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { build } from 'esbuild';
 import { root } from './setup.mjs';
 
 const shared = { absWorkingDir: root, bundle: true, sourcemap: true, logLevel: 'error', alias: { '@': root } };
 
-/** A TypeScript program for Node; packages are left outside. */
+/** A TypeScript program for Node; packages are left outside, and what it imports when it needs it is kept apart. */
 export function bundleForNode(entry, outfile) {
   return build({
     ...shared,
-    entryPoints: [entry],
-    outfile,
+    entryPoints: [{ in: entry, out: path.basename(outfile, '.mjs') }],
+    outdir: path.dirname(outfile),
+    outExtension: { '.js': '.mjs' },
+    chunkNames: `${path.basename(outfile, '.mjs')}-[name]-[hash]`,
+    splitting: true,
     platform: 'node',
     format: 'esm',
     target: 'node20',
@@ -32,6 +36,7 @@ function bundleForBrowser(entry, outfile) {
 }
 
 export async function bundle() {
+  rmSync(path.join(root, 'build'), { recursive: true, force: true });
   await Promise.all([
     bundleForBrowser('audio/worklet/main.ts', 'public/audio/worklet.js'),
     bundleForBrowser('workers/live-spectra.ts', 'public/audio/live-spectra.js'),

@@ -1,17 +1,17 @@
 import type { BandChannel } from '../song/band';
 import { roomFor, threadKernel, type Kernel, type SectionMemory } from './kernel/kernel';
 import {
+  DIRECT_COEFFICIENTS,
   EASED_AT,
   EASING_STAGES,
   LANES,
   MAX_BLOCK,
   PARAMETERS,
   SECTION_STRIDE,
-  SETTLED_COEFFICIENTS,
   STATES_AT,
   TARGETS_AT,
 } from './kernel/layout';
-import type { StateVariable } from './state-variable';
+import { toDirectForm, type StateVariable } from './state-variable';
 
 /** A section of a compiled equalizer: its key keeps its identity while its coefficients move. */
 export interface KeyedSection extends StateVariable {
@@ -27,6 +27,9 @@ export interface KeyedSection extends StateVariable {
  * (time constant {@link EASE_SECONDS}), so its path is smooth to the second derivative and its side effects fall away fast.
  * Sections are matched by key: one that is new starts as a wire, listens for 16 ms until its integrators have caught up with
  * the signal and then moves in; one that is gone becomes a wire before it is dropped. So switching, adding, removing and changing type or order all sound as one smooth move.
+ *
+ * A section that rests runs in direct form II, which costs least; one that moves runs as a state-variable filter, which stays calm. The
+ * memory of the one form is taken over into the other.
  *
  * A section that acts on one channel is a wire in the other lane; where it acts on mid or side, the signal is turned into mid and side
  * before it and back after it.
@@ -57,6 +60,8 @@ export class Cascade {
   private channels: BandChannel[] = [];
   private leaving: boolean[] = [];
   private easing: boolean[] = [];
+  /** True while a section runs in direct form, as it does at rest. */
+  private isDirect: boolean[] = [];
   /** Frames that a new section still listens before it moves. */
   private warmUp: number[] = [];
   private capacity = 0;
@@ -139,6 +144,7 @@ export class Cascade {
     this.aim(i, immediately ? section : { ...section, ...WIRE });
     this.land(i);
     this.aim(i, section);
+    this.isDirect[i] = true;
     this.easing[i] = !immediately;
     this.warmUp[i] = immediately ? 0 : Math.round(WARM_UP_SECONDS * this.rateHz);
   }
@@ -207,6 +213,7 @@ export class Cascade {
       }
       const first = i;
       if (this.moves(i)) {
+        if (this.isDirect[i]) this.convert(i, 'integrators');
         kernel.ease(memory, i++, frames, this.follow);
         this.settle(first);
       } else {
@@ -239,6 +246,7 @@ export class Cascade {
       if (Math.abs(numbers[at + EASED_AT + n] - target) > SETTLED * (Math.abs(target) + 1e-3)) return;
     }
     this.land(i);
+    this.convert(i, 'direct');
     this.easing[i] = false;
   }
 
@@ -247,7 +255,14 @@ export class Cascade {
     const at = i * SECTION_STRIDE;
     const { numbers } = this.memory;
     for (let n = 0; n < PER_SECTION; n++) numbers[at + EASED_AT + n] = numbers[at + TARGETS_AT + (n % STAGE)];
-    for (let lane = 0; lane < LANES; lane++) writeSettled(numbers, at + lane);
+    for (let lane = 0; lane < LANES; lane++) writeDirect(numbers, at + lane, actsOn(this.channels[i], lane));
+  }
+
+  /** Takes the memory of a section's lanes into the form that runs next. */
+  private convert(i: number, to: 'integrators' | 'direct'): void {
+    for (let lane = 0; lane < LANES; lane++)
+      if (actsOn(this.channels[i], lane)) convertMemory(this.memory.numbers, i * SECTION_STRIDE + lane, to);
+    this.isDirect[i] = to === 'direct';
   }
 
   /** Numbers too small to be normal would make silence expensive. */
@@ -266,6 +281,7 @@ export class Cascade {
         this.channels[j] = this.channels[j + 1];
         this.leaving[j] = this.leaving[j + 1];
         this.easing[j] = this.easing[j + 1];
+        this.isDirect[j] = this.isDirect[j + 1];
         this.warmUp[j] = this.warmUp[j + 1];
       }
       this.memory.numbers.copyWithin(i * SECTION_STRIDE, (i + 1) * SECTION_STRIDE, (this.count + 1) * SECTION_STRIDE);
@@ -278,27 +294,30 @@ function copy(from: Samples, fromAt: number, to: Samples, toAt: number, frames: 
   for (let n = 0; n < frames; n++) to[toAt + n] = from[fromAt + n];
 }
 
-/**
- * The state-variable section as next state and output of state and input, one lane: the same numbers with a shorter way from one
- * sample to the next. With a1 = 1/(1 + g(g + k)), a2 = g·a1, a3 = g·a2:
- * `s1' = (2a1 − 1)s1 − 2a2·s2 + 2a2·x`, `s2' = 2a2·s1 + (1 − 2a3)s2 + 2a3·x`, `y = m0·x + m1·v1 + m2·v2`.
- */
-function writeSettled(numbers: Float64Array, at: number): void {
+/** What a lane at its targets computes while it rests: the state-variable section in direct form. A lane that is left alone passes exactly. */
+function writeDirect(numbers: Float64Array, at: number, acts: boolean): void {
   const parameter = (p: number) => numbers[at + LAST_AT + p * LANES];
-  const [g, k, m0, m1, m2] = [parameter(0), parameter(1), parameter(2), parameter(3), parameter(4)];
-  const a1 = 1 / (1 + g * (g + k));
-  const a2 = g * a1;
-  const a3 = g * a2;
-  const settled = [
-    2 * a1 - 1,
-    -2 * a2,
-    2 * a2,
-    2 * a2,
-    1 - 2 * a3,
-    2 * a3,
-    m1 * a1 + m2 * a2,
-    m2 * (1 - a3) - m1 * a2,
-    m0 + m1 * a2 + m2 * a3,
-  ];
-  for (let c = 0; c < SETTLED_COEFFICIENTS; c++) numbers[at + c * LANES] = settled[c];
+  const direct = acts
+    ? toDirectForm({ g: parameter(0), k: parameter(1), m0: parameter(2), m1: parameter(3), m2: parameter(4) })
+    : { b0: 1, b1: 0, b2: 0, a1: 0, a2: 0 };
+  const coefficients = [direct.b0, direct.b1, direct.b2, direct.a1, direct.a2];
+  for (let c = 0; c < DIRECT_COEFFICIENTS; c++) numbers[at + c * LANES] = coefficients[c];
+}
+
+/**
+ * Both forms have the same poles, so the memory of the one is a linear map of that of the other: `s1 = 2·a2·(w1 − w2)`,
+ * `s2 = 2·a3·(w1 + w2)`, with a2 = g/(1 + g(g + k)) and a3 = g·a2. It follows from T·[1, 0] = B and T·F = A·T, where A and B are the
+ * state-variable filter's and F is the direct form's step.
+ */
+function convertMemory(numbers: Float64Array, at: number, to: 'integrators' | 'direct'): void {
+  const g = numbers[at + LAST_AT];
+  const first = (2 * g) / (1 + g * (g + numbers[at + LAST_AT + LANES]));
+  const second = g * first;
+  const [one, two] = [numbers[at + STATES_AT], numbers[at + STATES_AT + LANES]];
+  const [next, last] =
+    to === 'integrators'
+      ? [first * (one - two), second * (one + two)]
+      : [0.5 * (two / second + one / first), 0.5 * (two / second - one / first)];
+  numbers[at + STATES_AT] = next;
+  numbers[at + STATES_AT + LANES] = last;
 }

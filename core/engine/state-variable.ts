@@ -33,3 +33,13 @@ export function toStateVariable(section: Section): StateVariable {
   const m1 = ((b0 - m0 - low) * d) / g;
   return { g, k, m0, m1, m2 };
 }
+
+/** The same section by its numerator and denominator: what {@link toStateVariable} was made from. */
+export function toDirectForm({ g, k, m0, m1, m2 }: StateVariable): Section {
+  const scale = 1 / (1 + g * (g + k));
+  const a1 = 2 * (g * g - 1) * scale;
+  const a2 = (1 + g * (g - k)) * scale;
+  const band = m1 * g * scale;
+  const low = m2 * g * g * scale;
+  return { b0: m0 + band + low, b1: m0 * a1 + 2 * low, b2: m0 * a2 + low - band, a1, a2 };
+}

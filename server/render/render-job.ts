@@ -10,29 +10,13 @@ import { renders } from '../database/schema';
 import { startJob, type Job } from '../jobs/jobs';
 import { loadSong } from '../songs/store';
 import { runInWorker } from '../workers/pool';
+import { clippingRemark, fileNameOf } from './naming';
 import type { RenderedFile } from './render-song';
 
 export const pageFilesOf = (song: Song) =>
   Object.fromEntries(song.tracks.map((track) => [track.audioId, pagesPath(track.audioId)]));
 
 const renderPath = (renderId: string) => path.join(config().dataDir, 'renders', `${renderId}.wav`);
-
-/** A title as a file name that every system accepts. */
-export function fileNameOf(title: string): string {
-  return `${
-    title
-      .normalize('NFKD')
-      .replace(/[^\w\- ]+/g, '')
-      .trim()
-      .replace(/\s+/g, '-') || 'mix'
-  }.wav`;
-}
-
-/** What people are told of samples that an integer format could not hold. */
-export function clippingRemark(clippedSamples: number): string {
-  const samples = clippedSamples === 1 ? '1 sample was' : `${clippedSamples} samples were`;
-  return `${samples} clipped at full scale; lower the level or take 32-bit float.`;
-}
 
 /** Starts a render of the song as it stands now. @throws OrvidError `invalid-input` for a song without tracks */
 export async function startRender(songId: string, format: RenderFormat): Promise<Job> {

@@ -4,7 +4,8 @@ import path from 'node:path';
 import { PAGE_FRAMES, renderMix, compileSong } from '@/core/engine';
 import { ownDataFolder } from '../testing/data-folder';
 import { FileSource } from './file-source';
-import { clippingRemark, fileNameOf, startRender } from './render-job';
+import { clippingRemark, fileNameOf } from './naming';
+import { startRender } from './render-job';
 import { stemsOf } from './stems';
 import { createEmptySong } from '../songs/store';
 

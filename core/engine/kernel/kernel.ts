@@ -30,9 +30,9 @@ export interface Kernel {
   toMidSide(frames: number): void;
   /** Mid and side become left and right, m + s and m − s. */
   toLeftRight(frames: number): void;
-  /** Runs sections that rest, one after the other. */
+  /** Runs sections that rest, one after the other, in direct form II. */
   run(memory: SectionMemory, first: number, count: number, frames: number): void;
-  /** Runs one section while its parameters follow their targets, sample by sample. @param follow 0 to 1: share of the way for each sample */
+  /** Runs one section as a state-variable filter while its parameters follow their targets, sample by sample. @param follow 0 to 1: share of the way for each sample */
   ease(memory: SectionMemory, index: number, frames: number, follow: number): void;
 }
 

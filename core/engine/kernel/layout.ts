@@ -5,9 +5,10 @@
 export const LANES = 2;
 /** Doubles from one section to the next. */
 export const SECTION_STRIDE = 64;
-/** What the section computes while it rests: next state from state and input, output from state and input. */
-export const SETTLED_COEFFICIENTS = 9;
-export const STATES_AT = SETTLED_COEFFICIENTS * LANES;
+/** b0, b1, b2, a1, a2: what the section computes while it rests, in direct form II. */
+export const DIRECT_COEFFICIENTS = 5;
+/** Two numbers of memory: of the direct form while the section rests, of the integrators while it moves. */
+export const STATES_AT = DIRECT_COEFFICIENTS * LANES;
 export const EASED_AT = STATES_AT + 2 * LANES;
 /** g, k, m0, m1, m2 of a state-variable section. */
 export const PARAMETERS = 5;

@@ -72,21 +72,18 @@ export class ReferenceKernel implements Kernel {
   }
 
   private runLane(numbers: Float64Array, at: number, samples: Float64Array, frames: number): void {
-    const coefficient = (i: number) => numbers[at + LANES * i];
-    const [a11, a12, b1] = [coefficient(0), coefficient(1), coefficient(2)];
-    const [a21, a22, b2] = [coefficient(3), coefficient(4), coefficient(5)];
-    const [c1, c2, d] = [coefficient(6), coefficient(7), coefficient(8)];
-    let s1 = numbers[at + STATES_AT];
-    let s2 = numbers[at + STATES_AT + LANES];
+    const [b0, b1, b2] = [numbers[at], numbers[at + LANES], numbers[at + 2 * LANES]];
+    const [a1, a2] = [numbers[at + 3 * LANES], numbers[at + 4 * LANES]];
+    let w1 = numbers[at + STATES_AT];
+    let w2 = numbers[at + STATES_AT + LANES];
     for (let n = 0; n < frames; n++) {
-      const x = samples[n];
-      samples[n] = d * x + (c1 * s1 + c2 * s2);
-      const next = a11 * s1 + (a12 * s2 + b1 * x);
-      s2 = a22 * s2 + (a21 * s1 + b2 * x);
-      s1 = next;
+      const w = samples[n] - a2 * w2 - a1 * w1;
+      samples[n] = b0 * w + (b1 * w1 + b2 * w2);
+      w2 = w1;
+      w1 = w;
     }
-    numbers[at + STATES_AT] = s1;
-    numbers[at + STATES_AT + LANES] = s2;
+    numbers[at + STATES_AT] = w1;
+    numbers[at + STATES_AT + LANES] = w2;
   }
 
   ease({ numbers }: SectionMemory, index: number, frames: number, follow: number): void {

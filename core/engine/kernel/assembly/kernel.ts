@@ -5,82 +5,83 @@
  */
 const PAIR: usize = 16;
 const STRIDE: usize = 64 * 8;
-const STATE_1: usize = 9 * PAIR;
-const STATE_2: usize = 10 * PAIR;
-const EASED: usize = 11 * PAIR;
+const STATE_1: usize = 5 * PAIR;
+const STATE_2: usize = 6 * PAIR;
+const EASED: usize = 7 * PAIR;
 const PARAMETERS: usize = 5;
 const STAGE: usize = PARAMETERS * PAIR;
 const LAST: usize = EASED + 2 * STAGE;
 const TARGETS: usize = EASED + 3 * STAGE;
 
+/** x − a2·w2 − a1·w1 */
 @inline
-function times(at: usize, offset: usize, x: v128): v128 {
-  return f64x2.mul(v128.load(at + offset), x);
+function inner(x: v128, a1: v128, a2: v128, w1: v128, w2: v128): v128 {
+  return f64x2.sub(f64x2.sub(x, f64x2.mul(a2, w2)), f64x2.mul(a1, w1));
 }
 
+/** b0·w + (b1·w1 + b2·w2) */
 @inline
-function outputOf(at: usize, x: v128, s1: v128, s2: v128): v128 {
-  return f64x2.add(times(at, 8 * PAIR, x), f64x2.add(times(at, 6 * PAIR, s1), times(at, 7 * PAIR, s2)));
-}
-
-@inline
-function nextFirst(at: usize, x: v128, s1: v128, s2: v128): v128 {
-  return f64x2.add(times(at, 0, s1), f64x2.add(times(at, PAIR, s2), times(at, 2 * PAIR, x)));
-}
-
-@inline
-function nextSecond(at: usize, x: v128, s1: v128, s2: v128): v128 {
-  return f64x2.add(times(at, 4 * PAIR, s2), f64x2.add(times(at, 3 * PAIR, s1), times(at, 5 * PAIR, x)));
+function outer(w: v128, b0: v128, b1: v128, b2: v128, w1: v128, w2: v128): v128 {
+  return f64x2.add(f64x2.mul(b0, w), f64x2.add(f64x2.mul(b1, w1), f64x2.mul(b2, w2)));
 }
 
 /** Two sections at once, the second one frame behind the first, so that neither waits for the other. */
 function runPair(at: usize, signal: usize, frames: i32): void {
   const bt = at + STRIDE;
-  let s1 = v128.load(at + STATE_1);
-  let s2 = v128.load(at + STATE_2);
+  const b0 = v128.load(at);
+  const b1 = v128.load(at + PAIR);
+  const b2 = v128.load(at + 2 * PAIR);
+  const a1 = v128.load(at + 3 * PAIR);
+  const a2 = v128.load(at + 4 * PAIR);
+  const d0 = v128.load(bt);
+  const d1 = v128.load(bt + PAIR);
+  const d2 = v128.load(bt + 2 * PAIR);
+  const c1 = v128.load(bt + 3 * PAIR);
+  const c2 = v128.load(bt + 4 * PAIR);
+  let w1 = v128.load(at + STATE_1);
+  let w2 = v128.load(at + STATE_2);
   let u1 = v128.load(bt + STATE_1);
   let u2 = v128.load(bt + STATE_2);
-  const end = signal + <usize>frames * PAIR;
-  let x = v128.load(signal);
-  let between = outputOf(at, x, s1, s2);
-  let next = nextFirst(at, x, s1, s2);
-  s2 = nextSecond(at, x, s1, s2);
-  s1 = next;
+  const end = signal + (<usize>frames) * PAIR;
+  let w = inner(v128.load(signal), a1, a2, w1, w2);
+  let between = outer(w, b0, b1, b2, w1, w2);
+  w2 = w1;
+  w1 = w;
   for (let p = signal + PAIR; p < end; p += PAIR) {
-    x = v128.load(p);
-    const y = outputOf(at, x, s1, s2);
-    const z = outputOf(bt, between, u1, u2);
-    next = nextFirst(at, x, s1, s2);
-    s2 = nextSecond(at, x, s1, s2);
-    s1 = next;
-    next = nextFirst(bt, between, u1, u2);
-    u2 = nextSecond(bt, between, u1, u2);
-    u1 = next;
-    between = y;
-    v128.store(p - PAIR, z);
+    const u = inner(between, c1, c2, u1, u2);
+    w = inner(v128.load(p), a1, a2, w1, w2);
+    v128.store(p - PAIR, outer(u, d0, d1, d2, u1, u2));
+    between = outer(w, b0, b1, b2, w1, w2);
+    u2 = u1;
+    u1 = u;
+    w2 = w1;
+    w1 = w;
   }
-  v128.store(end - PAIR, outputOf(bt, between, u1, u2));
-  next = nextFirst(bt, between, u1, u2);
-  u2 = nextSecond(bt, between, u1, u2);
-  v128.store(at + STATE_1, s1);
-  v128.store(at + STATE_2, s2);
-  v128.store(bt + STATE_1, next);
-  v128.store(bt + STATE_2, u2);
+  const u = inner(between, c1, c2, u1, u2);
+  v128.store(end - PAIR, outer(u, d0, d1, d2, u1, u2));
+  v128.store(at + STATE_1, w1);
+  v128.store(at + STATE_2, w2);
+  v128.store(bt + STATE_1, u);
+  v128.store(bt + STATE_2, u1);
 }
 
 function runOne(at: usize, signal: usize, frames: i32): void {
-  let s1 = v128.load(at + STATE_1);
-  let s2 = v128.load(at + STATE_2);
-  const end = signal + <usize>frames * PAIR;
+  const b0 = v128.load(at);
+  const b1 = v128.load(at + PAIR);
+  const b2 = v128.load(at + 2 * PAIR);
+  const a1 = v128.load(at + 3 * PAIR);
+  const a2 = v128.load(at + 4 * PAIR);
+  let w1 = v128.load(at + STATE_1);
+  let w2 = v128.load(at + STATE_2);
+  const end = signal + (<usize>frames) * PAIR;
   for (let p = signal; p < end; p += PAIR) {
-    const x = v128.load(p);
-    v128.store(p, outputOf(at, x, s1, s2));
-    const next = nextFirst(at, x, s1, s2);
-    s2 = nextSecond(at, x, s1, s2);
-    s1 = next;
+    const w = inner(v128.load(p), a1, a2, w1, w2);
+    v128.store(p, outer(w, b0, b1, b2, w1, w2));
+    w2 = w1;
+    w1 = w;
   }
-  v128.store(at + STATE_1, s1);
-  v128.store(at + STATE_2, s2);
+  v128.store(at + STATE_1, w1);
+  v128.store(at + STATE_2, w2);
 }
 
 export function run(sections: usize, count: i32, signal: usize, frames: i32): void {
