@@ -1,5 +1,5 @@
-import { analogPower, type AnalogSection } from './analog';
-import { refineSection, type NumeratorShape } from './refine';
+import { analogMagnitudeDb, analogPower, type AnalogSection } from './analog';
+import { errorDb, refine, type Aim, type MovingSection, type NumeratorShape } from './refine';
 import type { Section } from './section';
 
 /**
@@ -92,12 +92,17 @@ function matchBandPass(wantedPower: (ratio: number) => number, omega0: number, a
   return { b0: p, b1: q - p, b2: -q, a1, a2 };
 }
 
-/** A high-pass with zeros below its corner: they stay on the unit circle; the level is right well above the corner. */
+/** Where the zeros of a section with a pair of them on the axis lie in the digital domain, radians per sample. */
+const zeroPlace = ({ numerator: [n0, , n2] }: AnalogSection, omega0: number) => omega0 * Math.sqrt(n0 / n2);
+
+/** Zeros nearer to half the rate than this, or beyond it, have no place of their own on the unit circle: which of the two fits better is tried. */
+const HIGHEST_ZEROS = [0.97 * Math.PI, 0.85 * Math.PI];
+
+/** A section with a pair of zeros on the axis: they stay on the unit circle; the level is right at 0 Hz for a low-pass, well above the corner for a high-pass. */
 function matchZeroPair(analog: AnalogSection, omega0: number): Section {
-  const [n0, , n2] = analog.numerator;
-  const place = omega0 * Math.sqrt(n0 / n2);
+  const place = zeroPlace(analog, omega0);
   const [a1, a2] = matchedPoles(analog.denominator, omega0);
-  const reference = Math.min(0.9 * Math.PI, 4 * omega0);
+  const reference = hasZerosAbove(analog) ? 0 : Math.min(0.9 * Math.PI, 4 * omega0);
   const phi = basis(reference);
   const wanted = analogPower(analog, reference / omega0) * dot(powersOf(1, a1, a2), phi);
   const gain = Math.sqrt(wanted / dot(powersOf(1, -2 * Math.cos(place), 1), phi));
@@ -108,26 +113,11 @@ function matchZeroPair(analog: AnalogSection, omega0: number): Section {
 const hasZerosAbove = ({ numerator: [n0, n1, n2], denominator: [d0, , d2] }: AnalogSection) =>
   n0 !== 0 && n1 === 0 && n2 !== 0 && n0 / d0 > n2 / d2;
 
-/**
- * The bilinear transform, exact at the band's frequency. It keeps ripples, floors and the corner as they are and crowds what lies above
- * towards half the rate: for filters whose zeros lie there that is nearer to what is wanted than any fit of single sections was.
- * Source: textbook, s = (1 − z⁻¹)/(1 + z⁻¹)/tan(ω0/2).
- */
-function bilinear({ numerator: [n0, n1, n2], denominator: [d0, d1, d2] }: AnalogSection, omega0: number): Section {
-  const k = 1 / Math.tan(omega0 / 2);
-  if (d2 === 0) {
-    const first = d0 + d1 * k;
-    return { b0: (n0 + n1 * k) / first, b1: (n0 - n1 * k) / first, b2: 0, a1: (d0 - d1 * k) / first, a2: 0 };
-  }
-  const a0 = d0 + d1 * k + d2 * k * k;
-  return {
-    b0: (n0 + n1 * k + n2 * k * k) / a0,
-    b1: (2 * (n0 - n2 * k * k)) / a0,
-    b2: (n0 - n1 * k + n2 * k * k) / a0,
-    a1: (2 * (d0 - d2 * k * k)) / a0,
-    a2: (d0 - d1 * k + d2 * k * k) / a0,
-  };
-}
+/** True for a section that keeps a pair of zeros on the unit circle. */
+const keepsZeroPair = (analog: AnalogSection, omega0: number, highestZero: number) => {
+  const [n0, n1, n2] = analog.numerator;
+  return n0 !== 0 && n1 === 0 && n2 !== 0 && zeroPlace(analog, omega0) < highestZero;
+};
 
 const isAllPass = ({ numerator: [n0, n1, n2], denominator: [d0, d1, d2] }: AnalogSection) =>
   n0 === d0 && n1 === -d1 && n2 === d2;
@@ -139,7 +129,8 @@ const FREE: NumeratorShape = [
 ];
 
 /** Which numerators keep the zeros that an analog section has at 0 Hz or on the axis. A first-order section gets a second pole to fit with. */
-function shapeOf({ numerator: [n0, n1, n2] }: AnalogSection, omega0: number): NumeratorShape {
+function shapeOf(analog: AnalogSection, omega0: number, highestZero: number): NumeratorShape {
+  const [n0, n1] = analog.numerator;
   if (n0 === 0 && n1 === 0) return [[1, -2, 1]];
   if (n0 === 0) {
     return [
@@ -147,15 +138,53 @@ function shapeOf({ numerator: [n0, n1, n2] }: AnalogSection, omega0: number): Nu
       [0, 1, -1],
     ];
   }
-  if (n1 === 0 && n2 !== 0) return [[1, -2 * Math.cos(omega0 * Math.sqrt(n0 / n2)), 1]];
+  if (keepsZeroPair(analog, omega0, highestZero)) return [[1, -2 * Math.cos(zeroPlace(analog, omega0)), 1]];
   return FREE;
 }
 
+const POINTS = 36;
+const PEAK_POINTS = 5;
+const LOWEST_HZ = 20;
+/** What lies deeper than this is not followed: nobody hears it, and a zero would draw the whole fit to itself. */
+const DEEPEST_DB = -45;
+/** A whole filter that is farther off than this gets a section more, or two, dB. */
+const WANTED_DB = 0.05;
+
+/** The levels that some analog sections want of their digital ones, where they can be heard: half of the points are even on the logarithmic axis, half on the linear one, and the surroundings of each peak have their own. */
+function aimOf(analog: readonly AnalogSection[], frequencyHz: number, rateHz: number): Aim {
+  const topHz = Math.min(AUDIBLE_TOP_HZ, rateHz * 0.48);
+  const bottomHz = Math.min(LOWEST_HZ, frequencyHz / 16);
+  const list = [0];
+  for (let i = 0; i < POINTS / 2; i++) {
+    const share = i / (POINTS / 2 - 1);
+    list.push(bottomHz * (topHz / bottomHz) ** share, bottomHz + (topHz - bottomHz) * share);
+  }
+  for (const { denominator } of analog) {
+    const [d0, d1, d2] = denominator;
+    if (d2 === 0) continue;
+    const peakHz = frequencyHz * Math.sqrt(d0 / d2);
+    const halfWidth = Math.min(1, d1 / Math.sqrt(d0 * d2));
+    for (let k = -PEAK_POINTS; k <= PEAK_POINTS; k++) {
+      const hz = peakHz * (1 + halfWidth) ** ((1.6 * k) / PEAK_POINTS);
+      if (hz < topHz) list.push(hz);
+    }
+  }
+  const omegas: number[] = [];
+  const levelsDb: number[] = [];
+  for (const hz of list) {
+    const levelDb = analogMagnitudeDb(analog, frequencyHz, hz);
+    if (levelDb < DEEPEST_DB) continue;
+    omegas.push((2 * Math.PI * hz) / rateHz);
+    levelsDb.push(levelDb);
+  }
+  return { omegas, levelsDb };
+}
+
 /** A section that is near: what the refinement begins with. */
-function firstMatch(analog: AnalogSection, frequencyHz: number, rateHz: number): Section {
+function firstMatch(analog: AnalogSection, frequencyHz: number, rateHz: number, highestZero: number): Section {
   const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
-  const [n0, n1, n2] = analog.numerator;
-  if (n0 !== 0 && n1 === 0 && n2 !== 0) {
+  const [n0, , n2] = analog.numerator;
+  if (keepsZeroPair(analog, omega0, highestZero)) {
     const [d0, , d2] = analog.denominator;
     return n0 === n2 && d0 === d2 ? matchNotch(analog, omega0) : matchZeroPair(analog, omega0);
   }
@@ -202,20 +231,48 @@ function firstMatch(analog: AnalogSection, frequencyHz: number, rateHz: number):
 }
 
 /**
- * The digital section of an analog one: matched first, then refined to an equal ripple.
+ * A digital section of an analog one that may still move: matched first, then refined to an equal ripple.
  * @param analog normalised to `frequencyHz`
  * @param frequencyHz the band's frequency, above 0 and below half of `rateHz`
  * @param rateHz sample rate
  */
-function matchSection(analog: AnalogSection, frequencyHz: number, rateHz: number): Section {
+function matchSection(analog: AnalogSection, frequencyHz: number, rateHz: number, highestZero: number): MovingSection {
   const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
-  if (isAllPass(analog)) {
-    // Poles in their matched places, zeros mirrored at the unit circle: the level is exactly 1 everywhere.
-    const [a1, a2] = matchedPoles(analog.denominator, omega0);
-    return { b0: a2, b1: a1, b2: 1, a1, a2 };
+  const start = {
+    section: firstMatch(analog, frequencyHz, rateHz, highestZero),
+    shape: shapeOf(analog, omega0, highestZero),
+    widestPole: 0.99999,
+  };
+  const [section] = refine([start], aimOf([analog], frequencyHz, rateHz), WANTED_DB / 3).sections;
+  return { ...start, section };
+}
+
+/** Sections that start as wires and may become whatever brings a filter nearer, with nothing in them that rings. */
+const CORRECTIONS = [
+  { b0: 1, b1: 0.5, b2: 0.06, a1: 0.5, a2: 0.06 },
+  { b0: 1, b1: 1.2, b2: 0.36, a1: 1.2, a2: 0.36 },
+].map((section): MovingSection => ({ section, shape: FREE, widestPole: 0.9 }));
+
+interface Matched {
+  sections: Section[];
+  errorDb: number;
+}
+
+/** Sections that are each near their own, brought nearer to what is wanted of them together where they are not near enough. */
+function matchTogether(matched: readonly MovingSection[], aim: Aim): Matched {
+  const sections = matched.map((moving) => moving.section);
+  let best = { sections, errorDb: errorDb(sections, aim) };
+  for (let corrections = 1; corrections <= CORRECTIONS.length && best.errorDb > WANTED_DB; corrections++) {
+    const together = refine([...matched, ...CORRECTIONS.slice(0, corrections)], aim, WANTED_DB / 2);
+    if (together.errorDb < best.errorDb) best = together;
   }
-  const start = firstMatch(analog, frequencyHz, rateHz);
-  return refineSection(start, analog, frequencyHz, rateHz, shapeOf(analog, omega0));
+  return best;
+}
+
+/** An all-pass with poles in their matched places and zeros mirrored at the unit circle: the level is exactly 1 everywhere. */
+function matchAllPass(analog: AnalogSection, omega0: number): Section {
+  const [a1, a2] = matchedPoles(analog.denominator, omega0);
+  return { b0: a2, b1: a1, b2: 1, a1, a2 };
 }
 
 /**
@@ -223,7 +280,15 @@ function matchSection(analog: AnalogSection, frequencyHz: number, rateHz: number
  * @param analog its sections, normalised to `frequencyHz`
  */
 export function matchSections(analog: readonly AnalogSection[], frequencyHz: number, rateHz: number): Section[] {
-  if (analog.some(hasZerosAbove))
-    return analog.map((section) => bilinear(section, (2 * Math.PI * frequencyHz) / rateHz));
-  return analog.map((section) => matchSection(section, frequencyHz, rateHz));
+  const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
+  if (analog.every(isAllPass)) return analog.map((section) => matchAllPass(section, omega0));
+  const aim = aimOf(analog, frequencyHz, rateHz);
+  let best: Matched | undefined;
+  for (const highestZero of HIGHEST_ZEROS) {
+    const matched = analog.map((section) => matchSection(section, frequencyHz, rateHz, highestZero));
+    const together = matchTogether(matched, aim);
+    if (!best || together.errorDb < best.errorDb) best = together;
+    if (best.errorDb <= WANTED_DB || !analog.some((section) => keepsZeroPair(section, omega0, highestZero))) break;
+  }
+  return best!.sections;
 }

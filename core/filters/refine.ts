@@ -1,121 +1,132 @@
-import { analogPower, type AnalogSection } from './analog';
 import type { Section } from './section';
 
 /**
- * Brings a digital section nearer to its analog prototype: an equal-ripple fit of the level in decibels, from a section that is near
- * already. Gauss and Newton's step on the logarithm of the squared magnitude, with weights that grow where the error is large.
+ * Brings a cascade of digital sections nearer to the level that is wanted of it: an equal-ripple fit in decibels, from sections that
+ * are near already. Gauss and Newton's step on the logarithm of the squared magnitude, with weights that grow where the error is large.
  * Sources: C. Lawson, 1961 (weights for the least greatest error); K. Levenberg, Quart. Appl. Math., 1944 (damping).
- *
- * `shape` says which numerators are allowed, one row per free number: so a zero at 0 Hz or on the unit circle stays where it is.
  */
+
+/** Which numerators are allowed, one row per free number: so a zero at 0 Hz or on the unit circle stays where it is. */
 export type NumeratorShape = readonly (readonly [number, number, number])[];
 
-const POINTS = 36;
-const PEAK_POINTS = 5;
-const LOWEST_HZ = 20;
+/** A section that may move: how its numerator may, and how near to the unit circle its poles may come. */
+export interface MovingSection {
+  section: Section;
+  shape: NumeratorShape;
+  widestPole: number;
+}
+
+/** What a fit aims at: levels at frequencies. */
+export interface Aim {
+  /** Radians per sample. */
+  omegas: readonly number[];
+  levelsDb: readonly number[];
+}
+
 const STEPS = 20;
 /** So many steps in a row may bring nothing. */
 const PATIENCE = 4;
-const AUDIBLE_TOP_HZ = 20000;
-/** Below this error there is nothing to gain, dB. */
-const GOOD_ENOUGH_DB = 0.004;
-/** What lies deeper than this is not followed: nobody hears it, and a zero would draw the whole fit to itself. */
-const DEEPEST_DB = -45;
-
-/** 0 Hz, the audible range (half of the points even on the logarithmic axis, half on the linear one), and a narrow peak's surroundings. */
-function fitFrequencies(analog: AnalogSection, frequencyHz: number, rateHz: number): number[] {
-  const topHz = Math.min(AUDIBLE_TOP_HZ, rateHz * 0.48);
-  const bottomHz = Math.min(LOWEST_HZ, frequencyHz / 16);
-  const list = [0];
-  for (let i = 0; i < POINTS / 2; i++) {
-    const share = i / (POINTS / 2 - 1);
-    list.push(bottomHz * (topHz / bottomHz) ** share, bottomHz + (topHz - bottomHz) * share);
-  }
-  const [d0, d1, d2] = analog.denominator;
-  if (d2 === 0) return list;
-  const peakHz = frequencyHz * Math.sqrt(d0 / d2);
-  const halfWidth = Math.min(1, d1 / Math.sqrt(d0 * d2));
-  for (let k = -PEAK_POINTS; k <= PEAK_POINTS; k++) {
-    const hz = peakHz * (1 + halfWidth) ** ((1.6 * k) / PEAK_POINTS);
-    if (hz < topHz) list.push(hz);
-  }
-  return list;
-}
-
-const MOST = POINTS + 2 * PEAK_POINTS + 4;
-const UNKNOWNS = 5;
 const PER_NEPER = 10 / Math.LN10;
 
-/**
- * The fit of one section: buffers that are used again for every section, so that a drag makes no garbage. Runs on one thread at a
- * time and never calls itself.
- */
+/** Buffers that are used again for every fit, so that a drag makes no garbage. Runs on one thread at a time and never calls itself. */
 class Fit {
   private count = 0;
-  private readonly cos = new Float64Array(MOST);
-  private readonly cos2 = new Float64Array(MOST);
-  private readonly levelsDb = new Float64Array(MOST);
-  private readonly errors = new Float64Array(MOST);
-  private readonly weights = new Float64Array(MOST);
-  private readonly slopes = new Float64Array(UNKNOWNS);
-  private readonly rows = Array.from({ length: UNKNOWNS }, () => new Float64Array(UNKNOWNS + 1));
-  private readonly change = new Float64Array(UNKNOWNS);
+  private size = 0;
+  private cos = new Float64Array(0);
+  private cos2 = new Float64Array(0);
+  private levelsDb = new Float64Array(0);
+  private errors = new Float64Array(0);
+  private weights = new Float64Array(0);
+  private slopes = new Float64Array(0);
+  private rows: Float64Array[] = [];
+  private change = new Float64Array(0);
 
-  begin(analog: AnalogSection, frequencyHz: number, rateHz: number): void {
-    this.count = 0;
-    for (const hz of fitFrequencies(analog, frequencyHz, rateHz)) {
-      const levelDb = 10 * Math.log10(analogPower(analog, hz / frequencyHz));
-      if (levelDb < DEEPEST_DB) continue;
-      const omega = (2 * Math.PI * hz) / rateHz;
-      this.cos[this.count] = Math.cos(omega);
-      this.cos2[this.count] = Math.cos(2 * omega);
-      this.levelsDb[this.count] = levelDb;
-      this.weights[this.count++] = 1;
+  begin({ omegas, levelsDb }: Aim, unknowns: number): void {
+    this.count = omegas.length;
+    this.size = unknowns;
+    if (this.cos.length < this.count) {
+      const points = 2 * this.count;
+      this.cos = new Float64Array(points);
+      this.cos2 = new Float64Array(points);
+      this.levelsDb = new Float64Array(points);
+      this.errors = new Float64Array(points);
+      this.weights = new Float64Array(points);
+    }
+    if (this.rows.length < unknowns) {
+      this.rows = Array.from({ length: unknowns }, () => new Float64Array(unknowns + 1));
+      this.slopes = new Float64Array(unknowns);
+      this.change = new Float64Array(unknowns);
+    }
+    for (let i = 0; i < this.count; i++) {
+      this.cos[i] = Math.cos(omegas[i]);
+      this.cos2[i] = 2 * this.cos[i] * this.cos[i] - 1;
+      this.levelsDb[i] = levelsDb[i];
+      this.weights[i] = 1;
     }
   }
 
   /** The greatest error, dB; the errors are kept for the next step. */
-  measure({ b0, b1, b2, a1, a2 }: Section): number {
-    const { cos, cos2, levelsDb, errors } = this;
-    // |c0 + c1 z⁻¹ + c2 z⁻²|² = c0² + c1² + c2² + 2·c1·(c0 + c2)·cos ω + 2·c0·c2·cos 2ω
-    const [u, u1, u2] = [b0 * b0 + b1 * b1 + b2 * b2, 2 * b1 * (b0 + b2), 2 * b0 * b2];
-    const [d, d1, d2] = [1 + a1 * a1 + a2 * a2, 2 * a1 * (1 + a2), 2 * a2];
+  measure(sections: readonly MovingSection[]): number {
+    const { cos, cos2, errors } = this;
+    errors.fill(1, 0, this.count);
+    for (const { section } of sections) {
+      const { b0, b1, b2, a1, a2 } = section;
+      // |c0 + c1 z⁻¹ + c2 z⁻²|² = c0² + c1² + c2² + 2·c1·(c0 + c2)·cos ω + 2·c0·c2·cos 2ω
+      const [u, u1, u2] = [b0 * b0 + b1 * b1 + b2 * b2, 2 * b1 * (b0 + b2), 2 * b0 * b2];
+      const [d, d1, d2] = [1 + a1 * a1 + a2 * a2, 2 * a1 * (1 + a2), 2 * a2];
+      for (let i = 0; i < this.count; i++) {
+        const up = Math.max(1e-30, u + u1 * cos[i] + u2 * cos2[i]);
+        errors[i] *= up / Math.max(1e-30, d + d1 * cos[i] + d2 * cos2[i]);
+      }
+    }
     let most = 0;
     for (let i = 0; i < this.count; i++) {
-      const up = Math.max(1e-30, u + u1 * cos[i] + u2 * cos2[i]);
-      const down = Math.max(1e-30, d + d1 * cos[i] + d2 * cos2[i]);
-      errors[i] = PER_NEPER * Math.log(up / down) - levelsDb[i];
+      errors[i] = PER_NEPER * Math.log(errors[i]) - this.levelsDb[i];
       most = Math.max(most, Math.abs(errors[i]));
     }
     return most;
   }
 
-  /** Gauss and Newton's step from a section whose errors have just been measured; false when there is none. */
-  step({ b0, b1, b2, a1, a2 }: Section, shape: NumeratorShape): boolean {
-    const { cos, cos2, errors, weights, slopes, rows } = this;
-    const size = shape.length + 2;
-    for (let r = 0; r < size; r++) rows[r].fill(0);
+  /** Gauss and Newton's step from sections whose errors have just been measured; false when there is none. */
+  step(sections: readonly MovingSection[]): boolean {
+    const { slopes, rows, size, weights, errors } = this;
+    for (let r = 0; r < size; r++) rows[r].fill(0, 0, size + 1);
     for (let i = 0; i < this.count; i++) {
-      const [u0, u1, u2] = [b0 + b1 * cos[i] + b2 * cos2[i], b1 + (b0 + b2) * cos[i], b2 + b1 * cos[i] + b0 * cos2[i]];
-      const [d0, d1, d2] = [1 + a1 * cos[i] + a2 * cos2[i], a1 + (1 + a2) * cos[i], a2 + a1 * cos[i] + cos2[i]];
-      const up = (2 * PER_NEPER) / Math.max(1e-30, b0 * u0 + b1 * u1 + b2 * u2);
-      const down = (-2 * PER_NEPER) / Math.max(1e-30, d0 + a1 * d1 + a2 * d2);
-      for (let k = 0; k < shape.length; k++) slopes[k] = up * (shape[k][0] * u0 + shape[k][1] * u1 + shape[k][2] * u2);
-      slopes[shape.length] = down * d1;
-      slopes[shape.length + 1] = down * d2;
+      this.writeSlopes(sections, i);
       for (let r = 0; r < size; r++) {
         const weighted = weights[i] * slopes[r];
-        for (let c = 0; c < size; c++) rows[r][c] += weighted * slopes[c];
-        rows[r][size] -= weighted * errors[i];
+        const row = rows[r];
+        for (let c = r; c < size; c++) row[c] += weighted * slopes[c];
+        row[size] -= weighted * errors[i];
       }
     }
-    for (let r = 0; r < size; r++) rows[r][r] *= 1 + 1e-6;
-    return this.solve(size);
+    for (let r = 0; r < size; r++) {
+      for (let c = 0; c < r; c++) rows[r][c] = rows[c][r];
+      rows[r][r] *= 1 + 1e-6;
+    }
+    return this.solve();
+  }
+
+  /** How the level at a point moves with each unknown. */
+  private writeSlopes(sections: readonly MovingSection[], i: number): void {
+    const { slopes } = this;
+    const [cos, cos2] = [this.cos[i], this.cos2[i]];
+    let at = 0;
+    for (const { section, shape } of sections) {
+      const { b0, b1, b2, a1, a2 } = section;
+      const [u0, u1, u2] = [b0 + b1 * cos + b2 * cos2, b1 + (b0 + b2) * cos, b2 + b1 * cos + b0 * cos2];
+      const [d0, d1, d2] = [1 + a1 * cos + a2 * cos2, a1 + (1 + a2) * cos, a2 + a1 * cos + cos2];
+      const up = (2 * PER_NEPER) / Math.max(1e-30, b0 * u0 + b1 * u1 + b2 * u2);
+      const down = (-2 * PER_NEPER) / Math.max(1e-30, d0 + a1 * d1 + a2 * d2);
+      for (const [s0, s1, s2] of shape) slopes[at++] = up * (s0 * u0 + s1 * u1 + s2 * u2);
+      slopes[at++] = down * d1;
+      slopes[at++] = down * d2;
+    }
   }
 
   /** Elimination with pivots; false when the system has no single answer. */
-  private solve(size: number): boolean {
-    const { rows, change } = this;
+  private solve(): boolean {
+    const { rows, change, size } = this;
     for (let column = 0; column < size; column++) {
       let pivot = column;
       for (let r = column + 1; r < size; r++) if (Math.abs(rows[r][column]) > Math.abs(rows[pivot][column])) pivot = r;
@@ -134,16 +145,20 @@ class Fit {
     return true;
   }
 
-  moved(section: Section, shape: NumeratorShape, scale: number): Section {
-    const next = { ...section };
-    shape.forEach(([s0, s1, s2], k) => {
-      next.b0 += s0 * this.change[k] * scale;
-      next.b1 += s1 * this.change[k] * scale;
-      next.b2 += s2 * this.change[k] * scale;
+  moved(sections: readonly MovingSection[], scale: number): MovingSection[] {
+    let at = 0;
+    return sections.map((moving) => {
+      const next = { ...moving.section };
+      for (const [s0, s1, s2] of moving.shape) {
+        const step = this.change[at++] * scale;
+        next.b0 += s0 * step;
+        next.b1 += s1 * step;
+        next.b2 += s2 * step;
+      }
+      next.a1 += this.change[at++] * scale;
+      next.a2 += this.change[at++] * scale;
+      return { ...moving, section: next };
     });
-    next.a1 += this.change[shape.length] * scale;
-    next.a2 += this.change[shape.length + 1] * scale;
-    return next;
   }
 
   /** Weights grow where the errors are large, until they are all alike. */
@@ -158,47 +173,56 @@ class Fit {
 }
 
 const fit = new Fit();
-const isSafe = ({ a1, a2 }: Section) => Math.abs(a2) < 0.99999 && Math.abs(a1) < 0.99999 * (1 + a2);
+const isSafe = ({ section: { a1, a2 }, widestPole }: MovingSection) =>
+  Math.abs(a2) < widestPole && Math.abs(a1) < widestPole * (1 + a2);
 
-/** The step, halved until the section is stable and not worse by far; null when it never is. */
-function nextSection(
-  current: Section,
-  shape: NumeratorShape,
-  bestError: number,
-): { section: Section; error: number } | null {
+interface Fitted {
+  sections: MovingSection[];
+  error: number;
+}
+
+/** The step, halved until all sections are stable and the whole is not worse by far; null when it never is. */
+function nextSections(current: readonly MovingSection[], bestError: number): Fitted | null {
   for (let scale = 1; scale > 0.05; scale /= 2) {
-    const section = fit.moved(current, shape, scale);
-    if (!isSafe(section)) continue;
-    const error = fit.measure(section);
-    if (error < 3 * bestError) return { section, error };
+    const sections = fit.moved(current, scale);
+    if (!sections.every(isSafe)) continue;
+    const error = fit.measure(sections);
+    if (error < 3 * bestError) return { sections, error };
   }
   return null;
 }
 
+/** The greatest error of sections, dB. */
+export function errorDb(sections: readonly Section[], aim: Aim): number {
+  fit.begin(aim, 0);
+  return fit.measure(sections.map((section) => ({ section, shape: [], widestPole: 1 })));
+}
+
 /**
  * @param start stable and near; it is what comes back when nothing better is found
- * @param shape which numerators are allowed
+ * @param goodEnoughDb error at which the fit ends
  */
-export function refineSection(
-  start: Section,
-  analog: AnalogSection,
-  frequencyHz: number,
-  rateHz: number,
-  shape: NumeratorShape,
-): Section {
-  fit.begin(analog, frequencyHz, rateHz);
+export function refine(
+  start: readonly MovingSection[],
+  aim: Aim,
+  goodEnoughDb: number,
+): { sections: Section[]; errorDb: number } {
+  fit.begin(
+    aim,
+    start.reduce((sum, { shape }) => sum + shape.length + 2, 0),
+  );
   let best = start;
   let bestError = fit.measure(start);
   let current = start;
   let sinceBetter = 0;
-  for (let step = 0; step < STEPS && bestError > GOOD_ENOUGH_DB && sinceBetter < PATIENCE; step++) {
-    if (!fit.step(current, shape)) break;
-    const next = nextSection(current, shape, bestError);
+  for (let step = 0; step < STEPS && bestError > goodEnoughDb && sinceBetter < PATIENCE; step++) {
+    if (!fit.step(current)) break;
+    const next = nextSections(current, bestError);
     if (!next) break;
-    current = next.section;
+    current = next.sections;
     sinceBetter = next.error < bestError * 0.98 ? 0 : sinceBetter + 1;
-    if (next.error < bestError) [best, bestError] = [next.section, next.error];
+    if (next.error < bestError) [best, bestError] = [next.sections, next.error];
     fit.reweigh();
   }
-  return best;
+  return { sections: best.map(({ section }) => section), errorDb: bestError };
 }
