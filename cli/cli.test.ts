@@ -115,6 +115,39 @@ test.each([
   expect(file.length - file.indexOf('data') - 8).toBe(30000 * 2 * bytes);
 });
 
+const writeSideEqualizer = () =>
+  writeFileSync(
+    at('side.json'),
+    JSON.stringify({
+      ...EQ,
+      bands: [
+        { type: 'bell', frequencyHz: 1000, gainDb: 6, channel: 'side' },
+        { type: 'bell', frequencyHz: 4000, gainDb: -6 },
+      ],
+    }),
+  );
+
+test('bands on one channel: each path by itself, and applied where they act', () => {
+  writeSideEqualizer();
+  const level = (channel: string, hz: number) =>
+    csv(orvid('response', 'side.json', '--rate', '48000', '--freqs', String(hz), '--channel', channel).out)[0][1];
+  expect(level('stereo', 1000)).toBeCloseTo(level('mid', 1000), 9);
+  expect(level('side', 1000) - level('mid', 1000)).toBeCloseTo(6, 2);
+  expect(level('side', 4000)).toBeLessThan(-5);
+  expect(orvid('sections', 'side.json', '--rate', '48000', '--channel', 'side').out.split('\n').length).toBe(
+    orvid('sections', 'side.json', '--rate', '48000').out.split('\n').length + 1,
+  );
+  // The same on both sides is all mid, the opposite all side.
+  const sine = Float64Array.from({ length: 24000 }, (_, n) => 0.25 * Math.sin((2 * Math.PI * 1000 * n) / 48000));
+  const peakOf = (right: Float64Array) => {
+    writeWavFile('both.wav', [sine, right]);
+    expect(orvid('apply', 'side.json', 'both.wav', 'both-out.wav').code).toBe(0);
+    return Math.max(...readFloats('both-out.wav').slice(24000));
+  };
+  const [mid, side] = [peakOf(sine), peakOf(sine.map((value) => -value))];
+  expect(20 * Math.log10(side / mid)).toBeCloseTo(6, 2);
+});
+
 test.each([
   [2, ['apply', 'a.orvid-eq.json'], 'missing required argument'],
   [2, ['response', 'a.orvid-eq.json'], '--rate'],
@@ -123,16 +156,14 @@ test.each([
   [2, ['dance'], 'unknown command'],
   [1, ['sections', 'none.json', '--rate', '48000'], 'none.json: the file cannot be read'],
   [1, ['response', 'a.orvid-eq.json', '--rate', '48000', '--freqs', '30000'], '30000 Hz lies above half'],
-  [1, ['sections', 'twin.json', '--rate', '48000'], 'bands of type "twin-shelf" are not available yet'],
+  [1, ['apply', 'side.json', 'mono.wav', 'x.wav'], 'bands[0].channel: “side” needs two channels, and mono.wav is mono'],
   [1, ['apply', 'a.orvid-eq.json', 'none.wav', 'x.wav'], 'none.wav: there is no such file'],
   [1, ['apply', 'a.orvid-eq.json', 'a.orvid-eq.json', 'x.wav'], 'it is not a WAV, FLAC, MP3'],
   [1, ['apply', 'a.orvid-eq.json', 'in.wav', 'nowhere/x.wav'], 'there is no such file or folder'],
   [1, ['render', 'no-such-song', 'x.wav'], 'no song “no-such-song”'],
 ] as const)('exit code %i, and it says why: %j', (code, args, message) => {
-  writeFileSync(
-    at('twin.json'),
-    JSON.stringify({ ...EQ, bands: [{ type: 'twin-shelf', frequencyHz: 1000, boostDb: 3 }] }),
-  );
+  writeSideEqualizer();
+  writeWavFile('mono.wav', [new Float64Array(100)]);
   const result = orvid(...args);
   expect(result).toMatchObject({ code, out: '' });
   expect(result.err).toContain(message);
@@ -141,7 +172,9 @@ test.each([
 
 test('what fails leaves the file that was there as it was, and nothing beside it', () => {
   writeFileSync(at('keep.wav'), 'precious');
-  expect(orvid('apply', 'twin.json', 'in.wav', 'keep.wav').code).toBe(1);
+  writeSideEqualizer();
+  writeWavFile('mono.wav', [new Float64Array(100)]);
+  expect(orvid('apply', 'side.json', 'mono.wav', 'keep.wav').code).toBe(1);
   expect(readFileSync(at('keep.wav'), 'utf8')).toBe('precious');
   expect(readdirSync(folder).filter((name) => name.startsWith('.keep'))).toEqual([]);
 });

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
-import { Cascade, toStateVariable } from '@/core/engine';
+import { canAct, Cascade, equalizerSections } from '@/core/engine';
 import {
   designEqualizer,
   groupDelayMs,
@@ -9,16 +9,16 @@ import {
   magnitudeDb,
   phaseDegrees,
   runningFrequencyHz,
-  type Section,
 } from '@/core/filters';
-import { parseEqualizerFile, type RenderFormat } from '@/core/formats';
+import { parseEqualizerFile, type FileEqualizer, type RenderFormat } from '@/core/formats';
+import type { BandChannel } from '@/core/song';
 import { withDecodedAudio } from '@/server/audio/decode';
 import { clippingRemark } from '@/server/render/naming';
 import { writeWav, type FloatBlock, type SoundBlock } from '@/server/render/write-wav';
 import { resolvePath, wholeOrNothing } from './output';
 
-/** The sections that an equalizer file runs at a rate; a frequency that had to be moved is reported. */
-async function sectionsOf(file: string, rateHz: number): Promise<Section[]> {
+/** An equalizer file, checked; a frequency that has to be moved at a rate is reported. */
+async function readEqualizer(file: string, rateHz: number): Promise<FileEqualizer> {
   const name = path.basename(file);
   let text: string;
   try {
@@ -35,14 +35,19 @@ async function sectionsOf(file: string, rateHz: number): Promise<Section[]> {
       );
     }
   });
-  return designEqualizer(equalizer, rateHz);
+  return equalizer;
 }
 
-export async function response(file: string, rateHz: number, frequenciesHz: ArrayLike<number>): Promise<void> {
+export async function response(
+  file: string,
+  rateHz: number,
+  frequenciesHz: ArrayLike<number>,
+  channel: BandChannel,
+): Promise<void> {
   const beyond = Array.from(frequenciesHz).find((hz) => hz > rateHz / 2);
   if (beyond !== undefined)
     throw new OrvidError('invalid-input', `--freqs: ${beyond} Hz lies above half of the rate, ${rateHz / 2} Hz.`);
-  const sections = await sectionsOf(file, rateHz);
+  const sections = designEqualizer(await readEqualizer(file, rateHz), rateHz, channel);
   const lines = Array.from(frequenciesHz, (hz) =>
     [
       hz,
@@ -57,18 +62,23 @@ export async function response(file: string, rateHz: number, frequenciesHz: Arra
 /** `count` frequencies from 20 Hz to 20 kHz, or to half the rate where that is lower. */
 export const pointsUpTo20k = (count: number, rateHz: number) => logSpacedHz(20, Math.min(20000, rateHz / 2), count);
 
-export async function sections(file: string, rateHz: number): Promise<void> {
-  const lines = (await sectionsOf(file, rateHz)).map(({ b0, b1, b2, a1, a2 }) => [b0, b1, b2, 1, a1, a2].join(','));
+export async function sections(file: string, rateHz: number, channel: BandChannel): Promise<void> {
+  const lines = designEqualizer(await readEqualizer(file, rateHz), rateHz, channel).map(({ b0, b1, b2, a1, a2 }) =>
+    [b0, b1, b2, 1, a1, a2].join(','),
+  );
   console.log(['b0,b1,b2,a0,a1,a2', ...lines].join('\n'));
 }
 
-/** A cascade that runs sections. */
-function cascadeOf(list: readonly Section[], rateHz: number): Cascade {
+/** A cascade that runs an equalizer. @throws OrvidError `invalid-input` for a band that acts on one of two channels that are not there */
+function cascadeOf(equalizer: FileEqualizer, rateHz: number, channels: 1 | 2, input: string): Cascade {
+  const idle = equalizer.bands.findIndex((band) => !canAct(band, channels));
+  if (idle >= 0)
+    throw new OrvidError(
+      'invalid-input',
+      `bands[${idle}].channel: “${equalizer.bands[idle].channel}” needs two channels, and ${input} is mono. Nothing was written.`,
+    );
   const cascade = new Cascade(rateHz);
-  cascade.setTarget(
-    list.map((section, i) => ({ key: String(i), channel: 'stereo' as const, ...toStateVariable(section) })),
-    true,
-  );
+  cascade.setTarget(equalizerSections(equalizer, rateHz, channels), true);
   return cascade;
 }
 
@@ -78,7 +88,7 @@ const asFloat64 = (samples: ArrayLike<number>) =>
 export async function apply(file: string, input: string, output: string, format: RenderFormat): Promise<void> {
   await readable(input, () =>
     withDecodedAudio(resolvePath(input), async (audio) => {
-      const cascade = cascadeOf(await sectionsOf(file, audio.rateHz), audio.rateHz);
+      const cascade = cascadeOf(await readEqualizer(file, audio.rateHz), audio.rateHz, audio.channels as 1 | 2, input);
       async function* blocks(): AsyncGenerator<SoundBlock> {
         for await (const block of audio.blocks) {
           const samples = block.map(asFloat64);
@@ -105,7 +115,7 @@ export async function apply(file: string, input: string, output: string, format:
 export async function impulse(file: string, output: string, rateHz: number, length: number): Promise<void> {
   const samples = [new Float64Array(length)];
   samples[0][0] = 1;
-  cascadeOf(await sectionsOf(file, rateHz), rateHz).process(samples[0], null, length);
+  cascadeOf(await readEqualizer(file, rateHz), rateHz, 1, 'an impulse').process(samples[0], null, length);
   await wholeOrNothing(resolvePath(output), (temporary) =>
     writeWav(temporary, { channels: 1, rateHz, format: '32f' }, [{ samples, frames: length }]),
   );

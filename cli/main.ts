@@ -1,7 +1,7 @@
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import { asOrvidError } from '@/core/errors';
 import { RENDER_FORMATS } from '@/core/formats';
-import { BAND_CHANNELS } from '@/core/song';
+import { BAND_CHANNELS, type BandChannel } from '@/core/song';
 import type { RenderOptions } from './render';
 
 /**
@@ -44,18 +44,26 @@ program
       .conflicts('freqs'),
   )
   .addOption(channel())
-  .action(async (eq: string, options: { rate: number; freqs?: number[]; points?: number }, command: Command) => {
-    if (!options.freqs && !options.points) command.error('error: give --freqs or --points');
-    const { pointsUpTo20k, response } = await equalizerCommands();
-    await response(eq, options.rate, options.freqs ?? pointsUpTo20k(options.points!, options.rate));
-  });
+  .action(
+    async (
+      eq: string,
+      options: { rate: number; freqs?: number[]; points?: number; channel: BandChannel },
+      command: Command,
+    ) => {
+      if (!options.freqs && !options.points) command.error('error: give --freqs or --points');
+      const { pointsUpTo20k, response } = await equalizerCommands();
+      await response(eq, options.rate, options.freqs ?? pointsUpTo20k(options.points!, options.rate), options.channel);
+    },
+  );
 
 program
   .command('sections <eq>')
   .description('the second-order sections that the engine runs, as CSV')
   .addOption(rate())
   .addOption(channel())
-  .action(async (eq: string, options: { rate: number }) => (await equalizerCommands()).sections(eq, options.rate));
+  .action(async (eq: string, options: { rate: number; channel: BandChannel }) =>
+    (await equalizerCommands()).sections(eq, options.rate, options.channel),
+  );
 
 program
   .command('apply <eq> <in> <out>')

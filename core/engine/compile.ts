@@ -1,5 +1,5 @@
-import { designEqualizer, whyUnavailable, type Section } from '../filters';
-import { MASTER_ID, type Bus, type Chain, type Song, type Track } from '../song';
+import { designBand, designEqualizer, type Section } from '../filters';
+import { MASTER_ID, type BandChannel, type BandSettings, type Bus, type Chain, type Song, type Track } from '../song';
 import type { KeyedSection } from './cascade';
 import { toStateVariable } from './state-variable';
 
@@ -47,46 +47,45 @@ export interface CompiledSong {
 
 export const fromDb = (db: number) => 10 ** (db / 20);
 
-/** Sections with a name each, so that the engine can ease one set into the next. */
-function keyed(sections: readonly Section[], key: string): KeyedSection[] {
-  return sections.map((section, i) => ({ key: `${key}/${i}`, channel: 'stereo', ...toStateVariable(section) }));
+/** Sections with a name each, so that the engine can ease one set into the next. What a section acts on is part of its name: a band that changes it moves out of the one and into the other. */
+function keyed(sections: readonly Section[], key: string, channel: BandChannel): KeyedSection[] {
+  return sections.map((section, i) => ({ key: `${key}/${channel}/${i}`, channel, ...toStateVariable(section) }));
 }
 
-/** All sections that a chain runs, in order: of every equalizer, every band that is on. What cannot run yet is passed over. */
-export function chainSections(chain: Chain, rateHz: number): Section[] {
-  return compileEqualizers(chain, rateHz).flatMap(({ parts }) => parts.flatMap((part) => part.sections));
+/** True when a band has something to act on in a signal of so many channels. */
+export const canAct = (band: Pick<BandSettings, 'channel'>, channels: 1 | 2) =>
+  channels === 2 || band.channel === 'stereo';
+
+/**
+ * The sections of an equalizer as the engine runs them.
+ * @param name comes before the names of all sections; a band without an id of its own goes by its place
+ */
+export function equalizerSections(
+  { bands, outputGainDb }: { bands: readonly (BandSettings & { id?: string })[]; outputGainDb: number },
+  rateHz: number,
+  channels: 1 | 2,
+  name = '',
+): KeyedSection[] {
+  return [
+    ...keyed(designEqualizer({ bands: [], outputGainDb }, rateHz), `${name}/output`, 'stereo'),
+    ...bands.flatMap((band, i) =>
+      canAct(band, channels) ? keyed(designBand(band, rateHz), `${name}/${band.id ?? i}`, band.channel) : [],
+    ),
+  ];
 }
 
-function compileEqualizers(chain: Chain, rateHz: number) {
-  return chain
-    .filter((equalizer) => equalizer.enabled)
-    .map((equalizer) => ({
-      parts: [
-        { key: `${equalizer.id}/output`, sections: outputSections(equalizer.outputGainDb, rateHz) },
-        ...equalizer.bands
-          .filter((band) => !whyUnavailable(band))
-          .map((band) => ({
-            key: `${equalizer.id}/${band.id}`,
-            sections: designEqualizer({ bands: [band], outputGainDb: 0 }, rateHz),
-          })),
-      ],
-    }));
-}
-
-const outputSections = (outputGainDb: number, rateHz: number) => designEqualizer({ bands: [], outputGainDb }, rateHz);
-
-const compiledChains = new WeakMap<Chain, { rateHz: number; compiled: CompiledChain }>();
+const compiledChains = new WeakMap<Chain, { rateHz: number; channels: 1 | 2; compiled: CompiledChain }>();
 
 /** A chain for the engine. Chains never change in place, so one that was compiled before is not compiled again. */
-export function compileChain(chain: Chain, rateHz: number): CompiledChain {
+function compileChain(chain: Chain, rateHz: number, channels: 1 | 2): CompiledChain {
   const known = compiledChains.get(chain);
-  if (known?.rateHz === rateHz) return known.compiled;
+  if (known?.rateHz === rateHz && known.channels === channels) return known.compiled;
   const compiled = {
-    sections: compileEqualizers(chain, rateHz).flatMap(({ parts }) =>
-      parts.flatMap((part) => keyed(part.sections, part.key)),
-    ),
+    sections: chain
+      .filter((equalizer) => equalizer.enabled)
+      .flatMap((equalizer) => equalizerSections(equalizer, rateHz, channels, equalizer.id)),
   };
-  compiledChains.set(chain, { rateHz, compiled });
+  compiledChains.set(chain, { rateHz, channels, compiled });
   return compiled;
 }
 
@@ -162,7 +161,7 @@ function compile(song: Song): CompiledSong {
       gain: fromDb(send.gainDb),
       beforeFader: send.tap === 'before-fader',
     })),
-    chain: compileChain(one.chain, song.rateHz),
+    chain: compileChain(one.chain, song.rateHz, channels),
   });
   return {
     rateHz: song.rateHz,
@@ -174,6 +173,6 @@ function compile(song: Song): CompiledSong {
     })),
     buses: buses.map((bus) => strip(bus, 2)),
     masterGain: fromDb(song.master.gainDb),
-    masterChain: compileChain(song.master.chain, song.rateHz),
+    masterChain: compileChain(song.master.chain, song.rateHz, 2),
   };
 }

@@ -1,5 +1,5 @@
 export { Cascade, type KeyedSection } from './cascade';
-export { chainSections, compileSong, fromDb, type CompiledSong, type CompiledTrack } from './compile';
+export { canAct, compileSong, equalizerSections, fromDb, type CompiledSong, type CompiledTrack } from './compile';
 export { Engine, type Listening, type Tap } from './engine';
 export { renderMix, type MixRange } from './render';
 export { type LoopFrames } from './player';

@@ -1,5 +1,4 @@
-import { OrvidError } from '../errors';
-import type { BandSettings, BandType, PassFamily } from '../song/band';
+import type { BandChannel, BandSettings, PassFamily } from '../song/band';
 import type { AnalogSection } from './analog';
 import { bell } from './bell';
 import { besselLowPass } from './bessel';
@@ -12,22 +11,10 @@ import { highPassOf } from './roots';
 import type { Section } from './section';
 import { highShelf, lowShelf } from './shelf';
 import { tilt } from './tilt';
+import { twinShelf } from './twin-shelf';
 
 /** A band runs no nearer to half the sample rate than this share of the rate. */
 export const HIGHEST_SHARE_OF_RATE = 0.495;
-
-/** The types of band that run today, in the order in which they are offered. */
-export const AVAILABLE_TYPES: readonly BandType[] = [
-  'bell',
-  'low-shelf',
-  'high-shelf',
-  'tilt',
-  'notch',
-  'band-pass',
-  'all-pass',
-  'high-pass',
-  'low-pass',
-];
 
 /** Orders of the families of pass filters. */
 export const ORDERS: Record<PassFamily, { min: number; max: number; step: 1 | 2 }> = {
@@ -44,16 +31,6 @@ export const ORDERS: Record<PassFamily, { min: number; max: number; step: 1 | 2 
 export function legalOrder(family: PassFamily, wanted: number): number {
   const { min, max, step } = ORDERS[family];
   return Math.min(max, Math.max(min, min + step * Math.round((wanted - min) / step)));
-}
-
-/**
- * Why a band cannot run yet, as a sentence; null when it can.
- * The equalizer file allows more than the filters of today; what is not there is refused, never approximated.
- */
-export function whyUnavailable(band: Pick<BandSettings, 'type' | 'channel'>): string | null {
-  if (!AVAILABLE_TYPES.includes(band.type)) return `bands of type "${band.type}" are not available yet`;
-  if (band.channel !== 'stereo') return `acting on "${band.channel}" alone is not available yet; use "stereo"`;
-  return null;
 }
 
 /** The analog low-pass of a family, with the band's order, ripple, stopband and Q as far as they mean something for it. */
@@ -77,13 +54,8 @@ function lowPassOf({ family, order, rippleDb, stopbandDb, q }: BandSettings): An
   }
 }
 
-/**
- * The analog prototype of a band, normalised to its frequency: what the digital response follows.
- * @throws OrvidError `not-available-yet` for what does not run yet
- */
+/** The analog prototype of a band, normalised to its frequency: what the digital response follows. */
 export function prototype(band: BandSettings): AnalogSection[] {
-  const refusal = whyUnavailable(band);
-  if (refusal) throw new OrvidError('not-available-yet', refusal);
   switch (band.type) {
     case 'bell':
       return bell(band.gainDb, band.q);
@@ -99,9 +71,11 @@ export function prototype(band: BandSettings): AnalogSection[] {
       return bandPass(band.q);
     case 'all-pass':
       return allPass(band.q);
+    case 'twin-shelf':
+      return twinShelf(band.boostDb, band.cutDb, band.end, band.frequencyHz);
     case 'high-pass':
       return highPassOf(lowPassOf(band));
-    default:
+    case 'low-pass':
       return lowPassOf(band);
   }
 }
@@ -116,7 +90,6 @@ const designed = new WeakMap<BandSettings, { rateHz: number; sections: Section[]
 /**
  * The digital sections of one band at a sample rate; none when it is off. Bands never change in place, so one that was designed
  * before is not designed again.
- * @throws OrvidError `not-available-yet`
  */
 export function designBand(band: BandSettings, rateHz: number): Section[] {
   if (!band.enabled) return [];
@@ -139,13 +112,16 @@ export function gainSection(gainDb: number): Section {
   return { b0: 10 ** (gainDb / 20), b1: 0, b2: 0, a1: 0, a2: 0 };
 }
 
+/** True when a band acts on a signal that lies on a channel alone; on `stereo`, when it acts on everything. */
+export const actsOnPath = (band: Pick<BandSettings, 'channel'>, path: BandChannel) =>
+  band.channel === 'stereo' || band.channel === path;
+
 /**
- * All sections of an equalizer in the order in which they run. The output gain is part of the first of them,
- * or a section of its own when there is no other.
- * @throws OrvidError `not-available-yet`
+ * The sections that a signal on a channel passes, in the order in which they run; on `stereo`, those of the bands that act on
+ * everything. The output gain is part of the first of them, or a section of its own when there is no other.
  */
-export function designEqualizer(equalizer: EqualizerSettings, rateHz: number): Section[] {
-  const sections = equalizer.bands.flatMap((band) => designBand(band, rateHz));
+export function designEqualizer(equalizer: EqualizerSettings, rateHz: number, path: BandChannel = 'stereo'): Section[] {
+  const sections = equalizer.bands.filter((band) => actsOnPath(band, path)).flatMap((band) => designBand(band, rateHz));
   const gain = 10 ** (equalizer.outputGainDb / 20);
   if (gain === 1) return sections;
   if (sections.length === 0) return [gainSection(equalizer.outputGainDb)];

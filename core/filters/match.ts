@@ -39,12 +39,15 @@ function polynomialOf([p0, p1, p2]: Powers): [number, number, number] {
   return [c0, (root0 - root1) / 2, c0 === 0 ? 0 : -p2 / (4 * c0)];
 }
 
+/** Poles of filters that would ring for hours are moved in so far that rounding cannot make them unstable. */
+const WIDEST_RADIUS = 1 - 1e-9;
+
 /** Denominator 1 + a1 z⁻¹ + a2 z⁻² with the poles z = e^(sω0) of d0 + d1·s + d2·s². */
 function matchedPoles([d0, d1, d2]: AnalogSection['denominator'], omega0: number): [number, number] {
   if (d2 === 0) return [-Math.exp((-d0 / d1) * omega0), 0];
   const real = -d1 / (2 * d2);
   const discriminant = real * real - d0 / d2;
-  const radius = Math.exp(real * omega0);
+  const radius = Math.min(WIDEST_RADIUS, Math.exp(real * omega0));
   if (discriminant < 0) return [-2 * radius * Math.cos(Math.sqrt(-discriminant) * omega0), radius * radius];
   const spread = Math.sqrt(discriminant) * omega0;
   // The slow real pole is computed on its own, so that it keeps its place when the two lie far apart.

@@ -1,9 +1,9 @@
 import fc from 'fast-check';
-import { BAND_DEFAULTS, newBandSettings, PASS_FAMILIES, type BandSettings } from '../song';
+import { BAND_DEFAULTS, BAND_TYPES, newBandSettings, PASS_FAMILIES, type BandSettings } from '../song';
 import { analogMagnitudeDb } from './analog';
-import { AVAILABLE_TYPES, designBand, designEqualizer, prototype, runningFrequencyHz } from './design';
+import { designBand, designEqualizer, prototype, runningFrequencyHz } from './design';
 import fixtures from './fixtures/responses.json';
-import { groupDelayMs, logSpacedHz, magnitudeDb, phaseDegrees } from './response';
+import { groupDelayMs, logSpacedHz, magnitudeDb, phaseDegrees, phasesDegrees } from './response';
 import { isStable } from './section';
 
 const cases = fixtures.cases.map(({ band, magnitudesDb }) => ({
@@ -136,7 +136,7 @@ describe('what the names promise', () => {
 
 test('every legal band is stable and finite at every rate (seed 7)', () => {
   const band = fc.record({
-    type: fc.constantFrom(...AVAILABLE_TYPES),
+    type: fc.constantFrom(...BAND_TYPES),
     frequencyHz: fc.double({ min: 10, max: 30000, noNaN: true }),
     gainDb: fc.double({ min: -36, max: 36, noNaN: true }),
     q: fc.double({ min: 0.1, max: 100, noNaN: true }),
@@ -154,6 +154,39 @@ test('every legal band is stable and finite at every rate (seed 7)', () => {
     }),
     { seed: 7, numRuns: 3000 },
   );
+});
+
+test('a phase goes on without jumps, or stays within half a turn, and both are the same angle', () => {
+  const sections = designBand({ ...newBandSettings('low-pass', 300), order: 8 }, 48000);
+  const frequenciesHz = logSpacedHz(20, 20000, 900);
+  const plain = phasesDegrees(sections, frequenciesHz, 48000, false);
+  const wrapped = phasesDegrees(sections, frequenciesHz, 48000, true);
+  // Eight poles turn the phase by four quarters up to the corner, and on beyond it.
+  expect(plain[frequenciesHz.findIndex((hz) => hz > 300)]).toBeLessThan(-355);
+  expect(Math.min(...plain)).toBeLessThan(-540);
+  for (let i = 1; i < 900; i++) expect(Math.abs(plain[i] - plain[i - 1])).toBeLessThan(30);
+  expect(Math.max(...wrapped)).toBeLessThanOrEqual(180);
+  expect(Math.min(...wrapped)).toBeGreaterThan(-180);
+  plain.forEach((degrees, i) =>
+    expect(Math.abs(Math.cos(((degrees - wrapped[i]) * Math.PI) / 180) - 1)).toBeLessThan(1e-9),
+  );
+});
+
+// The definition's own figures: boost and cut of 8 dB at 60 Hz.
+test('a twin shelf keeps its boost and leaves a dip beyond it; turned over at the other end', () => {
+  const band = { ...newBandSettings('twin-shelf', 60), boostDb: 8, cutDb: 8 };
+  const at = (hz: number) => magnitudeDb(designBand(band, 48000), hz, 48000);
+  expect(at(15)).toBeGreaterThan(3);
+  const between = Math.min(...Array.from(logSpacedHz(60, 600, 200), at));
+  expect(between).toBeLessThan(-1);
+  expect(Math.abs(at(5000))).toBeLessThan(0.05);
+  const alone = (changes: Partial<BandSettings>) => designBand({ ...band, ...changes }, 48000);
+  expect(magnitudeDb(alone({ cutDb: 0 }), 60, 48000)).toBeCloseTo(4, 1);
+  expect(magnitudeDb(alone({ boostDb: 0 }), 10, 48000)).toBeCloseTo(-8, 1);
+  expect(alone({ boostDb: 0, cutDb: 0 })).toEqual([]);
+  const high = { ...newBandSettings('twin-shelf', 8000), boostDb: 8, cutDb: 8, end: 'high' as const };
+  const mirrored = analogMagnitudeDb(prototype(high), 8000, 8000 * 4);
+  expect(mirrored).toBeCloseTo(analogMagnitudeDb(prototype({ ...high, end: 'low', frequencyHz: 200 }), 200, 50), 9);
 });
 
 test('phase and group delay agree: the delay is the slope of the phase', () => {

@@ -48,6 +48,27 @@ export function phaseDegrees(sections: readonly Section[], frequencyHz: number, 
 }
 
 /**
+ * Phase of a cascade at rising frequencies.
+ * @param wrapped true for values within (−180, 180]; false for a phase that goes on without jumps of a turn, from the sum of the
+ * sections' own angles at the lowest frequency on
+ * @returns degrees, one value per frequency
+ */
+export function phasesDegrees(
+  sections: readonly Section[],
+  frequenciesHz: ArrayLike<number>,
+  rateHz: number,
+  wrapped: boolean,
+): Float64Array {
+  const within = (degrees: number) => degrees - 360 * Math.ceil((degrees - 180) / 360);
+  let last: number | undefined;
+  return Float64Array.from(frequenciesHz, (hz) => {
+    const degrees = phaseDegrees(sections, hz, rateHz);
+    if (wrapped) return within(degrees);
+    return (last = last === undefined ? degrees : last + within(degrees - last));
+  });
+}
+
+/**
  * Group delay of a cascade, −dφ/dω, by the derivative of each polynomial:
  * `Re(Σ k·c_k·z⁻ᵏ / Σ c_k·z⁻ᵏ)`, numerator minus denominator. Source: J. O. Smith, Introduction to Digital Filters.
  * @returns milliseconds; the term of a polynomial that vanishes at this frequency is taken as 0

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { OrvidError } from '../errors';
-import { qFromBandwidth, whyUnavailable, type EqualizerSettings } from '../filters';
+import { qFromBandwidth, type EqualizerSettings } from '../filters';
 import { BAND_DEFAULTS, bandFields, GAIN_RANGE_DB, hasGain, Q_RANGE, type BandSettings } from '../song/band';
 
 /** Which fields say anything, by type; a field that means nothing for its band is an error, not a silent ornament. */
@@ -105,8 +105,6 @@ export function parseEqualizerFile(text: string, fileName: string): FileEqualize
         ? {}
         : { q: Math.min(Q_RANGE.max, Math.max(Q_RANGE.min, qFromBandwidth(bandwidthOct))) };
     const band: BandSettings = { ...BAND_DEFAULTS, ...given, ...width };
-    const reason = whyUnavailable(band);
-    if (reason) throw unavailable(fileName, `bands[${i}]`, reason);
     const { limits } = band;
     if (limits && (band.frequencyHz < limits.minHz || band.frequencyHz > limits.maxHz)) {
       throw refuse(fileName, `bands[${i}].frequencyHz`, `${band.frequencyHz} lies outside the band's own limits`);

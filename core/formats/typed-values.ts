@@ -83,6 +83,7 @@ const TYPE_WORDS: Record<string, BandType> = {
   tilt: 'tilt',
   'band pass': 'band-pass',
   'all pass': 'all-pass',
+  'twin shelf': 'twin-shelf',
 };
 
 /** A band as a phrase. */
@@ -182,6 +183,7 @@ export function writeLength(seconds: number): string {
 export function bandSummary(band: BandSettings): string {
   const figures = [writeFrequency(band.frequencyHz)];
   if (hasGain(band.type)) figures.push(writeGain(band.gainDb));
+  if (band.type === 'twin-shelf') figures.push(writeGain(band.boostDb), writeGain(-band.cutDb));
   if (isPassFilter(band.type)) figures.push(writeSlope(band.order));
   else if (hasQ(band.type)) figures.push(writeWidth(band.q));
   return figures.join(', ');

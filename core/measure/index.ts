@@ -1,5 +1,6 @@
 export * from './analysis';
 export * from './bands';
+export * from './chain-response';
 export * from './levels';
 export * from './live-spectrum';
 export * from './matched-gain';

@@ -29,9 +29,13 @@ export type BandChannel = (typeof BAND_CHANNELS)[number];
 
 export const FREQUENCY_RANGE_HZ = { min: 10, max: 30000 } as const;
 export const GAIN_RANGE_DB = { min: -36, max: 36 } as const;
+/** Boost and cut of a twin shelf, each a size. */
+export const TWIN_RANGE_DB = { min: 0, max: 18 } as const;
 export const Q_RANGE = { min: 0.1, max: 100 } as const;
 
 const frequencyHz = z.number().min(FREQUENCY_RANGE_HZ.min).max(FREQUENCY_RANGE_HZ.max);
+
+const twinDb = z.number().min(TWIN_RANGE_DB.min).max(TWIN_RANGE_DB.max);
 
 /** The fields that make the sound of a band; the equalizer file and the song share them. */
 export const bandFields = {
@@ -43,8 +47,8 @@ export const bandFields = {
   order: z.int().min(1).max(16),
   rippleDb: z.number().min(0.01).max(12),
   stopbandDb: z.number().min(10).max(120),
-  boostDb: z.number().min(0).max(18),
-  cutDb: z.number().min(0).max(18),
+  boostDb: twinDb,
+  cutDb: twinDb,
   end: z.enum(['low', 'high']),
   channel: z.enum(BAND_CHANNELS),
   enabled: z.boolean(),
@@ -78,10 +82,14 @@ export const BAND_DEFAULTS: Omit<BandSettings, 'type' | 'frequencyHz'> = {
   note: '',
 };
 
+/** About the middle of what is heard, on a logarithmic axis, Hz. */
+const MIDDLE_HZ = 700;
+
 /** The settings that a new band of a type starts with: a bell about an octave and a half wide, a notch narrow. */
 export function newBandSettings(type: BandType, atHz: number): BandSettings {
   const q = { bell: 1, notch: 8 }[type as string] ?? BAND_DEFAULTS.q;
-  return { ...BAND_DEFAULTS, type, frequencyHz: atHz, q };
+  const end = atHz > MIDDLE_HZ ? 'high' : 'low';
+  return { ...BAND_DEFAULTS, type, frequencyHz: atHz, q, ...(type === 'twin-shelf' && { end }) };
 }
 
 export const isPassFilter = (type: BandType) => type === 'high-pass' || type === 'low-pass';

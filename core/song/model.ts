@@ -171,6 +171,9 @@ export function findStrip(song: Song, stripId: string): Strip | undefined {
   return song.tracks.find((track) => track.id === stripId) ?? song.buses.find((bus) => bus.id === stripId);
 }
 
+/** How many channels a strip's chain works on: buses and the master have two. */
+export const stripChannels = (strip: Strip): 1 | 2 => ('channels' in strip ? strip.channels : 2);
+
 /** The first equalizer of a strip's chain: the one the bench shows. */
 export function firstEqualizer(strip: { chain: Chain }): Equalizer | undefined {
   return strip.chain.find((processor) => processor.kind === 'equalizer');

@@ -21,14 +21,27 @@ import {
   hasQ,
   isPassFilter,
   newBandSettings,
+  stripChannels,
+  TWIN_RANGE_DB,
   type Band,
+  type BandChannel,
   type BandType,
   type PassFamily,
+  type Strip,
 } from '@/core/song';
 import { runCommand } from '../commands';
 import { Button, Choice, CommittedText, FigureRow, TextButton, TextValue } from '../controls';
 import { stepDb, stepHz, stepOrder, stepQ } from '../gestures';
-import { cornerMeaning, FAMILY_NAMES, hasRipple, hasStopband, slopeExample, TYPE_NAMES } from '../signs';
+import {
+  CHANNEL_NAMES,
+  cornerMeaning,
+  FAMILY_NAMES,
+  hasRipple,
+  hasStopband,
+  MONO_REASON,
+  slopeExample,
+  TYPE_NAMES,
+} from '../signs';
 import {
   changeBand,
   changeBandByKey,
@@ -57,10 +70,11 @@ export function BandFigures() {
       </Side>
     );
   }
-  return <Figures key={band.id} stripId={strip.id} band={band} />;
+  return <Figures key={band.id} strip={strip} band={band} />;
 }
 
-function Figures({ stripId, band }: { stripId: string; band: Band }) {
+function Figures({ strip, band }: { strip: Strip; band: Band }) {
+  const stripId = strip.id;
   const noteId = useId();
   const change = (label: string) => (changes: BandChanges) => changeBand(stripId, band.id, changes, label);
   const byKey = (changes: BandChanges) => changeBandByKey(stripId, band.id, changes, `Change band ${band.letter}`);
@@ -95,6 +109,24 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
             onStep={(direction, size) => byKey({ gainDb: stepDb(band.gainDb, direction, size, GAIN_RANGE_DB) })}
           />
         </FigureRow>
+      )}
+      {band.type === 'twin-shelf' && (
+        <>
+          {(['boostDb', 'cutDb'] as const).map((field) => (
+            <FigureRow key={field}>
+              <span>{field === 'boostDb' ? 'Boost' : 'Cut'}</span>
+              <TextValue
+                label={field === 'boostDb' ? 'Boost' : 'Cut'}
+                shown={`${writeNumber(band[field])} dB`}
+                parse={(text) => parseGain(text.replace(/^[+−-]/, ''), TWIN_RANGE_DB)}
+                example="4 dB, 0 to 18"
+                onCommit={(db) => change(field === 'boostDb' ? 'Boost' : 'Cut')({ [field]: db })}
+                onStep={(direction, size) => byKey({ [field]: stepDb(band[field], direction, size, TWIN_RANGE_DB) })}
+              />
+            </FigureRow>
+          ))}
+          <EndChoice end={band.end} />
+        </>
       )}
       {hasQ(band.type) && (
         <FigureRow>
@@ -170,6 +202,7 @@ function Figures({ stripId, band }: { stripId: string; band: Band }) {
           />
         </FigureRow>
       )}
+      <ChannelChoice isMono={stripChannels(strip) === 1} channel={band.channel} />
       <FigureRow>
         <label htmlFor={noteId}>Why</label>
         <Why
@@ -242,6 +275,45 @@ const FamilyChoice = memo(function FamilyChoice() {
   );
 });
 
+const ENDS: readonly { id: Band['end']; name: string }[] = [
+  { id: 'low', name: 'Lows' },
+  { id: 'high', name: 'Highs' },
+];
+
+/** Which end of the spectrum a twin shelf is for. */
+const EndChoice = memo(function EndChoice({ end }: { end: Band['end'] }) {
+  const choose = (next: Band['end']) => {
+    const { strip, band } = chosenBand();
+    if (band) changeBand(strip.id, band.id, { end: next }, 'Change the end');
+  };
+  return (
+    <FigureRow>
+      <span>End</span>
+      <Choice label="End" value={end} options={ENDS} width={96} onChange={choose} />
+    </FigureRow>
+  );
+});
+
+/** What a band acts on; a mono track has nothing to choose. */
+const ChannelChoice = memo(function ChannelChoice({ isMono, channel }: { isMono: boolean; channel: BandChannel }) {
+  const choose = (next: BandChannel) => {
+    const { strip, band } = chosenBand();
+    if (band) changeBand(strip.id, band.id, { channel: next }, 'Change what a band acts on');
+  };
+  return (
+    <FigureRow>
+      <span>Acts on</span>
+      {isMono ? (
+        <em title={MONO_REASON} data-hint={MONO_REASON}>
+          {channel === 'stereo' ? 'all of a mono track' : `nothing: ${channel} of a mono track`}
+        </em>
+      ) : (
+        <Choice label="Acts on" value={channel} options={CHANNEL_NAMES} width={160} onChange={choose} />
+      )}
+    </FigureRow>
+  );
+});
+
 /** What changes with the kind: what the new kind has no use for stays, a width that would not suit it starts anew. */
 function asType(band: Band, type: BandType): BandChanges {
   const keepsWidth = hasQ(band.type) && hasQ(type) && band.type !== 'notch' && type !== 'notch';
@@ -253,8 +325,10 @@ const Side = styled.section`
   min-height: 0;
   padding: 8px 16px;
   overflow-y: auto;
-  > p {
+  > p,
+  em {
     color: var(--soft);
+    font-style: normal;
   }
 `;
 const Head = styled.header`

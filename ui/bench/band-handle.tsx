@@ -6,11 +6,11 @@ import { bandSummary, writeFrequency } from '@/core/formats';
 import { hasGain, hasQ, isPassFilter, type Band } from '@/core/song';
 import type { FrequencyScale } from '../axis';
 import { arrowDirection, dragEdit, stepSize } from '../gestures';
-import { typeName } from '../signs';
+import { channelLetter, typeName } from '../signs';
 import { changeBandByKey, removeBand, setBand, currentSong, useSelection, type BandChanges } from '../song';
 import { BandSign, capHeight, edgeHeight } from './band-sign';
 import type { BenchScale } from './bench-scale';
-import { dragArm, dragCap, dragEdge, stepCap, stepEdge, stepWidth } from './handle-edits';
+import { dragArm, dragCap, dragEdge, dragTwinArm, stepCap, stepEdge, stepTwinArm, stepWidth } from './handle-edits';
 import { HandlePart } from './handle-part';
 
 interface BandHandleProps {
@@ -19,13 +19,24 @@ interface BandHandleProps {
   axis: FrequencyScale;
   scale: BenchScale;
   isChosen: boolean;
+  /** True for a band of another path than the one that is worked on. */
+  isBeside: boolean;
 }
 
 const ARM_PIXELS = 58;
 const CAP = { width: 15, height: 13 };
 /** The handle of one band: a T-bar, an arm, a post or a pin. Its shape tells the kind and shows the band's extent. */
-export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale, isChosen }: BandHandleProps) {
-  const name = `Band ${band.letter}, ${typeName(band.type)}`;
+export const BandHandle = memo(function BandHandle({
+  stripId,
+  band,
+  axis,
+  scale,
+  isChosen,
+  isBeside,
+}: BandHandleProps) {
+  const name = [`Band ${band.letter}`, typeName(band.type), ...(band.channel === 'stereo' ? [] : [band.channel])].join(
+    ', ',
+  );
   const drag = (label: string, changes: (dx: number, dy: number) => BandChanges) => (event: React.PointerEvent) => {
     useSelection.getState().chooseBand(band.id);
     dragEdit(event, label, ({ dx, dy }) => setBand(currentSong(), stripId, band.id, changes(dx, dy)));
@@ -66,6 +77,7 @@ export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale,
     <Handle
       $chosen={isChosen}
       $off={!band.enabled}
+      $beside={isBeside}
       data-testid={`band-${band.letter}`}
       onWheel={(event) => {
         if (!event.ctrlKey) press(stepWidth(band, event.deltaY < 0 ? 1 : -1, stepSize(event)));
@@ -89,6 +101,30 @@ export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale,
               x={band.type === 'notch' ? x + edge * Math.max(5, Math.abs(edgeX(edge) - x)) : edgeX(edge)}
               y={edgeY}
               edge={edge}
+            />
+          </HandlePart>
+        ))}
+      {band.type === 'twin-shelf' &&
+        (['boostDb', 'cutDb'] as const).map((field) => (
+          <HandlePart
+            key={field}
+            label={`${name}, ${field === 'boostDb' ? 'boost' : 'cut'}`}
+            valueHz={band.frequencyHz}
+            valueText={bandSummary(band)}
+            hint={`${field === 'boostDb' ? 'Boost' : 'Cut'} of band ${band.letter}: drag it or press ↑ ↓`}
+            cursor="ns-resize"
+            onFocus={choose}
+            onDown={drag('Change the gain', (_, dy) => dragTwinArm(band, field, dy, scale))}
+            onKey={(event) => {
+              const arrow = arrowDirection(event);
+              if (arrow?.axis !== 'y') return commonKey(event);
+              return press(stepTwinArm(band, field, arrow.direction, stepSize(event)));
+            }}
+          >
+            <Arm
+              x={x}
+              y={scale.y(field === 'boostDb' ? band.boostDb : -band.cutDb)}
+              side={(band.end === 'low') === (field === 'boostDb') ? -1 : 1}
             />
           </HandlePart>
         ))}
@@ -137,6 +173,11 @@ export const BandHandle = memo(function BandHandle({ stripId, band, axis, scale,
         <text x={x} y={capY + 4}>
           {band.letter}
         </text>
+        {band.channel !== 'stereo' && (
+          <text className="channel" x={x + 11} y={capY + 4}>
+            {channelLetter(band.channel)}
+          </text>
+        )}
       </HandlePart>
     </Handle>
   );
@@ -171,7 +212,7 @@ function Arm({ x, y, side }: { x: number; y: number; side: -1 | 1 }) {
   );
 }
 
-const Handle = styled.g<{ $chosen: boolean; $off: boolean }>`
+const Handle = styled.g<{ $chosen: boolean; $off: boolean; $beside: boolean }>`
   color: ${({ $chosen }) => ($chosen ? 'var(--accent)' : 'var(--ink)')};
   line,
   ellipse,
@@ -196,4 +237,9 @@ const Handle = styled.g<{ $chosen: boolean; $off: boolean }>`
   }
   ${({ $chosen, $off }) => $chosen && !$off && '.cap { fill: var(--accent); } text { fill: var(--on-accent); }'}
   ${({ $off }) => $off && 'opacity: 0.55; line, .cap { stroke-dasharray: 2 2; }'}
+  ${({ $beside, $chosen }) => $beside && !$chosen && 'opacity: 0.4;'}
+  .channel {
+    font-size: 10px;
+    text-anchor: start;
+  }
 `;

@@ -2,12 +2,12 @@
 import { memo } from 'react';
 import { MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
-import { parseGain, writeFrequency, writeGain, writeSlope } from '@/core/formats';
+import { parseGain, writeFrequency, writeGain, writeNumber, writeSlope } from '@/core/formats';
 import { firstEqualizer, GAIN_RANGE_DB, hasGain, isPassFilter, type Band, type BandType } from '@/core/song';
 import { runCommand } from '../commands';
 import { Menu, MenuItem, MenuPanel, TextButton, TextValue } from '../controls';
 import { stepDb } from '../gestures';
-import { typeName, TYPE_NAMES } from '../signs';
+import { channelLetter, typeName, TYPE_NAMES } from '../signs';
 import { addBand, stripName, useChosenStrip, useSelection, useSongStore } from '../song';
 import { SERIF } from '../theme';
 
@@ -17,6 +17,7 @@ const START_HZ: Partial<Record<BandType, number>> = {
   'high-shelf': 8000,
   'high-pass': 80,
   'low-pass': 12000,
+  'twin-shelf': 60,
 };
 
 /** The chosen track's bands as a list. */
@@ -48,7 +49,10 @@ export function BandList() {
               onClick={() => chooseBand(band.id)}
               data-hint="[ and ] choose the band before and after"
             >
-              <b>{band.letter}</b>
+              <b>
+                {band.letter}
+                {band.channel !== 'stereo' && <small>{channelLetter(band.channel)}</small>}
+              </b>
               <span>{typeName(band.type)}</span>
               <span>{writeFrequency(band.frequencyHz)}</span>
               <i>{strength(band)}</i>
@@ -118,6 +122,7 @@ const AddMenu = memo(function AddMenu() {
 
 function strength(band: Band): string {
   if (isPassFilter(band.type)) return writeSlope(band.order);
+  if (band.type === 'twin-shelf') return `+${writeNumber(band.boostDb, 0)} ${writeNumber(-band.cutDb, 0)} dB`;
   return hasGain(band.type) ? writeGain(band.gainDb) : '';
 }
 
@@ -155,10 +160,10 @@ const Rows = styled.ul`
 `;
 const Row = styled.button<{ $off: boolean }>`
   display: grid;
-  grid-template-columns: 13px minmax(0, 1fr) auto auto;
+  grid-template-columns: 19px minmax(0, 1fr) auto auto;
   gap: 4px;
   width: 100%;
-  padding: 3px 6px 3px 11px;
+  padding: 3px 6px 3px 9px;
   border: 1px solid transparent;
   border-radius: 3px;
   background: none;
@@ -171,6 +176,14 @@ const Row = styled.button<{ $off: boolean }>`
     font-size: 12px;
     font-weight: 600;
     line-height: 18px;
+  }
+  small {
+    margin-left: 2px;
+    font-size: 10px;
+  }
+  span:first-of-type {
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   span:nth-of-type(2) {
     text-align: right;

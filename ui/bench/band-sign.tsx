@@ -14,6 +14,7 @@ const BEAM_PIXELS = 58;
 export function capHeight(band: Band, scale: BenchScale): number {
   if (isPassFilter(band.type)) return scale.height - 11;
   if (band.type === 'notch' || band.type === 'band-pass' || band.type === 'all-pass') return scale.y(0) - PIN.above;
+  if (band.type === 'twin-shelf') return Math.max(9, scale.y(band.boostDb) - 12);
   if (band.type === 'tilt') return scale.y(0) - 18 - Math.abs(scale.y(0) - scale.y(band.gainDb / 2));
   const y = scale.y(band.gainDb) + (band.gainDb < 0 ? 10 : -10);
   return Math.min(scale.height - 9, Math.max(9, y));
@@ -43,6 +44,8 @@ export function BandSign({ band, axis, scale }: { band: Band; axis: FrequencySca
     case 'low-shelf':
     case 'high-shelf':
       return <line x1={x} x2={x} y1={zero} y2={scale.y(band.gainDb)} />;
+    case 'twin-shelf':
+      return <line x1={x} x2={x} y1={scale.y(band.boostDb)} y2={scale.y(-band.cutDb)} />;
     case 'notch':
       return (
         <>
@@ -69,11 +72,12 @@ export function BandSign({ band, axis, scale }: { band: Band; axis: FrequencySca
         </>
       );
     }
-    default:
+    case 'high-pass':
+    case 'low-pass':
       return (
         <g transform={`translate(${x} 9)`}>
           <Post
-            type={band.type as 'high-pass' | 'low-pass'}
+            type={band.type}
             order={legalOrder(band.family, band.order)}
             height={scale.height - 28}
             barb={13}

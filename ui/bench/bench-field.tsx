@@ -1,14 +1,16 @@
 'use client';
 import { useCallback, useMemo, useRef } from 'react';
 import styled from 'styled-components';
-import { findStrip, firstEqualizer } from '@/core/song';
+import { findStrip, firstEqualizer, stripChannels, type BandChannel } from '@/core/song';
 import { CanvasField, useAxis, useCanvas, useSize } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { tidyDb, tidyHz } from '../gestures';
 import { liveAtFader, useLiveRedraw, useRidgeTop, useStripSpectrum } from '../session';
-import { addBand, currentSong, stripName, useChosenStrip, useSelection, useSong, useSongStore } from '../song';
+import { addBand, currentSong, pathIn, stripName, useChosenStrip, useSelection, useSong, useSongStore } from '../song';
 import { BandHandle } from './band-handle';
+import { BenchHead } from './bench-head';
 import { benchScale, rangeFor } from './bench-scale';
+import { useBenchView } from './bench-view';
 import { drawBench } from './draw-bench';
 
 /** The chosen track's equalizer on the shared axis: its curve, its spectra, the handles of its bands. */
@@ -19,6 +21,11 @@ export function BenchField() {
   const { height } = useSize(field);
   const strip = useChosenStrip();
   const bandId = useSelection((selection) => selection.bandId);
+  const path = pathIn(
+    strip,
+    useSelection((selection) => selection.path),
+  );
+  const curve = useBenchView((view) => view.curve);
   const rateHz = useSong((song) => song.rateHz);
   // While a gesture goes on the scale stays what it was when it began.
   const settledBands = useSongStore(({ state }) => firstEqualizer(findStrip(state.settled, strip.id) ?? strip)?.bands);
@@ -38,6 +45,9 @@ export function BenchField() {
           axis,
           scale,
           equalizer,
+          channels: stripChannels(strip),
+          path,
+          curve,
           rateHz,
           chosenBandId: bandId,
           spectrum,
@@ -49,48 +59,59 @@ export function BenchField() {
         tokens,
       );
     },
-    [axis, scale, equalizer, rateHz, bandId, spectrum, topDb, strip],
+    [axis, scale, equalizer, path, curve, rateHz, bandId, spectrum, topDb, strip],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
   useLiveRedraw(strip, redraw);
 
   if (!equalizer) return <Field ref={field} />;
+  const isBeside = (channel: BandChannel) => path !== 'stereo' && channel !== 'stereo' && channel !== path;
   const bands = [...equalizer.bands].sort((a, b) => Number(a.id === bandId) - Number(b.id === bandId));
   return (
-    <Field
-      ref={field}
-      {...crosshair}
-      data-testid="bench-field"
-      data-hint="Double-click adds a bell here · N adds any band by words"
-      onDoubleClick={(event) => {
-        const box = event.currentTarget.getBoundingClientRect();
-        const gainDb = tidyDb(Math.round(scale.db(event.clientY - box.top) * 2) / 2, {
-          min: -scale.rangeDb,
-          max: scale.rangeDb,
-        });
-        addBand({ type: 'bell', frequencyHz: tidyHz(axis.hz(event.clientX - box.left)), gainDb });
-      }}
-    >
-      <canvas ref={canvas} aria-hidden />
-      <svg role="group" aria-label={`Bands of ${stripName(strip)}`} width={axis.width} height={height}>
-        {height > 0 &&
-          bands.map((band) => (
-            <BandHandle
-              key={band.id}
-              stripId={strip.id}
-              band={band}
-              axis={axis}
-              scale={scale}
-              isChosen={band.id === bandId}
-            />
-          ))}
-      </svg>
-      {equalizer.bands.length === 0 && currentSong().tracks.length > 0 && (
-        <Begin>Nothing is shaped yet. Double-click here, press N, or drag a post in from the edge of the lane.</Begin>
-      )}
-    </Field>
+    <Frame>
+      <BenchHead />
+      <Field
+        ref={field}
+        {...crosshair}
+        data-testid="bench-field"
+        data-hint="Double-click adds a bell here · N adds any band by words"
+        onDoubleClick={(event) => {
+          const box = event.currentTarget.getBoundingClientRect();
+          const gainDb = tidyDb(Math.round(scale.db(event.clientY - box.top) * 2) / 2, {
+            min: -scale.rangeDb,
+            max: scale.rangeDb,
+          });
+          addBand({ type: 'bell', frequencyHz: tidyHz(axis.hz(event.clientX - box.left)), gainDb });
+        }}
+      >
+        <canvas ref={canvas} aria-hidden />
+        <svg role="group" aria-label={`Bands of ${stripName(strip)}`} width={axis.width} height={height}>
+          {height > 0 &&
+            bands.map((band) => (
+              <BandHandle
+                key={band.id}
+                stripId={strip.id}
+                band={band}
+                axis={axis}
+                scale={scale}
+                isChosen={band.id === bandId}
+                isBeside={isBeside(band.channel)}
+              />
+            ))}
+        </svg>
+        {equalizer.bands.length === 0 && currentSong().tracks.length > 0 && (
+          <Begin>Nothing is shaped yet. Double-click here, press N, or drag a post in from the edge of the lane.</Begin>
+        )}
+      </Field>
+    </Frame>
   );
 }
+
+const Frame = styled.div`
+  display: grid;
+  grid-template-rows: 28px minmax(0, 1fr);
+  min-height: 0;
+`;
 
 const Field = styled(CanvasField)`
   background: var(--field);

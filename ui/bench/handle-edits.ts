@@ -1,5 +1,5 @@
 import { bandEdgesHz, qFromBandwidth } from '@/core/filters';
-import { GAIN_RANGE_DB, hasGain, hasQ, isPassFilter, type Band } from '@/core/song';
+import { GAIN_RANGE_DB, hasGain, hasQ, isPassFilter, TWIN_RANGE_DB, type Band } from '@/core/song';
 import type { FrequencyScale } from '../axis';
 import {
   draggedOrder,
@@ -38,6 +38,7 @@ export function dragCap(
     };
     changes.gainDb = tidyDb(scale.db(scale.y(band.gainDb) + move.dy), inView);
   }
+  if (band.type === 'twin-shelf') Object.assign(changes, dragTwinArm(band, 'boostDb', move.dy, scale));
   if (isPassFilter(band.type)) changes.order = draggedOrder(band, move.dy, ORDER_SLOP, ORDER_PIXELS);
   return changes;
 }
@@ -55,12 +56,25 @@ export function dragArm(band: Band, dy: number, scale: BenchScale): BandChanges 
   return { gainDb: tidyDb(scale.db(scale.y(band.gainDb) + dy), GAIN_RANGE_DB) };
 }
 
+/** An arm of a twin shelf: up is more boost, down is more cut. */
+export function dragTwinArm(band: Band, field: 'boostDb' | 'cutDb', dy: number, scale: BenchScale): BandChanges {
+  const sign = field === 'boostDb' ? 1 : -1;
+  const startY = scale.y(sign * band[field]);
+  return { [field]: tidyDb(sign * scale.db(startY + dy), TWIN_RANGE_DB) };
+}
+
+/** An arrow key on an arm of a twin shelf: the arm goes where the arrow points. */
+export function stepTwinArm(band: Band, field: 'boostDb' | 'cutDb', direction: 1 | -1, size: StepSize): BandChanges {
+  const more = field === 'boostDb' ? direction : direction === 1 ? -1 : 1;
+  return { [field]: stepDb(band[field], more, size, TWIN_RANGE_DB) };
+}
+
 /** An arrow key on a cap. */
 export function stepCap(band: Band, axis: 'x' | 'y', direction: 1 | -1, size: StepSize): BandChanges | null {
   if (axis === 'x') return { frequencyHz: stepHz(band.frequencyHz, direction, size) };
   if (hasGain(band.type)) return { gainDb: stepDb(band.gainDb, direction, size, GAIN_RANGE_DB) };
   if (isPassFilter(band.type)) return { order: stepOrder(band, direction) };
-  return null;
+  return band.type === 'twin-shelf' ? stepTwinArm(band, 'boostDb', direction, size) : null;
 }
 
 /** @param direction +1 wider */

@@ -1,6 +1,5 @@
-import { chainSections, compileSong } from '@/core/engine';
-import { magnitudesDb } from '@/core/filters';
-import { FLOOR_DB, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ, type MixedSpectrum } from '@/core/measure';
+import { compileSong } from '@/core/engine';
+import { chainPowerDb, FLOOR_DB, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ, type MixedSpectrum } from '@/core/measure';
 import { MASTER_ID, type Chain, type Song, type Strip, type Track } from '@/core/song';
 import type { Analyses } from './analyses';
 
@@ -8,14 +7,14 @@ import type { Analyses } from './analyses';
  * Long-term spectra of what the song holds: the stored spectrum of a recording, and after its chain the same plus the response of
  * the coefficients that run. Nothing is measured again while a band is dragged.
  */
-const responses = new WeakMap<Chain, { rateHz: number; db: Float64Array }>();
+const responses = new WeakMap<Chain, { rateHz: number; channels: 1 | 2; db: Float64Array }>();
 
 /** Response of a chain at the centres of the 120 bands, dB. */
-function chainResponseDb(chain: Chain, rateHz: number): Float64Array {
+function chainResponseDb(chain: Chain, channels: 1 | 2, rateHz: number): Float64Array {
   const known = responses.get(chain);
-  if (known?.rateHz === rateHz) return known.db;
-  const db = magnitudesDb(chainSections(chain, rateHz), SPECTRUM_CENTERS_HZ, rateHz);
-  responses.set(chain, { rateHz, db });
+  if (known?.rateHz === rateHz && known.channels === channels) return known.db;
+  const db = chainPowerDb(chain, channels, SPECTRUM_CENTERS_HZ, rateHz);
+  responses.set(chain, { rateHz, channels, db });
   return db;
 }
 
@@ -40,7 +39,7 @@ function trackSpectrum(track: Track, rateHz: number, analyses: Analyses): Spectr
   if (!analysis) return ofNothing;
   const kept = known.get(track);
   if (kept?.analysis === analysis && kept.rateHz === rateHz) return kept.spectrum;
-  const response = chainResponseDb(track.chain, rateHz);
+  const response = chainResponseDb(track.chain, track.channels, rateHz);
   const beforeDb = Float64Array.from(analysis.spectrumDb, (db) => db + track.gainDb);
   const afterDb = beforeDb.map((db, i) => Math.max(FLOOR_DB, db + response[i]));
   const spectrum = { beforeDb, afterDb, beforePower: toPower(beforeDb), afterPower: toPower(afterDb) };
@@ -59,7 +58,7 @@ function onwardOf(song: Song, outputId: string): Onward {
   const bus = song.buses.find((one) => one.id === outputId);
   const strip = bus ?? song.master;
   const gain = 10 ** (strip.gainDb / 10);
-  const own = toPower(chainResponseDb(strip.chain, song.rateHz));
+  const own = toPower(chainResponseDb(strip.chain, 2, song.rateHz));
   if (!bus) return { before: gain, after: own.map((power) => power * gain), audible: true };
   const rest = onwardOf(song, bus.outputId);
   return {

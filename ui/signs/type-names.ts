@@ -1,5 +1,4 @@
-import { AVAILABLE_TYPES } from '@/core/filters';
-import type { BandType } from '@/core/song';
+import { BAND_TYPES, type BandType } from '@/core/song';
 
 /** What the kinds of band are called; both names where the trade has two. */
 const NAMES: Record<BandType, { short: string; long: string }> = {
@@ -18,7 +17,7 @@ const NAMES: Record<BandType, { short: string; long: string }> = {
 export const typeName = (type: BandType) => NAMES[type].short;
 
 /** The kinds that can be chosen, with their long names. */
-export const TYPE_NAMES: readonly { id: BandType; name: string }[] = AVAILABLE_TYPES.map((id) => ({
+export const TYPE_NAMES: readonly { id: BandType; name: string }[] = BAND_TYPES.map((id) => ({
   id,
   name: NAMES[id].long,
 }));

@@ -10,7 +10,7 @@ import {
   type Song,
 } from '@/core/song';
 import { currentSong, useSongStore } from './song-store';
-import { useSelection } from './selection';
+import { chosenStrip, pathIn, useSelection } from './selection';
 
 /** The edits that gestures on bands make; each gives null where there is nothing to act on. */
 
@@ -38,9 +38,11 @@ export function makeBand(
   return { edit: { kind: 'band.add', stripId, equalizerId: equalizer.id, band, index: equalizer.bands.length }, band };
 }
 
-/** Adds a band to the chosen strip and chooses it. */
+/** Adds a band to the chosen strip, on the path that is worked on, and chooses it. */
 export function addBand(shape: { type: BandType; frequencyHz: number } & BandChanges): void {
-  const made = makeBand(currentSong(), useSelection.getState().stripId, shape);
+  const { path } = useSelection.getState();
+  const strip = chosenStrip();
+  const made = makeBand(currentSong(), strip.id, { channel: pathIn(strip, path), ...shape });
   if (!made) return;
   useSongStore.getState().edit(made.edit, 'Add a band');
   useSelection.getState().chooseBand(made.band.id);

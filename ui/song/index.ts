@@ -4,6 +4,7 @@ export { useJobs, type JobView } from './jobs-store';
 export {
   chosenBand,
   chosenStrip,
+  pathIn,
   stripName,
   useChosenBand,
   useChosenStrip,

@@ -1,12 +1,25 @@
 import { create } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
-import { findStrip, firstEqualizer, MASTER_ID, type Band, type Equalizer, type Strip, type Track } from '@/core/song';
+import {
+  findStrip,
+  firstEqualizer,
+  MASTER_ID,
+  stripChannels,
+  type Band,
+  type BandChannel,
+  type Equalizer,
+  type Strip,
+  type Track,
+} from '@/core/song';
 import { currentSong, useSong, useSongStore } from './song-store';
 
 /** What is chosen in this window: a track, bus or the master, and a band of it. Not part of the song. */
 interface Selection {
   stripId: string;
   bandId: string | null;
+  /** The path of the equalizer that is worked on; `stereo` is all of them. */
+  path: BandChannel;
+  choosePath: (path: BandChannel) => void;
   chooseStrip: (stripId: string) => void;
   chooseBand: (bandId: string | null) => void;
 }
@@ -14,6 +27,8 @@ interface Selection {
 export const useSelection = create<Selection>((set) => ({
   stripId: MASTER_ID,
   bandId: null,
+  path: 'stereo',
+  choosePath: (path) => set({ path }),
   chooseStrip: (stripId) => {
     const strip = findStrip(currentSong(), stripId);
     set({ stripId, bandId: (strip && firstEqualizer(strip)?.bands[0]?.id) ?? null });
@@ -66,5 +81,8 @@ export function useSettledBand(): Band | undefined {
     return strip && firstEqualizer(strip)?.bands.find((band) => band.id === bandId);
   });
 }
+
+/** The path that is worked on in a strip: a mono track has only one. */
+export const pathIn = (strip: Strip, path: BandChannel): BandChannel => (stripChannels(strip) === 1 ? 'stereo' : path);
 
 export const stripName = (strip: { id: string; name?: string }) => strip.name ?? 'Master';

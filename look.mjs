@@ -1,0 +1,13 @@
+import { chromium } from '@playwright/test';
+const [, , out, scheme = 'light', w = '1280', h = '800', script = ''] = process.argv;
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox','--disable-gpu','--disable-background-networking','--disable-component-update','--disable-sync','--autoplay-policy=no-user-gesture-required'] });
+const page = await browser.newPage({ viewport: { width: +w, height: +h }, colorScheme: scheme });
+page.on('pageerror', (e) => console.log('PAGEERROR', e.message));
+page.on('console', (m) => m.type() === 'error' && console.log('CONSOLE', m.text()));
+await page.goto(process.env.SONG_URL ?? 'http://localhost:4870/songs/lantern-ferry');
+await page.getByText(/kHz · engine/).waitFor({ timeout: 60000 });
+await page.waitForTimeout(800);
+if (script) await (0, eval)(`(async (page) => { ${script} })`)(page);
+await page.waitForTimeout(400);
+await page.screenshot({ path: out });
+await browser.close();
