@@ -1,6 +1,7 @@
-import { compileSong, type Listening, type LoopFrames } from '@/core/engine';
+import { compileSong, kernelRequests, type Listening, type LoopFrames } from '@/core/engine';
 import type { Song } from '@/core/song';
 import { Feeder } from './feeder';
+import { KernelDesigner } from './kernel-designer';
 import { PROCESSOR_NAME, type EngineMessage } from './messages';
 import { SharedState } from './shared-state';
 
@@ -17,6 +18,8 @@ export interface TapRings {
 export interface SessionListener {
   onLoading: (progress: number) => void;
   onError: (message: string) => void;
+  /** An equalizer of linear phase runs with a new kernel: how late it is, and how far its level strays, dB. */
+  onLatency: (equalizerId: string, seconds: number, worstErrorDb: number) => void;
   onTaps: (rings: readonly TapRings[]) => void;
 }
 
@@ -26,6 +29,10 @@ export class AudioSession {
   private readonly context: AudioContext;
   private node: AudioWorkletNode | null = null;
   private readonly feeder: Feeder;
+  private readonly designer: KernelDesigner;
+  /** Kernels that the audio thread has. */
+  private kernels = new Set<string>();
+  private song: Song | null = null;
   private readonly rings = new Map<string, TapRings>();
   private waiting: { message: EngineMessage; transfer: Transferable[] }[] = [];
 
@@ -40,6 +47,13 @@ export class AudioSession {
       listener.onLoading,
       listener.onError,
     );
+    this.designer = new KernelDesigner((request, { kernelId, kernel, worstErrorDb }) => {
+      const { direct, mirrored, latencyFrames } = kernel;
+      this.post({ type: 'kernel', kernelId, kernel }, mirrored ? [direct.buffer, mirrored.buffer] : [direct.buffer]);
+      this.kernels.add(kernelId);
+      listener.onLatency(request.key, latencyFrames / rateHz, worstErrorDb);
+      if (this.song) this.postSong(this.song);
+    }, listener.onError);
     void this.start().catch((error: Error) => listener.onError(`Sound could not be started (${error.message}).`));
   }
 
@@ -63,9 +77,18 @@ export class AudioSession {
 
   /** Takes the song as it stands; what sounds is eased there. */
   setSong(song: Song): void {
-    this.post({ type: 'song', song: compileSong(song) });
+    this.song = song;
+    this.postSong(song);
+    for (const request of kernelRequests(song)) if (!this.kernels.has(request.kernelId)) this.designer.need(request);
     this.feeder.need(song.tracks);
     this.updateTaps(song);
+  }
+
+  /** The audio thread forgets the kernels that a song does not ask for. */
+  private postSong(song: Song): void {
+    this.post({ type: 'song', song: compileSong(song) });
+    const wanted = kernelRequests(song).map(({ kernelId }) => kernelId);
+    this.kernels = new Set(wanted.filter((kernelId) => this.kernels.has(kernelId)));
   }
 
   private updateTaps(song: Song): void {
@@ -107,6 +130,7 @@ export class AudioSession {
   }
 
   close(): void {
+    this.designer.close();
     this.node?.disconnect();
     void this.context.close();
   }

@@ -148,6 +148,32 @@ test('bands on one channel: each path by itself, and applied where they act', ()
   expect(20 * Math.log10(side / mid)).toBeCloseTo(6, 2);
 });
 
+test('linear phase: the same length and level as minimum phase, no delay; the impulse lies in its middle', () => {
+  const bands = [{ type: 'bell', frequencyHz: 1000, gainDb: 6, q: 1 }];
+  writeFileSync(at('linear.json'), JSON.stringify({ ...EQ, outputGainDb: 0, bands, phase: 'linear' }));
+  writeFileSync(at('minimum.json'), JSON.stringify({ ...EQ, outputGainDb: 0, bands }));
+  const click = new Float64Array(48000);
+  click[24000] = 0.5;
+  writeWavFile('click.wav', [click]);
+  const result = orvid('apply', 'linear.json', 'click.wav', 'linear.wav');
+  expect(result).toMatchObject({ code: 0 });
+  expect(result.err).toMatch(/Linear phase: \d+ ms of latency, taken out again/);
+  const out = readFloats('linear.wav');
+  expect(out).toHaveLength(48000);
+  expect(out.indexOf(Math.max(...out))).toBe(24000);
+  for (let n = 1; n < 2000; n += 13) expect(out[24000 - n]).toBeCloseTo(out[24000 + n], 6);
+  const [[, level, phase, delay]] = csv(orvid('response', 'linear.json', '--rate', '48000', '--freqs', '1000').out);
+  expect(level).toBeCloseTo(6, 1);
+  expect([phase, delay]).toEqual([0, 0]);
+  expect(orvid('sections', 'linear.json', '--rate', '48000').err).toContain('has no sections');
+  expect(orvid('impulse', 'linear.json', 'i.wav', '--rate', '48000', '--length', '100').err).toContain(
+    'needs at least',
+  );
+  expect(orvid('impulse', 'linear.json', 'i.wav', '--rate', '48000', '--length', '32768').code).toBe(0);
+  const impulse = readFloats('i.wav');
+  expect(impulse.indexOf(Math.max(...impulse))).toBe(16384);
+});
+
 test.each([
   [2, ['apply', 'a.orvid-eq.json'], 'missing required argument'],
   [2, ['response', 'a.orvid-eq.json'], '--rate'],

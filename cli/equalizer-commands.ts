@@ -1,9 +1,10 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
-import { canAct, Cascade, equalizerSections } from '@/core/engine';
+import { canAct, Cascade, Convolver, designKernel, equalizerSections, type DesignedKernel } from '@/core/engine';
 import {
   designEqualizer,
+  designLinearPhase,
   groupDelayMs,
   logSpacedHz,
   magnitudeDb,
@@ -47,13 +48,16 @@ export async function response(
   const beyond = Array.from(frequenciesHz).find((hz) => hz > rateHz / 2);
   if (beyond !== undefined)
     throw new OrvidError('invalid-input', `--freqs: ${beyond} Hz lies above half of the rate, ${rateHz / 2} Hz.`);
-  const sections = designEqualizer(await readEqualizer(file, rateHz), rateHz, channel);
+  const equalizer = await readEqualizer(file, rateHz);
+  const sections = designEqualizer(equalizer, rateHz, channel);
+  const isLinear = equalizer.phase === 'linear';
+  if (isLinear) designLate(equalizer, rateHz, 2);
   const lines = Array.from(frequenciesHz, (hz) =>
     [
       hz,
       magnitudeDb(sections, hz, rateHz),
-      phaseDegrees(sections, hz, rateHz),
-      groupDelayMs(sections, hz, rateHz),
+      isLinear ? 0 : phaseDegrees(sections, hz, rateHz),
+      isLinear ? 0 : groupDelayMs(sections, hz, rateHz),
     ].join(','),
   );
   console.log(['frequency_hz,magnitude_db,phase_deg,group_delay_ms', ...lines].join('\n'));
@@ -63,23 +67,68 @@ export async function response(
 export const pointsUpTo20k = (count: number, rateHz: number) => logSpacedHz(20, Math.min(20000, rateHz / 2), count);
 
 export async function sections(file: string, rateHz: number, channel: BandChannel): Promise<void> {
-  const lines = designEqualizer(await readEqualizer(file, rateHz), rateHz, channel).map(({ b0, b1, b2, a1, a2 }) =>
+  const equalizer = await readEqualizer(file, rateHz);
+  if (equalizer.phase === 'linear')
+    throw new OrvidError(
+      'invalid-input',
+      `${path.basename(file)}: phase: an equalizer of linear phase runs as a convolution and has no sections; its response is written by “impulse”.`,
+    );
+  const lines = designEqualizer(equalizer, rateHz, channel).map(({ b0, b1, b2, a1, a2 }) =>
     [b0, b1, b2, 1, a1, a2].join(','),
   );
   console.log(['b0,b1,b2,a0,a1,a2', ...lines].join('\n'));
 }
 
-/** A cascade that runs an equalizer. @throws OrvidError `invalid-input` for a band that acts on one of two channels that are not there */
-function cascadeOf(equalizer: FileEqualizer, rateHz: number, channels: 1 | 2, input: string): Cascade {
-  const idle = equalizer.bands.findIndex((band) => !canAct(band, channels));
-  if (idle >= 0)
-    throw new OrvidError(
-      'invalid-input',
-      `bands[${idle}].channel: “${equalizer.bands[idle].channel}” needs two channels, and ${input} is mono. Nothing was written.`,
+/** The kernel of an equalizer of linear phase; what it costs, and where it cannot keep the curve, is told. */
+function designLate(equalizer: FileEqualizer, rateHz: number, channels: 1 | 2): DesignedKernel {
+  const designed = designKernel({ key: '', kernelId: '', equalizer, rateHz, channels });
+  const milliseconds = (1000 * designed.kernel.latencyFrames) / rateHz;
+  console.error(`Linear phase: ${milliseconds.toFixed(0)} ms of latency, taken out again.`);
+  if (designed.worstErrorDb > 0.1)
+    console.error(
+      `A band is too narrow for so short a response: the level strays by up to ${designed.worstErrorDb.toFixed(1)} dB near it.`,
     );
+  return designed;
+}
+
+/** @throws OrvidError `invalid-input` for a band that acts on one of two channels that are not there */
+function refuseIdleBands({ bands }: FileEqualizer, channels: 1 | 2, input: string): void {
+  const idle = bands.findIndex((band) => !canAct(band, channels));
+  if (idle < 0) return;
+  throw new OrvidError(
+    'invalid-input',
+    `bands[${idle}].channel: “${bands[idle].channel}” needs two channels, and ${input} is mono. Nothing was written.`,
+  );
+}
+
+function cascadeOf(equalizer: FileEqualizer, rateHz: number, channels: 1 | 2): Cascade {
   const cascade = new Cascade(rateHz);
   cascade.setTarget(equalizerSections(equalizer, rateHz, channels), true);
   return cascade;
+}
+
+type Planar = Float64Array[];
+
+/** Blocks through an equalizer of linear phase, its latency taken out. */
+async function* convolved(
+  blocks: AsyncIterable<ArrayLike<number>[]>,
+  { kernel }: DesignedKernel,
+): AsyncGenerator<SoundBlock> {
+  const convolver = new Convolver(kernel);
+  let late = kernel.latencyFrames;
+  let channels = 1;
+  const run = (samples: Planar): SoundBlock => {
+    const length = samples[0].length;
+    convolver.process(samples[0], samples[1] ?? null, length);
+    const early = Math.min(late, length);
+    late -= early;
+    return { samples: samples.map((side) => side.subarray(early)), frames: length - early };
+  };
+  for await (const block of blocks) {
+    channels = block.length;
+    yield run(block.map((side) => Float64Array.from(side)));
+  }
+  yield run(Array.from({ length: channels }, () => new Float64Array(kernel.latencyFrames)));
 }
 
 const asFloat64 = (samples: ArrayLike<number>) =>
@@ -88,7 +137,10 @@ const asFloat64 = (samples: ArrayLike<number>) =>
 export async function apply(file: string, input: string, output: string, format: RenderFormat): Promise<void> {
   await readable(input, () =>
     withDecodedAudio(resolvePath(input), async (audio) => {
-      const cascade = cascadeOf(await readEqualizer(file, audio.rateHz), audio.rateHz, audio.channels as 1 | 2, input);
+      const channels = audio.channels as 1 | 2;
+      const equalizer = await readEqualizer(file, audio.rateHz);
+      refuseIdleBands(equalizer, channels, input);
+      const cascade = cascadeOf(equalizer, audio.rateHz, channels);
       async function* blocks(): AsyncGenerator<SoundBlock> {
         for await (const block of audio.blocks) {
           const samples = block.map(asFloat64);
@@ -98,14 +150,17 @@ export async function apply(file: string, input: string, output: string, format:
       }
       async function* floatBlocks(floats: AsyncIterable<Float32Array>): AsyncGenerator<FloatBlock> {
         for await (const interleaved of floats) {
-          if (!cascade.processFloats(interleaved, audio.channels as 1 | 2))
+          if (!cascade.processFloats(interleaved, channels))
             throw new OrvidError('unreadable-audio', 'it holds samples that are not numbers');
           yield { interleaved };
         }
       }
-      const ready = format === '32f' && audio.floats ? floatBlocks(audio.floats) : blocks();
+      const ready = () => {
+        if (equalizer.phase === 'linear') return convolved(audio.blocks, designLate(equalizer, audio.rateHz, channels));
+        return format === '32f' && audio.floats ? floatBlocks(audio.floats) : blocks();
+      };
       const { clippedSamples } = await wholeOrNothing(resolvePath(output), (temporary) =>
-        writeWav(temporary, { channels: audio.channels, rateHz: audio.rateHz, format }, ready),
+        writeWav(temporary, { channels: audio.channels, rateHz: audio.rateHz, format }, ready()),
       );
       reportClipping(output, clippedSamples);
     }),
@@ -113,12 +168,29 @@ export async function apply(file: string, input: string, output: string, format:
 }
 
 export async function impulse(file: string, output: string, rateHz: number, length: number): Promise<void> {
-  const samples = [new Float64Array(length)];
-  samples[0][0] = 1;
-  cascadeOf(await readEqualizer(file, rateHz), rateHz, 1, 'an impulse').process(samples[0], null, length);
+  const equalizer = await readEqualizer(file, rateHz);
+  refuseIdleBands(equalizer, 1, 'an impulse');
+  const samples = [equalizer.phase === 'linear' ? linearImpulse(equalizer, rateHz, length) : new Float64Array(length)];
+  if (equalizer.phase === 'minimum') {
+    samples[0][0] = 1;
+    cascadeOf(equalizer, rateHz, 1).process(samples[0], null, length);
+  }
   await wholeOrNothing(resolvePath(output), (temporary) =>
     writeWav(temporary, { channels: 1, rateHz, format: '32f' }, [{ samples, frames: length }]),
   );
+}
+
+/** The response of linear phase, its middle in the middle. @throws OrvidError `invalid-input` when it does not fit */
+function linearImpulse(equalizer: FileEqualizer, rateHz: number, length: number): Float64Array {
+  const { taps, leftToLeft } = designLinearPhase(equalizer, rateHz, 1);
+  if (length < taps)
+    throw new OrvidError(
+      'invalid-input',
+      `--length: this response of linear phase needs at least ${taps} samples. Nothing was written.`,
+    );
+  const samples = new Float64Array(length);
+  samples.set(leftToLeft, Math.floor((length - taps) / 2));
+  return samples;
 }
 
 export function reportClipping(output: string, clippedSamples: number): void {

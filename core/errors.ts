@@ -2,7 +2,6 @@
 export type ErrorCode =
   | 'invalid-input'
   | 'not-found'
-  | 'not-available-yet'
   | 'unreadable-audio'
   | 'too-large'
   | 'forbidden'

@@ -30,8 +30,11 @@ class EngineProcessor extends AudioWorkletProcessor {
   private take(message: EngineMessage): void {
     switch (message.type) {
       case 'song':
-        this.engine.setSong(message.song);
+        this.player.setSong(message.song);
         this.tracks = Math.min(MOST_TRACKS, message.song.tracks.length);
+        break;
+      case 'kernel':
+        this.engine.addKernel(message.kernelId, message.kernel);
         break;
       case 'listening':
         this.engine.setListening(message.listening);

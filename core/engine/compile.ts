@@ -1,11 +1,37 @@
-import { designBand, designEqualizer, type Section } from '../filters';
-import { MASTER_ID, type BandChannel, type BandSettings, type Bus, type Chain, type Song, type Track } from '../song';
+import { designBand, designEqualizer, type EqualizerSettings, type Section } from '../filters';
+import {
+  MASTER_ID,
+  stripChannels,
+  type BandChannel,
+  type BandSettings,
+  type Bus,
+  type Chain,
+  type Equalizer,
+  type Song,
+  type Track,
+} from '../song';
 import type { KeyedSection } from './cascade';
 import { toStateVariable } from './state-variable';
 
-/** A chain as the engine runs it. */
+/** An equalizer of linear phase as the engine runs it: by a kernel that is designed elsewhere, since that takes too long for the audio thread. */
+export interface CompiledConvolution {
+  /** Keeps its identity while its kernel changes. */
+  key: string;
+  /** Names the kernel: the same for the same sound. */
+  kernelId: string;
+}
+
+/** What a kernel is designed from. */
+export interface KernelRequest extends CompiledConvolution {
+  equalizer: EqualizerSettings;
+  channels: 1 | 2;
+  rateHz: number;
+}
+
+/** A chain as the engine runs it: first the equalizers of minimum phase, then those of linear phase. */
 export interface CompiledChain {
   sections: KeyedSection[];
+  convolutions: CompiledConvolution[];
 }
 
 export interface CompiledSend {
@@ -74,16 +100,44 @@ export function equalizerSections(
   ];
 }
 
+/** What the kernel of an equalizer of linear phase is designed from. One that is off is still late, so that nothing jumps when it is switched. */
+function kernelRequest(equalizer: Equalizer, rateHz: number, channels: 1 | 2): KernelRequest {
+  const bands = equalizer.enabled ? equalizer.bands.filter((band) => band.enabled && canAct(band, channels)) : [];
+  const outputGainDb = equalizer.enabled ? equalizer.outputGainDb : 0;
+  const sound = bands.map(({ id: _, letter: __, note: ___, limits: ____, ...settings }) => settings);
+  return {
+    key: equalizer.id,
+    kernelId: JSON.stringify([sound, outputGainDb, rateHz, channels]),
+    equalizer: { bands, outputGainDb },
+    channels,
+    rateHz,
+  };
+}
+
+/** Every kernel that a song needs. */
+export function kernelRequests(song: Song): KernelRequest[] {
+  return [...song.tracks, ...song.buses, song.master].flatMap((strip) =>
+    strip.chain
+      .filter((equalizer) => equalizer.phase === 'linear')
+      .map((equalizer) => kernelRequest(equalizer, song.rateHz, stripChannels(strip))),
+  );
+}
+
 const compiledChains = new WeakMap<Chain, { rateHz: number; channels: 1 | 2; compiled: CompiledChain }>();
 
 /** A chain for the engine. Chains never change in place, so one that was compiled before is not compiled again. */
 function compileChain(chain: Chain, rateHz: number, channels: 1 | 2): CompiledChain {
   const known = compiledChains.get(chain);
   if (known?.rateHz === rateHz && known.channels === channels) return known.compiled;
+  const isLinear = ({ phase }: Equalizer) => phase === 'linear';
   const compiled = {
     sections: chain
-      .filter((equalizer) => equalizer.enabled)
+      .filter((equalizer) => equalizer.enabled && !isLinear(equalizer))
       .flatMap((equalizer) => equalizerSections(equalizer, rateHz, channels, equalizer.id)),
+    convolutions: chain.filter(isLinear).map((equalizer) => {
+      const { key, kernelId } = kernelRequest(equalizer, rateHz, channels);
+      return { key, kernelId };
+    }),
   };
   compiledChains.set(chain, { rateHz, channels, compiled });
   return compiled;

@@ -1,8 +1,11 @@
-import { Cascade } from './cascade';
-import type { CompiledChain, CompiledSong, CompiledStrip, CompiledTrack } from './compile';
+import { ChainRunner } from './chain-runner';
+import type { CompiledSong, CompiledStrip, CompiledTrack } from './compile';
+import type { ConvolutionKernel } from './convolver';
+import { DelayLine } from './delay-line';
 import { EasedValue } from './eased-value';
 import { threadKernel } from './kernel/kernel';
 import { MAX_BLOCK } from './kernel/layout';
+import { planLatency, type LatencyPlan, type StripWaits } from './latency';
 import type { SampleSource } from './source';
 
 /** How the mix is listened to; nothing of it is part of the song. */
@@ -16,7 +19,7 @@ export interface Listening {
 
 export const PLAIN_LISTENING: Listening = { before: false, beforeGain: 1, mono: false };
 
-const NO_SECTIONS: CompiledChain = { sections: [] };
+const NO_LATENCY: LatencyPlan = { tracks: [], buses: [], total: 0 };
 
 /** Where the samples of a track can be overheard: rings of mono samples, written one after the other. */
 export interface Tap {
@@ -30,26 +33,32 @@ export interface Levels {
   power: number;
 }
 
+const lineOf = (frames: number, known: DelayLine | null | undefined): DelayLine | null =>
+  frames === 0 ? null : known?.frames === frames ? known : new DelayLine(frames);
+
 class StripRunner {
-  readonly cascade: Cascade;
+  readonly chain: ChainRunner;
   readonly gain: EasedValue;
   readonly leftGain: EasedValue;
   readonly rightGain: EasedValue;
   readonly sendGains: EasedValue[] = [];
   readonly levels: Levels = { peak: 0, power: 0 };
+  /** What waits for others that are later. */
+  inputLine: DelayLine | null = null;
+  outputLine: DelayLine | null = null;
+  sendLines: (DelayLine | null)[] = [];
   plan: CompiledStrip;
 
   constructor(plan: CompiledStrip, rateHz: number) {
     this.plan = plan;
-    this.cascade = new Cascade(rateHz);
+    this.chain = new ChainRunner(rateHz);
     this.gain = new EasedValue(plan.gain * plan.audible, rateHz);
     this.leftGain = new EasedValue(plan.leftGain, rateHz);
     this.rightGain = new EasedValue(plan.rightGain, rateHz);
   }
 
-  update(plan: CompiledStrip, bypass: boolean, immediately: boolean, rateHz: number): void {
+  update(plan: CompiledStrip, immediately: boolean, rateHz: number): void {
     this.plan = plan;
-    this.cascade.setTarget((bypass ? NO_SECTIONS : plan.chain).sections, immediately);
     this.gain.set(plan.gain * plan.audible, immediately);
     this.leftGain.set(plan.leftGain, immediately);
     this.rightGain.set(plan.rightGain, immediately);
@@ -58,6 +67,17 @@ class StripRunner {
       if (this.sendGains[i]) this.sendGains[i].set(gain, immediately);
       else this.sendGains[i] = new EasedValue(gain, rateHz);
     });
+  }
+
+  setWaits({ output, sends }: StripWaits, input = 0): void {
+    this.inputLine = lineOf(input, this.inputLine);
+    this.outputLine = lineOf(output, this.outputLine);
+    this.sendLines = sends.map((frames, i) => lineOf(frames, this.sendLines[i]));
+  }
+
+  reset(): void {
+    this.chain.reset();
+    for (const line of [this.inputLine, this.outputLine, ...this.sendLines]) line?.reset();
   }
 }
 
@@ -72,6 +92,13 @@ class Sum {
   }
 }
 
+function addTo(sum: Sum, { left, right }: Sum, frames: number): void {
+  for (let n = 0; n < frames; n++) {
+    sum.left[n] += left[n];
+    sum.right[n] += right[n];
+  }
+}
+
 /**
  * Runs a compiled song: samples of the tracks through their chains, faders and positions, sums into buses, the master.
  * The same code plays, renders and is tested. `process` allocates nothing; `setSong` may.
@@ -83,7 +110,10 @@ export class Engine {
   private sums: Sum[] = [];
   private readonly master = new Sum();
   private readonly faded = new Sum();
-  private readonly masterCascade: Cascade;
+  private readonly sent = new Sum();
+  private readonly masterChain: ChainRunner;
+  private readonly kernels = new Map<string, ConvolutionKernel>();
+  private latency = NO_LATENCY;
   private readonly masterGain: EasedValue;
   private readonly monoBlend: EasedValue;
   /** Where a track is worked on: the kernel's own block. */
@@ -103,29 +133,76 @@ export class Engine {
     readonly rateHz: number,
     private readonly sourceOf: (track: CompiledTrack) => SampleSource | undefined,
   ) {
-    this.masterCascade = new Cascade(rateHz);
+    this.masterChain = new ChainRunner(rateHz);
     this.masterGain = new EasedValue(1, rateHz);
     this.monoBlend = new EasedValue(0, rateHz);
   }
 
-  /** Takes a song or the next state of it. The first one applies at once; every later one is eased in. */
+  /** Keeps a kernel that a song asks for; it is heard when that song, or the one that runs, is set again. */
+  addKernel(kernelId: string, kernel: ConvolutionKernel): void {
+    this.kernels.set(kernelId, kernel);
+  }
+
+  /** How late the sound is, frames: the longest way through the song. */
+  get latencyFrames(): number {
+    return this.latency.total;
+  }
+
+  private latencyWith(song: CompiledSong): LatencyPlan {
+    return planLatency(song, (strip) => {
+      if (strip === 'master') return this.masterChain.latencyWith(song.masterChain, this.kernels);
+      const chain = this.kept.get(strip.id)?.chain ?? new ChainRunner(this.rateHz);
+      return chain.latencyWith(strip.chain, this.kernels);
+    });
+  }
+
+  /** True when a song would make parts of it later or earlier than they are: that cannot be eased, it wants silence. */
+  wouldShift(song: CompiledSong): boolean {
+    const next = this.latencyWith(song);
+    if (next.total === 0 && this.latency.total === 0) return false;
+    const before = new Map(this.song?.tracks.map((track, i) => [track.id, JSON.stringify(this.latency.tracks[i])]));
+    return (
+      next.total !== this.latency.total ||
+      song.tracks.some((track, i) => before.get(track.id) !== JSON.stringify(next.tracks[i]))
+    );
+  }
+
+  /** Takes a song or the next state of it. The first one applies at once; every later one is eased in, but for a shift of latency. */
   setSong(song: CompiledSong): void {
     const first = this.song === null;
+    const latency = this.latencyWith(song);
     this.song = song;
     const runner = (plan: CompiledStrip) => {
       const known = this.kept.get(plan.id);
       const one = known ?? new StripRunner(plan, this.rateHz);
       this.kept.set(plan.id, one);
-      one.update(plan, this.listening.before, !known, this.rateHz);
+      one.update(plan, !known, this.rateHz);
+      one.chain.update(plan.chain, this.listening.before, this.kernels, !known);
       return one;
     };
     this.tracks = song.tracks.map(runner);
     this.buses = song.buses.map(runner);
+    this.latency = latency;
+    this.tracks.forEach((one, i) => one.setWaits(latency.tracks[i], latency.tracks[i].input));
+    this.buses.forEach((one, i) => one.setWaits(latency.buses[i]));
     const alive = new Set([...song.tracks, ...song.buses].map((plan) => plan.id));
     for (const id of this.kept.keys()) if (!alive.has(id)) this.kept.delete(id);
     while (this.sums.length < this.buses.length) this.sums.push(new Sum());
     this.refreshSources();
     this.applyMaster(first);
+    const wanted = new Set(
+      [...song.tracks, ...song.buses, { chain: song.masterChain }].flatMap(({ chain }) =>
+        chain.convolutions.map(({ kernelId }) => kernelId),
+      ),
+    );
+    for (const id of this.kernels.keys()) if (!wanted.has(id)) this.kernels.delete(id);
+  }
+
+  /** Forgets the past of the signal everywhere: for a jump in silence. */
+  reset(): void {
+    for (const one of this.tracks) one.reset();
+    for (const one of this.buses) one.reset();
+    this.masterChain.reset();
   }
 
   /** Looks up the samples of the tracks again: call it when recordings have arrived. */
@@ -139,7 +216,8 @@ export class Engine {
     const switched = listening.before !== this.listening.before;
     this.listening = listening;
     if (switched)
-      for (const one of [...this.tracks, ...this.buses]) one.update(one.plan, listening.before, false, this.rateHz);
+      for (const { chain, plan } of [...this.tracks, ...this.buses])
+        chain.update(plan.chain, listening.before, this.kernels, false);
     this.applyMaster(false);
   }
 
@@ -163,7 +241,7 @@ export class Engine {
   private applyMaster(immediately: boolean): void {
     if (!this.song) return;
     const { before, beforeGain, mono } = this.listening;
-    this.masterCascade.setTarget((before ? NO_SECTIONS : this.song.masterChain).sections, immediately);
+    this.masterChain.update(this.song.masterChain, before, this.kernels, immediately);
     this.masterGain.set(this.song.masterGain * (before ? beforeGain : 1), immediately);
     this.monoBlend.set(mono ? 1 : 0, immediately);
   }
@@ -186,7 +264,7 @@ export class Engine {
     for (let i = 0; i < this.tracks.length; i++) this.runTrack(i, frame, frames, reader);
     for (let i = 0; i < this.buses.length; i++) {
       const { left, right } = this.sums[i];
-      this.buses[i].cascade.process(left, right, frames);
+      this.buses[i].chain.process(left, right, frames);
       this.mixStrip(this.buses[i], left, right, frames);
     }
     this.finish(frames, outLeft, outRight);
@@ -200,9 +278,10 @@ export class Engine {
     const { left, right } = this;
     if (source) reader.read(source, frame, frames, left, right);
     else left.fill(0, 0, frames);
+    runner.inputLine?.process(left, stereo ? right : null, frames);
     const tap = this.trackTaps[i];
     if (tap?.before) this.writeTap(tap.before, stereo, frames);
-    runner.cascade.process(left, stereo ? right : null, frames);
+    runner.chain.process(left, stereo ? right : null, frames);
     if (tap) this.writeTap(tap.after, stereo, frames);
     this.mixStrip(runner, left, stereo ? right : left, frames);
   }
@@ -229,11 +308,14 @@ export class Engine {
     for (let i = 0; i < plan.sends.length; i++) {
       if (!plan.sends[i].beforeFader) this.send(runner, i, faded.left, faded.right, frames);
     }
+    if (!runner.outputLine) return;
+    runner.outputLine.process(faded.left, faded.right, frames);
+    addTo(target, faded, frames);
   }
 
   /** One side of a strip through fader and position, into its sum; a strip that rests takes the short way. */
   private mixSide(
-    { gain, levels, plan }: StripRunner,
+    { gain, levels, plan, outputLine }: StripRunner,
     sideGain: EasedValue,
     samples: Float64Array,
     out: Float64Array,
@@ -242,7 +324,7 @@ export class Engine {
   ): void {
     const { gains, sideGains } = this;
     let { peak, power } = levels;
-    if (gain.isSettled && sideGain.isSettled && plan.sends.length === 0) {
+    if (gain.isSettled && sideGain.isSettled && plan.sends.length === 0 && !outputLine) {
       const factor = gain.value * sideGain.value;
       if (factor === 0) return;
       for (let n = 0; n < frames; n++) {
@@ -256,7 +338,7 @@ export class Engine {
       for (let n = 0; n < frames; n++) {
         const value = samples[n] * gains[n] * sideGains[n];
         out[n] = value;
-        sum[n] += value;
+        if (!outputLine) sum[n] += value;
         power += value * value;
         peak = Math.max(peak, Math.abs(value));
       }
@@ -266,18 +348,19 @@ export class Engine {
   }
 
   private send(runner: StripRunner, index: number, left: Float64Array, right: Float64Array, frames: number): void {
-    const target = this.sums[runner.plan.sends[index].bus];
-    const { sideGains } = this;
+    const { sideGains, sent } = this;
     runner.sendGains[index].fill(sideGains, frames);
     for (let n = 0; n < frames; n++) {
-      target.left[n] += left[n] * sideGains[n];
-      target.right[n] += right[n] * sideGains[n];
+      sent.left[n] = left[n] * sideGains[n];
+      sent.right[n] = right[n] * sideGains[n];
     }
+    runner.sendLines[index]?.process(sent.left, sent.right, frames);
+    addTo(this.sums[runner.plan.sends[index].bus], sent, frames);
   }
 
   private finish(frames: number, outLeft: Float32Array | Float64Array, outRight: Float32Array | Float64Array): void {
     const { left, right } = this.master;
-    this.masterCascade.process(left, right, frames);
+    this.masterChain.process(left, right, frames);
     this.masterGain.fill(this.gains, frames);
     this.monoBlend.fill(this.sideGains, frames);
     let peak = 0;

@@ -1,5 +1,16 @@
 export { Cascade, type KeyedSection } from './cascade';
-export { canAct, compileSong, equalizerSections, fromDb, type CompiledSong, type CompiledTrack } from './compile';
+export {
+  canAct,
+  compileSong,
+  equalizerSections,
+  kernelRequests,
+  fromDb,
+  type CompiledSong,
+  type CompiledTrack,
+  type KernelRequest,
+} from './compile';
+export { Convolver, toKernel, type ConvolutionKernel } from './convolver';
+export { designKernel, type DesignedKernel } from './kernels';
 export { Engine, type Listening, type Tap } from './engine';
 export { renderMix, type MixRange } from './render';
 export { type LoopFrames } from './player';

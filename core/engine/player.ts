@@ -1,3 +1,4 @@
+import type { CompiledSong } from './compile';
 import type { Engine, Reader } from './engine';
 import { MAX_BLOCK } from './kernel/layout';
 import type { SampleSource } from './source';
@@ -13,11 +14,17 @@ const SEAM_SECONDS = 0.008;
 /** How long filters are left to ring after a stop before the engine may rest. */
 const TAIL_SECONDS = 2;
 const SHORTEST_LOOP_SECONDS = 0.05;
+/** Blocks that are run ahead in the time of one. */
+const HASTE = 8;
 
 /**
  * The transport: plays, stops, seeks and loops an engine without a click. Starts, stops and seeks fade over 6 ms; the end
  * of a loop is blended over its last 8 ms into what lies before its start, so that the wrap continues the waveform, and the
- * loop keeps its exact length. `process` allocates nothing.
+ * loop keeps its exact length.
+ *
+ * Where equalizers of linear phase make the sound late, the position is that of what is heard: a start runs the engine ahead in silence,
+ * {@link HASTE} times as fast as it plays, until what is wanted comes out; the fade is taken at the output then, and what a stop cuts
+ * off is forgotten. A song that shifts the latency is taken in silence too. `process` allocates nothing but where such a song is taken.
  */
 export class Player {
   private frame = 0;
@@ -25,10 +32,17 @@ export class Player {
   private fade = 0;
   private seekTo = -1;
   private silentFrames = Infinity;
+  /** Frames that the engine still runs ahead before anything is heard. */
+  private ahead = 0;
+  /** Frames since the loop went back to its start, and the loop as it was then. */
+  private sinceWrap = Infinity;
+  private wrapped: LoopFrames = { start: 0, end: 0 };
+  private nextSong: CompiledSong | null = null;
   private loop: LoopFrames | null = null;
   private readonly seamLeft = new Float64Array(MAX_BLOCK);
   private readonly seamRight = new Float64Array(MAX_BLOCK);
   private readonly gains = new Float64Array(MAX_BLOCK);
+  private readonly unheard = new Float32Array(MAX_BLOCK);
   private readonly fadeStep: number;
   private readonly seamFrames: number;
   private readonly reader: Reader;
@@ -39,8 +53,26 @@ export class Player {
     this.reader = { read: (source, frame, count, left, right) => this.readFaded(source, frame, count, left, right) };
   }
 
+  /** The frame that is heard. */
   get position(): number {
-    return this.seekTo >= 0 ? this.seekTo : this.frame;
+    if (this.seekTo >= 0) return this.seekTo;
+    const late = this.engine.latencyFrames - this.ahead;
+    if (this.sinceWrap >= late) return Math.max(0, this.frame - late);
+    const { start, end } = this.wrapped;
+    return end - 1 - ((late - this.sinceWrap - 1) % (end - start));
+  }
+
+  /** Takes a song or the next state of it: eased in where that can be, in silence where it shifts the latency. */
+  setSong(song: CompiledSong): void {
+    const isSilent = this.fade === 0;
+    if (!this.engine.wouldShift(song) && !this.nextSong) this.engine.setSong(song);
+    else if (!isSilent) this.nextSong = song;
+    else {
+      const heard = this.position;
+      this.engine.setSong(song);
+      this.nextSong = null;
+      this.arriveAt(heard);
+    }
   }
 
   get isPlaying(): boolean {
@@ -62,8 +94,17 @@ export class Player {
 
   /** @param frame position in the song, ≥ 0 */
   seek(frame: number): void {
-    if (this.fade === 0) this.frame = frame;
+    if (this.fade === 0) this.arriveAt(frame);
     else this.seekTo = frame;
+  }
+
+  /** At silence: the next sound is that of a frame. */
+  private arriveAt(frame: number): void {
+    this.frame = frame;
+    this.seekTo = -1;
+    this.sinceWrap = Infinity;
+    this.ahead = this.engine.latencyFrames;
+    if (this.ahead > 0) this.engine.reset();
   }
 
   /** @param loop null plays on; a loop shorter than 50 ms counts as none */
@@ -80,30 +121,60 @@ export class Player {
       const count = this.runLength(frames - done);
       const left = done === 0 && count === frames ? outLeft : outLeft.subarray(done, done + count);
       const right = done === 0 && count === frames ? outRight : outRight.subarray(done, done + count);
-      if (this.isResting) {
+      if (this.isResting || this.ahead > 0) {
         left.fill(0);
         right.fill(0);
         this.engine.masterLevels.peak = 0;
         this.engine.masterLevels.power = 0;
+        if (!this.isResting) this.runAhead(count);
       } else {
         this.prepareFade(count);
         this.engine.process(this.frame, count, left, right, this.reader);
+        if (this.isLate) this.fadeOutput(count, left, right);
+        this.advance(count);
       }
-      this.advance(count);
       done += count;
     }
   }
 
-  /** At silence: a seek takes its new place. */
+  /** At silence: a seek takes its new place, a song that shifts the latency is taken. */
   private land(): void {
-    if (this.seekTo >= 0) {
-      this.frame = this.seekTo;
-      this.seekTo = -1;
-    }
+    if (this.nextSong) {
+      const heard = this.position;
+      this.engine.setSong(this.nextSong);
+      this.nextSong = null;
+      this.arriveAt(heard);
+    } else if (this.seekTo >= 0) this.arriveAt(this.seekTo);
   }
 
   private get isHeading(): 'up' | 'down' {
-    return this.wanted === 'playing' && this.seekTo < 0 ? 'up' : 'down';
+    return this.wanted === 'playing' && this.seekTo < 0 && !this.nextSong ? 'up' : 'down';
+  }
+
+  /** True where linear phase makes the sound late: fades are taken at the output then. */
+  private get isLate(): boolean {
+    return this.engine.latencyFrames > 0;
+  }
+
+  /** Runs the engine on, unheard. */
+  private runAhead(count: number): void {
+    if (this.wanted !== 'playing') return;
+    for (let block = 0; block < HASTE && this.ahead > 0; block++) {
+      const frames = Math.min(this.runLength(count), this.ahead);
+      this.gains.fill(1);
+      this.engine.process(this.frame, frames, this.unheard, this.unheard, this.reader);
+      this.ahead -= frames;
+      this.moveOn(frames);
+    }
+  }
+
+  private fadeOutput(count: number, left: Float32Array, right: Float32Array): void {
+    const { gains } = this;
+    if (gains[0] === 1 && gains[count - 1] === 1) return;
+    for (let n = 0; n < count; n++) {
+      left[n] *= gains[n];
+      right[n] *= gains[n];
+    }
   }
 
   /** How far the position runs on without a jump. */
@@ -126,12 +197,21 @@ export class Player {
   }
 
   private advance(count: number): void {
-    if (this.fade === 0 && this.wanted === 'stopped') {
-      this.silentFrames += count;
-      return;
-    }
+    if (this.fade > 0 || this.wanted === 'playing') this.moveOn(count);
+    else if (this.isLate) {
+      // What is still in the filters is forgotten: the next start begins where this one ended.
+      this.arriveAt(this.position);
+      this.silentFrames = Infinity;
+    } else this.silentFrames += count;
+  }
+
+  private moveOn(count: number): void {
     this.frame += count;
-    if (this.loop && this.frame === this.loop.end) this.frame = this.loop.start;
+    this.sinceWrap += count;
+    if (!this.loop || this.frame !== this.loop.end) return;
+    this.frame = this.loop.start;
+    this.sinceWrap = 0;
+    this.wrapped = this.loop;
   }
 
   private readFaded(source: SampleSource, frame: number, count: number, left: Float64Array, right: Float64Array): void {
@@ -141,7 +221,7 @@ export class Player {
       this.blendSeam(source, frame, count, left, right, this.loop);
     }
     const { gains } = this;
-    if (gains[0] === 1 && gains[count - 1] === 1) return;
+    if (this.isLate || (gains[0] === 1 && gains[count - 1] === 1)) return;
     for (let n = 0; n < count; n++) {
       left[n] *= gains[n];
       if (stereo) right[n] *= gains[n];

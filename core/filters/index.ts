@@ -10,5 +10,6 @@ export {
   runningFrequencyHz,
   type EqualizerSettings,
 } from './design';
+export { designLinearPhase, evenResponseDb, type LinearPhaseDesign } from './linear-phase';
 export { groupDelayMs, logSpacedHz, magnitudeDb, magnitudesDb, phaseDegrees, phasesDegrees } from './response';
 export { type Section } from './section';

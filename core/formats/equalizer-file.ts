@@ -1,7 +1,16 @@
 import { z } from 'zod';
 import { OrvidError } from '../errors';
 import { qFromBandwidth, type EqualizerSettings } from '../filters';
-import { BAND_DEFAULTS, bandFields, GAIN_RANGE_DB, hasGain, Q_RANGE, type BandSettings } from '../song/band';
+import {
+  BAND_DEFAULTS,
+  bandFields,
+  GAIN_RANGE_DB,
+  hasGain,
+  phaseSchema,
+  Q_RANGE,
+  type BandSettings,
+  type EqualizerPhase,
+} from '../song/band';
 
 /** Which fields say anything, by type; a field that means nothing for its band is an error, not a silent ornament. */
 const COMMON = ['type', 'frequencyHz', 'channel', 'enabled', 'limits', 'note'];
@@ -60,13 +69,14 @@ const describe = (band: { type: string; family?: string }) =>
 export const equalizerFileSchema = z.strictObject({
   format: z.literal('orvid.eq'),
   version: z.literal(1),
-  phase: z.enum(['minimum', 'linear']).default('minimum'),
+  phase: phaseSchema.default('minimum'),
   outputGainDb: z.number().min(GAIN_RANGE_DB.min).max(GAIN_RANGE_DB.max).default(0),
   bands: z.array(fileBandSchema).max(64),
 });
 
 /** An equalizer as a file gives it, with every default filled in. */
 export interface FileEqualizer extends EqualizerSettings {
+  phase: EqualizerPhase;
   bands: BandSettings[];
 }
 
@@ -78,7 +88,7 @@ function refuse(fileName: string, field: string, problem: string): OrvidError {
  * Reads an equalizer file.
  * @param text the file's content
  * @param fileName names the file in messages
- * @throws OrvidError `invalid-input` with file, field and what was expected; `not-available-yet` for what does not run today
+ * @throws OrvidError `invalid-input` with file, field and what was expected
  */
 export function parseEqualizerFile(text: string, fileName: string): FileEqualizer {
   let json: unknown;
@@ -97,7 +107,6 @@ export function parseEqualizerFile(text: string, fileName: string): FileEqualize
     throw refuse(fileName, fieldName(issue.path), issue.message);
   }
   const { phase, outputGainDb } = parsed.data;
-  if (phase === 'linear') throw unavailable(fileName, 'phase', 'linear phase is not available yet; use "minimum"');
   const bands = parsed.data.bands.map((fileBand, i) => {
     const { bandwidthOct, ...given } = fileBand;
     const width =
@@ -111,11 +120,7 @@ export function parseEqualizerFile(text: string, fileName: string): FileEqualize
     }
     return band;
   });
-  return { outputGainDb, bands };
-}
-
-function unavailable(fileName: string, field: string, reason: string): OrvidError {
-  return new OrvidError('not-available-yet', `${fileName}: ${field}: ${reason}. Nothing was computed.`);
+  return { phase, outputGainDb, bands };
 }
 
 function fieldName(path: readonly PropertyKey[]): string {
@@ -131,7 +136,7 @@ export function equalizerJsonSchema(): unknown {
 }
 
 /** Writes an equalizer file: only what says something, in the order of the bands. */
-export function writeEqualizerFile(equalizer: EqualizerSettings): string {
+export function writeEqualizerFile(equalizer: FileEqualizer): string {
   const bands = equalizer.bands.map((band) => {
     const allowed = meaningful(band);
     const entries = Object.entries(band).filter(
@@ -140,5 +145,6 @@ export function writeEqualizerFile(equalizer: EqualizerSettings): string {
     );
     return Object.fromEntries(entries);
   });
-  return `${JSON.stringify({ format: 'orvid.eq', version: 1, phase: 'minimum', outputGainDb: equalizer.outputGainDb, bands }, null, 2)}\n`;
+  const { phase, outputGainDb } = equalizer;
+  return `${JSON.stringify({ format: 'orvid.eq', version: 1, phase, outputGainDb, bands }, null, 2)}\n`;
 }

@@ -37,6 +37,10 @@ const frequencyHz = z.number().min(FREQUENCY_RANGE_HZ.min).max(FREQUENCY_RANGE_H
 
 const twinDb = z.number().min(TWIN_RANGE_DB.min).max(TWIN_RANGE_DB.max);
 
+/** How an equalizer treats the phase. */
+export const phaseSchema = z.enum(['minimum', 'linear']);
+export type EqualizerPhase = z.infer<typeof phaseSchema>;
+
 /** The fields that make the sound of a band; the equalizer file and the song share them. */
 export const bandFields = {
   type: z.enum(BAND_TYPES),

@@ -1,7 +1,7 @@
 import { produce } from 'immer';
 import { z } from 'zod';
 import { OrvidError } from '../errors';
-import { bandSchema, withinLimits } from './band';
+import { bandSchema, phaseSchema, withinLimits } from './band';
 import {
   busSchema,
   equalizerSchema,
@@ -37,7 +37,10 @@ const stripChanges = trackSchema
     claims: true,
   })
   .partial();
-const equalizerChanges = equalizerSchema.pick({ enabled: true, outputGainDb: true }).partial();
+const equalizerChanges = equalizerSchema
+  .pick({ enabled: true, outputGainDb: true })
+  .extend({ phase: phaseSchema })
+  .partial();
 const bandChanges = bandSchema.omit({ id: true }).partial();
 const songChanges = songSchema.pick({ title: true, parts: true, loop: true }).partial();
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { bandSchema, GAIN_RANGE_DB } from './band';
+import { bandSchema, GAIN_RANGE_DB, phaseSchema } from './band';
 
 /** Everything that a song is, apart from its audio. The Zod schemas are the one source of the types. */
 export const MASTER_ID = 'master';
@@ -17,6 +17,8 @@ export const equalizerSchema = z.strictObject({
   id,
   enabled: z.boolean(),
   outputGainDb: z.number().min(GAIN_RANGE_DB.min).max(GAIN_RANGE_DB.max),
+  /** Minimum phase: immediate, turns the phase. Linear: late, and rings before what it shapes. */
+  phase: phaseSchema.default('minimum'),
   bands: z.array(bandSchema).max(64),
 });
 export type Equalizer = z.infer<typeof equalizerSchema>;
@@ -105,7 +107,7 @@ export type Strip = Track | Bus | Song['master'];
 
 /** An empty equalizer. */
 export function emptyEqualizer(equalizerId: string): Equalizer {
-  return { kind: 'equalizer', id: equalizerId, enabled: true, outputGainDb: 0, bands: [] };
+  return { kind: 'equalizer', id: equalizerId, enabled: true, outputGainDb: 0, phase: 'minimum', bands: [] };
 }
 
 /** A song with a master and nothing else. */

@@ -8,7 +8,6 @@ import { checkOrigin } from './origin';
 const STATUS: Record<ErrorCode, number> = {
   'invalid-input': 400,
   'not-found': 404,
-  'not-available-yet': 422,
   'unreadable-audio': 422,
   'too-large': 413,
   forbidden: 403,

@@ -1,4 +1,4 @@
-import { compileSong, renderMix, type CompiledTrack, type MixRange } from '@/core/engine';
+import { compileSong, designKernel, kernelRequests, renderMix, type CompiledTrack, type MixRange } from '@/core/engine';
 import type { RenderFormat } from '@/core/formats';
 import { songLengthFrames, type Song } from '@/core/song';
 import { FileSource } from './file-source';
@@ -38,7 +38,8 @@ export async function renderSongFile(
     return source;
   };
   function* blocks(): Generator<SoundBlock> {
-    for (const block of renderMix(compileSong(song), sourceOf, range)) {
+    const kernels = kernelRequests(song).map((request) => designKernel(request));
+    for (const block of renderMix(compileSong(song), sourceOf, kernels, range)) {
       yield { samples: [block.left, block.right], frames: block.frames };
       report('rendering', (block.frame + block.frames - range.startFrame) / frames);
     }

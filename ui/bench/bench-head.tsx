@@ -1,22 +1,48 @@
 'use client';
 import { memo } from 'react';
 import styled from 'styled-components';
-import { stripChannels } from '@/core/song';
+import { writeNumber } from '@/core/formats';
+import { firstEqualizer, stripChannels, type EqualizerPhase } from '@/core/song';
 import { Choice } from '../controls';
+import { useSession } from '../session';
 import { MONO_REASON } from '../signs';
-import { useChosenStrip, useSelection } from '../song';
+import { chosenBand, useChosenStrip, useSelection, useSongStore } from '../song';
 import { CURVE_NAMES, PATH_NAMES, useBenchView } from './bench-view';
 
-/** What the bench shows of the equalizer, and which path of it is worked on. */
+/** What the bench shows of the equalizer, which path of it is worked on, and how it treats the phase. */
 export function BenchHead() {
-  return <Head isMono={stripChannels(useChosenStrip()) === 1} />;
+  const strip = useChosenStrip();
+  const equalizer = firstEqualizer(strip);
+  return (
+    <Head isMono={stripChannels(strip) === 1} equalizerId={equalizer?.id ?? ''} phase={equalizer?.phase ?? 'minimum'} />
+  );
 }
 
-const Head = memo(function Head({ isMono }: { isMono: boolean }) {
+const PHASES: readonly { id: EqualizerPhase; name: string }[] = [
+  { id: 'minimum', name: 'Minimum: at once, turns the phase' },
+  { id: 'linear', name: 'Linear: late, rings before hits (pre-ringing)' },
+];
+
+const Head = memo(function Head({
+  isMono,
+  equalizerId,
+  phase,
+}: {
+  isMono: boolean;
+  equalizerId: string;
+  phase: EqualizerPhase;
+}) {
   const curve = useBenchView((view) => view.curve);
   const setCurve = useBenchView((view) => view.setCurve);
   const path = useSelection((selection) => selection.path);
   const choosePath = useSelection((selection) => selection.choosePath);
+  const choosePhase = (next: EqualizerPhase) => {
+    const { strip, equalizer } = chosenBand();
+    if (!equalizer) return;
+    useSongStore
+      .getState()
+      .edit({ kind: 'equalizer.set', stripId: strip.id, equalizerId: equalizer.id, changes: { phase: next } }, 'Phase');
+  };
   return (
     <Bar>
       <span>Curve</span>
@@ -29,17 +55,37 @@ const Head = memo(function Head({ isMono }: { isMono: boolean }) {
       ) : (
         <Choice label="Path of the bench" value={path} options={PATH_NAMES} width={96} onChange={choosePath} />
       )}
+      <span>Phase</span>
+      <Choice label="Phase of the equalizer" value={phase} options={PHASES} width={150} onChange={choosePhase} />
+      {phase === 'linear' && <Latency equalizerId={equalizerId} />}
     </Bar>
   );
 });
+
+/** What linear phase costs this equalizer. */
+function Latency({ equalizerId }: { equalizerId: string }) {
+  const latency = useSession((session) => session.latencies[equalizerId]);
+  if (!latency) return <i>working out …</i>;
+  const { seconds, worstErrorDb } = latency;
+  const strays = worstErrorDb > 0.1 && ` · too narrow a band: strays ${writeNumber(worstErrorDb)} dB`;
+  const hint =
+    'All other tracks and the render are brought in time with it. Sharp hits may be heard a little before they come.';
+  return (
+    <i title={hint} data-hint={hint}>
+      {Math.round(seconds * 1000)} ms late, made up for{strays}
+    </i>
+  );
+}
 
 const Bar = styled.div`
   display: flex;
   align-items: center;
   gap: 8px;
+  min-width: 0;
   padding: 0 10px;
   border-bottom: 1px solid var(--grid);
   background: var(--field);
+  overflow: hidden;
   white-space: nowrap;
   > span,
   > i {
@@ -47,5 +93,10 @@ const Bar = styled.div`
   }
   > span ~ span {
     margin-left: 10px;
+  }
+  > i {
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
 `;

@@ -48,11 +48,15 @@ export function pathCurves(
   frequenciesHz: Float64Array,
 ): PathCurve[] {
   const used = pathsIn(equalizer.bands, channels);
+  const isTurned = curve === 'level' || equalizer.phase !== 'linear';
   const shown = path === 'stereo' || used.includes(path) ? used : [...used.filter((one) => one !== 'stereo'), path];
   return shown
     .map((one) => ({
       path: one,
-      values: curveValues(curve, designEqualizer(equalizer, rateHz, one), frequenciesHz, rateHz),
+      // Linear phase turns and delays nothing against the rest of the song: it is made up for.
+      values: isTurned
+        ? curveValues(curve, designEqualizer(equalizer, rateHz, one), frequenciesHz, rateHz)
+        : new Float64Array(frequenciesHz.length),
       isMain: path === 'stereo' || one === path,
     }))
     .sort((a, b) => Number(a.isMain) - Number(b.isMain));

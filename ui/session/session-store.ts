@@ -18,6 +18,8 @@ interface SessionStore {
   mono: boolean;
   /** What brings "before" to the loudness of "after", dB. */
   matchedGainDb: number;
+  /** How late each equalizer of linear phase is, and how far its level strays, by the equalizer's id. */
+  latencies: Readonly<Record<string, { seconds: number; worstErrorDb: number }>>;
   togglePlay: () => void;
   seek: (seconds: number) => void;
   toggleLoop: () => void;
@@ -42,6 +44,7 @@ export const useSession = create<SessionStore>((set, get) => ({
   before: false,
   mono: false,
   matchedGainDb: 0,
+  latencies: {},
   togglePlay: () => {
     if (!session) return;
     const isPlaying = !get().isPlaying;
@@ -104,6 +107,10 @@ export function startSession(): () => void {
   session = new AudioSession(rateHz, {
     onLoading: (loading) => useSession.setState({ loading }),
     onError: (message) => tell(message, 'error'),
+    onLatency: (equalizerId, seconds, worstErrorDb) =>
+      useSession.setState(({ latencies }) => ({
+        latencies: { ...latencies, [equalizerId]: { seconds, worstErrorDb } },
+      })),
     onTaps: (rings) =>
       void liveSpectra?.setRings(
         rateHz,
@@ -115,7 +122,7 @@ export function startSession(): () => void {
         ),
       ),
   });
-  useSession.setState({ isPlaying: false, loading: 0, before: false, mono: false });
+  useSession.setState({ isPlaying: false, loading: 0, before: false, mono: false, latencies: {} });
 
   let waiting = 0;
   const take = () => {

@@ -1,0 +1,19 @@
+import { expose, transfer } from 'comlink';
+import type { KernelRequest } from '@/core/engine/compile';
+import { designKernel } from '@/core/engine/kernels';
+
+/** Designs the kernels of equalizers of linear phase, away from the page and the audio thread. */
+const linearPhase = {
+  /** Designs a kernel; a length once taken by an equalizer is kept, so that a drag does not go to and fro between two latencies. */
+  design(request: KernelRequest) {
+    const designed = designKernel(request, taps.get(request.key));
+    taps.set(request.key, designed.taps);
+    const { direct, mirrored } = designed.kernel;
+    return transfer(designed, mirrored ? [direct.buffer, mirrored.buffer] : [direct.buffer]);
+  },
+};
+const taps = new Map<string, number>();
+
+export type LinearPhase = typeof linearPhase;
+
+expose(linearPhase);
