@@ -42,6 +42,7 @@ export async function bundle() {
     bundleForBrowser('workers/live-spectra.ts', 'public/audio/live-spectra.js'),
     bundleForBrowser('workers/linear-phase.ts', 'public/audio/linear-phase.js'),
     bundleForNode('server/workers/main.ts', path.join('build', 'server-worker.mjs')),
+    bundleForNode('server/render/group-worker.ts', path.join('build', 'render-groups.mjs')),
     bundleForNode('cli/main.ts', path.join('build', 'cli.mjs')),
     bundleForNode('demo/main.ts', path.join('build', 'demo.mjs')),
   ]);

@@ -132,6 +132,8 @@ export class Engine {
   constructor(
     readonly rateHz: number,
     private readonly sourceOf: (track: CompiledTrack) => SampleSource | undefined,
+    /** False where nobody asks for the levels of the strips. */
+    private readonly measures = true,
   ) {
     this.masterChain = new ChainRunner(rateHz);
     this.masterGain = new EasedValue(1, rateHz);
@@ -259,16 +261,36 @@ export class Engine {
     outRight: Float32Array | Float64Array,
     reader: Reader = PLAIN_READER,
   ): void {
-    this.master.clear(frames);
-    for (let i = 0; i < this.buses.length; i++) this.sums[i].clear(frames);
+    this.clearSums(frames);
     for (let i = 0; i < this.tracks.length; i++) this.runTrack(i, frame, frames, reader);
+    this.mixSums(frames, outLeft, outRight);
+    this.tapped += frames;
+  }
+
+  /** The first half of `process`, for some of the tracks: what they give is in {@link trackSums}. */
+  mixTracks(trackIndexes: readonly number[], frame: number, frames: number): void {
+    this.clearSums(frames);
+    for (const i of trackIndexes) this.runTrack(i, frame, frames, PLAIN_READER);
+  }
+
+  /** The second half: what lies in {@link trackSums} through the buses and the master. */
+  mixSums(frames: number, outLeft: Float32Array | Float64Array, outRight: Float32Array | Float64Array): void {
     for (let i = 0; i < this.buses.length; i++) {
       const { left, right } = this.sums[i];
       this.buses[i].chain.process(left, right, frames);
       this.mixStrip(this.buses[i], left, right, frames);
     }
     this.finish(frames, outLeft, outRight);
-    this.tapped += frames;
+  }
+
+  /** What the tracks give to the master and to each bus: left and right in turn, {@link MAX_BLOCK} frames long. */
+  get trackSums(): Float64Array[] {
+    return [this.master, ...this.sums.slice(0, this.buses.length)].flatMap(({ left, right }) => [left, right]);
+  }
+
+  private clearSums(frames: number): void {
+    this.master.clear(frames);
+    for (let i = 0; i < this.buses.length; i++) this.sums[i].clear(frames);
   }
 
   private runTrack(i: number, frame: number, frames: number, reader: Reader): void {
@@ -294,54 +316,59 @@ export class Engine {
 
   /** Fader, position, sends and output of a strip. `right` may be the same array as `left`, for mono. */
   private mixStrip(runner: StripRunner, left: Float64Array, right: Float64Array, frames: number): void {
-    const { plan } = runner;
-    const { gains, faded } = this;
-    for (let i = 0; i < plan.sends.length; i++)
-      if (plan.sends[i].beforeFader) this.send(runner, i, left, right, frames);
+    const { plan, gain, leftGain, rightGain, outputLine } = runner;
     const target = plan.output < 0 ? this.master : this.sums[plan.output];
     runner.levels.peak = 0;
     runner.levels.power = 0;
-    runner.gain.fill(gains, frames);
-    this.mixSide(runner, runner.leftGain, left, faded.left, target.left, frames);
-    this.mixSide(runner, runner.rightGain, right, faded.right, target.right, frames);
-    runner.levels.power /= frames;
-    for (let i = 0; i < plan.sends.length; i++) {
-      if (!plan.sends[i].beforeFader) this.send(runner, i, faded.left, faded.right, frames);
+    if (plan.sends.length === 0 && !outputLine && gain.isSettled && leftGain.isSettled && rightGain.isSettled) {
+      this.mixSettled(runner.levels, gain.value * leftGain.value, left, target.left, frames);
+      this.mixSettled(runner.levels, gain.value * rightGain.value, right, target.right, frames);
+      runner.levels.power /= frames;
+      return;
     }
-    if (!runner.outputLine) return;
-    runner.outputLine.process(faded.left, faded.right, frames);
+    const { gains, faded } = this;
+    for (let i = 0; i < plan.sends.length; i++)
+      if (plan.sends[i].beforeFader) this.send(runner, i, left, right, frames);
+    gain.fill(gains, frames);
+    this.fade(runner.levels, leftGain, left, faded.left, frames);
+    this.fade(runner.levels, rightGain, right, faded.right, frames);
+    runner.levels.power /= frames;
+    for (let i = 0; i < plan.sends.length; i++)
+      if (!plan.sends[i].beforeFader) this.send(runner, i, faded.left, faded.right, frames);
+    outputLine?.process(faded.left, faded.right, frames);
     addTo(target, faded, frames);
   }
 
-  /** One side of a strip through fader and position, into its sum; a strip that rests takes the short way. */
-  private mixSide(
-    { gain, levels, plan, outputLine }: StripRunner,
-    sideGain: EasedValue,
-    samples: Float64Array,
-    out: Float64Array,
-    sum: Float64Array,
-    frames: number,
-  ): void {
+  /** The short way of one side of a strip that rests and goes to one place. */
+  private mixSettled(levels: Levels, factor: number, samples: Float64Array, sum: Float64Array, frames: number): void {
+    if (factor === 0) return;
+    if (!this.measures) {
+      for (let n = 0; n < frames; n++) sum[n] += samples[n] * factor;
+      return;
+    }
+    let { peak, power } = levels;
+    for (let n = 0; n < frames; n++) {
+      const value = samples[n] * factor;
+      sum[n] += value;
+      power += value * value;
+      const size = value < 0 ? -value : value;
+      if (size > peak) peak = size;
+    }
+    levels.peak = peak;
+    levels.power = power;
+  }
+
+  /** One side of a strip through its fader, whose gains lie ready, and its position. */
+  private fade(levels: Levels, sideGain: EasedValue, samples: Float64Array, out: Float64Array, frames: number): void {
     const { gains, sideGains } = this;
     let { peak, power } = levels;
-    if (gain.isSettled && sideGain.isSettled && plan.sends.length === 0 && !outputLine) {
-      const factor = gain.value * sideGain.value;
-      if (factor === 0) return;
-      for (let n = 0; n < frames; n++) {
-        const value = samples[n] * factor;
-        sum[n] += value;
-        power += value * value;
-        peak = Math.max(peak, Math.abs(value));
-      }
-    } else {
-      sideGain.fill(sideGains, frames);
-      for (let n = 0; n < frames; n++) {
-        const value = samples[n] * gains[n] * sideGains[n];
-        out[n] = value;
-        if (!outputLine) sum[n] += value;
-        power += value * value;
-        peak = Math.max(peak, Math.abs(value));
-      }
+    sideGain.fill(sideGains, frames);
+    for (let n = 0; n < frames; n++) {
+      const value = samples[n] * gains[n] * sideGains[n];
+      out[n] = value;
+      power += value * value;
+      const size = value < 0 ? -value : value;
+      if (size > peak) peak = size;
     }
     levels.peak = peak;
     levels.power = power;

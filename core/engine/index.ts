@@ -9,10 +9,10 @@ export {
   type CompiledTrack,
   type KernelRequest,
 } from './compile';
-export { Convolver, toKernel, type ConvolutionKernel } from './convolver';
+export { Convolver, type ConvolutionKernel } from './convolver';
 export { designKernel, type DesignedKernel } from './kernels';
 export { Engine, type Listening, type Tap } from './engine';
-export { renderMix, type MixRange } from './render';
+export { MAX_BLOCK } from './kernel/layout';
+export { renderBlocks, renderMix, TrackGroup, trackGroups, type GroupSums, type MixRange } from './render';
 export { type LoopFrames } from './player';
 export { PAGE_FRAMES, PagedSource, type SampleSource } from './source';
-export { toStateVariable } from './state-variable';

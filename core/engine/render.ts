@@ -10,33 +10,108 @@ export interface MixRange {
   endFrame: number;
 }
 
+export type SourceOf = (track: CompiledTrack) => SampleSource | undefined;
+
+/** Tracks are added up in so many groups, one after the other: so a mix is the same to the last bit however many threads work at it. */
+const GROUPS = 8;
+
+/** The numbers of the tracks of each group. */
+export function trackGroups(song: CompiledSong): number[][] {
+  const count = song.tracks.length;
+  return Array.from({ length: Math.min(GROUPS, count) }, (_, group) =>
+    song.tracks.map((__, i) => i).filter((i) => Math.floor((i * Math.min(GROUPS, count)) / count) === group),
+  );
+}
+
+/** An engine for a song that is rendered: settled from the first sample. */
+function settledEngine(song: CompiledSong, sourceOf: SourceOf, kernels: readonly DesignedKernel[]): Engine {
+  const engine = new Engine(song.rateHz, sourceOf, false);
+  for (const { kernelId, kernel } of kernels) engine.addKernel(kernelId, kernel);
+  engine.setSong(song);
+  return engine;
+}
+
+/** Runs one group of a song's tracks. */
+export class TrackGroup {
+  private readonly engine: Engine;
+  /** What the group gives to the master and to each bus: left and right in turn; valid until the next step. */
+  readonly sums: readonly Float64Array[];
+
+  constructor(
+    song: CompiledSong,
+    sourceOf: SourceOf,
+    kernels: readonly DesignedKernel[],
+    private readonly trackIndexes: readonly number[],
+  ) {
+    this.engine = settledEngine(song, sourceOf, kernels);
+    this.sums = this.engine.trackSums;
+  }
+
+  /** How late the whole song is, frames. */
+  get latencyFrames(): number {
+    return this.engine.latencyFrames;
+  }
+
+  /** @param frames 1 to `MAX_BLOCK` */
+  mix(frame: number, frames: number): void {
+    this.engine.mixTracks(this.trackIndexes, frame, frames);
+  }
+}
+
+/** Gives the sums of each group in turn for the block that begins at a frame; blocks are asked for one after the other. */
+export type GroupSums = (frame: number, frames: number) => Iterable<readonly Float64Array[]>;
+
+/** All groups in this thread. */
+function ownGroups(song: CompiledSong, sourceOf: SourceOf, kernels: readonly DesignedKernel[]): GroupSums {
+  const groups = trackGroups(song).map((indexes) => new TrackGroup(song, sourceOf, kernels, indexes));
+  return function* (frame, frames) {
+    for (const group of groups) {
+      group.mix(frame, frames);
+      yield group.sums;
+    }
+  };
+}
+
+/** The blocks of a render: their places in the song, those in which the latency runs out first among them. */
+export function* renderBlocks(range: MixRange, latencyFrames: number): Generator<{ frame: number; frames: number }> {
+  const end = range.endFrame + latencyFrames;
+  let frame = range.startFrame;
+  for (let frames; frame < end; frame += frames) {
+    const until = frame < range.startFrame + latencyFrames ? range.startFrame + latencyFrames : end;
+    frames = Math.min(MAX_BLOCK, until - frame);
+    yield { frame, frames };
+  }
+}
+
 /**
- * The mix of a song, block by block, faster than it plays: the same engine that plays it, settled from the first sample, its latency
+ * The mix of a song, block by block, faster than it plays: by the engine that plays it, settled from the first sample, its latency
  * taken out. Yields the same two arrays again and again, valid until the next step; the samples are 64-bit, 0 dBFS = 1.
  * @param sourceOf the samples of a track; undefined is silence
  * @param kernels what the equalizers of linear phase run, see `kernelRequests`
  * @param range the default is the whole song
+ * @param groupSums who runs the tracks; the default is this thread
  */
 export function* renderMix(
   song: CompiledSong,
-  sourceOf: (track: CompiledTrack) => SampleSource | undefined,
+  sourceOf: SourceOf,
   kernels: readonly DesignedKernel[] = [],
   range: MixRange = { startFrame: 0, endFrame: song.lengthFrames },
+  groupSums: GroupSums = ownGroups(song, sourceOf, kernels),
 ): Generator<{ left: Float64Array; right: Float64Array; frames: number; frame: number }> {
-  const engine = new Engine(song.rateHz, sourceOf);
-  for (const { kernelId, kernel } of kernels) engine.addKernel(kernelId, kernel);
-  engine.setSong(song);
+  const engine = settledEngine(song, () => undefined, kernels);
   const left = new Float64Array(MAX_BLOCK);
   const right = new Float64Array(MAX_BLOCK);
+  const sums = engine.trackSums;
   const late = engine.latencyFrames;
-  let from = range.startFrame;
-  for (let frames; from < range.startFrame + late; from += frames) {
-    frames = Math.min(MAX_BLOCK, range.startFrame + late - from);
-    engine.process(from, frames, left, right);
-  }
-  for (let frame = range.startFrame; frame < range.endFrame; frame += MAX_BLOCK) {
-    const frames = Math.min(MAX_BLOCK, range.endFrame - frame);
-    engine.process(frame + late, frames, left, right);
-    yield { left, right, frames, frame };
+  for (const { frame, frames } of renderBlocks(range, late)) {
+    for (const sum of sums) sum.fill(0, 0, frames);
+    for (const group of groupSums(frame, frames)) {
+      for (let i = 0; i < sums.length; i++) {
+        const [sum, part] = [sums[i], group[i]];
+        for (let n = 0; n < frames; n++) sum[n] += part[n];
+      }
+    }
+    engine.mixSums(frames, left, right);
+    if (frame >= range.startFrame + late) yield { left, right, frames, frame: frame - late };
   }
 }

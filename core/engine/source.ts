@@ -65,10 +65,18 @@ export class PagedSource implements SampleSource {
         left.fill(0, done, done + run);
         if (this.channels === 2) right.fill(0, done, done + run);
       } else {
-        for (let n = 0; n < run; n++) left[done + n] = page[offset + n];
-        if (this.channels === 2) for (let n = 0; n < run; n++) right[done + n] = page[pageFrames + offset + n];
+        copySamples(page, offset, left, done, run);
+        if (this.channels === 2) copySamples(page, pageFrames + offset, right, done, run);
       }
       done += run;
     }
   }
+}
+
+/** From so many frames on a view is worth its making; the audio thread asks for fewer, and must not allocate. */
+const LONG_RUN = 256;
+
+function copySamples(page: Float32Array, from: number, to: Float64Array, at: number, count: number): void {
+  if (count >= LONG_RUN) to.set(page.subarray(from, from + count), at);
+  else for (let n = 0; n < count; n++) to[at + n] = page[from + n];
 }

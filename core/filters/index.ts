@@ -1,7 +1,6 @@
 export { analogMagnitudeDb, type AnalogSection } from './analog';
 export { bandEdgesHz, bandwidthFromQ, qFromBandwidth } from './bell';
 export {
-  actsOnPath,
   designBand,
   designEqualizer,
   legalOrder,

@@ -1,7 +1,8 @@
-import { compileSong, designKernel, kernelRequests, renderMix, type CompiledTrack, type MixRange } from '@/core/engine';
+import { compileSong, designKernel, kernelRequests, renderMix, type MixRange } from '@/core/engine';
 import type { RenderFormat } from '@/core/formats';
 import { songLengthFrames, type Song } from '@/core/song';
-import { FileSource } from './file-source';
+import { FileSources } from './sources';
+import { threadedGroups, threadsFor } from './threaded-groups';
 import { writeWav, type SoundBlock } from './write-wav';
 
 export interface RenderTask {
@@ -20,26 +21,23 @@ export interface RenderedFile {
   clippedSamples: number;
 }
 
-/** Renders a song's mix to a WAV file with the engine that plays it. */
+/** Renders a song's mix to a WAV file with the engine that plays it, a long one on all cores; the file is the same to the last bit. @param wantedThreads how many run the tracks; 0 is this one */
 export async function renderSongFile(
   task: RenderTask,
   report: (step: string, progress: number) => void,
+  wantedThreads?: number,
 ): Promise<RenderedFile> {
   const { song, format, out } = task;
   const range = task.range ?? { startFrame: 0, endFrame: songLengthFrames(song) };
   const frames = Math.max(0, range.endFrame - range.startFrame);
-  const sources = new Map<string, FileSource>();
-  const sourceOf = (track: CompiledTrack) => {
-    const file = task.pageFiles[track.audioId];
-    if (!file) return undefined;
-    const lengthFrames = song.tracks.find((one) => one.id === track.id)!.lengthFrames;
-    const source = sources.get(track.id) ?? new FileSource(file, track.channels, lengthFrames);
-    sources.set(track.id, source);
-    return source;
-  };
+  const compiled = compileSong(song);
+  const kernels = kernelRequests(song).map((request) => designKernel(request));
+  const lengths = Object.fromEntries(song.tracks.map((track) => [track.id, track.lengthFrames]));
+  const sources = new FileSources(task.pageFiles, lengths);
+  const threads = wantedThreads ?? threadsFor(song, range);
+  const others = threads > 0 ? threadedGroups({ song, kernels, pageFiles: task.pageFiles, range }, threads) : undefined;
   function* blocks(): Generator<SoundBlock> {
-    const kernels = kernelRequests(song).map((request) => designKernel(request));
-    for (const block of renderMix(compileSong(song), sourceOf, kernels, range)) {
+    for (const block of renderMix(compiled, sources.of, kernels, range, others?.groupSums)) {
       yield { samples: [block.left, block.right], frames: block.frames };
       report('rendering', (block.frame + block.frames - range.startFrame) / frames);
     }
@@ -47,6 +45,7 @@ export async function renderSongFile(
   try {
     return await writeWav(out, { channels: 2, rateHz: song.rateHz, format }, blocks());
   } finally {
-    sources.forEach((source) => source.close());
+    others?.end();
+    sources.close();
   }
 }

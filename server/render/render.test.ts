@@ -1,11 +1,23 @@
-import { emptySong, MASTER_ID, newBus, newTrack, type Bus, type Song, type Track } from '@/core/song';
-import { writeFileSync } from 'node:fs';
+import { seededRandom } from '@/core/formats';
+import {
+  emptyEqualizer,
+  emptySong,
+  MASTER_ID,
+  newBandSettings,
+  newBus,
+  newTrack,
+  type Bus,
+  type Song,
+  type Track,
+} from '@/core/song';
+import { readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { PAGE_FRAMES, renderMix, compileSong } from '@/core/engine';
 import { ownDataFolder } from '../testing/data-folder';
 import { FileSource } from './file-source';
 import { clippingRemark, fileNameOf } from './naming';
 import { startRender } from './render-job';
+import { renderSongFile } from './render-song';
 import { stemsOf } from './stems';
 import { createEmptySong } from '../songs/store';
 
@@ -81,5 +93,55 @@ test('an empty song has nothing to render', async () => {
   await expect(startRender(id, '24')).rejects.toMatchObject({
     code: 'invalid-input',
     message: expect.stringContaining('no tracks yet'),
+  });
+});
+
+describe('a render on several threads', () => {
+  const ids = ['a', 'b', 'c'].map((letter) => letter.repeat(64));
+  const pageFiles = Object.fromEntries(ids.map((id) => [id, path.join(folder, `pages-${id[0]}`)]));
+  const length = 90000;
+  const song: Song = {
+    ...emptySong('Threads'),
+    tracks: Array.from({ length: 11 }, (_, i) =>
+      track(`t${i}`, {
+        audioId: ids[i % 3],
+        lengthFrames: length,
+        outputId: i % 4 === 0 ? 'x' : MASTER_ID,
+        pan: i / 10 - 0.5,
+        chain: [
+          {
+            ...emptyEqualizer(`e${i}`),
+            phase: i === 5 ? 'linear' : 'minimum',
+            bands: [{ ...newBandSettings('bell', 200 * (i + 1)), gainDb: 6, id: 'b', letter: 'A' }],
+          },
+        ],
+      }),
+    ),
+    buses: [bus('x', { gainDb: -3 })],
+  };
+  const render = async (threads: number, files = pageFiles) => {
+    const out = path.join(folder, `threads-${threads}-${Math.random()}.wav`);
+    await renderSongFile({ song, pageFiles: files, out, format: '32f' }, () => undefined, threads);
+    return readFileSync(out);
+  };
+  beforeAll(() =>
+    ids.forEach((id, i) => {
+      const random = seededRandom(i + 1);
+      const samples = Float32Array.from({ length }, () => random() - 0.5);
+      writeFileSync(pageFiles[id], Buffer.from(samples.buffer));
+    }),
+  );
+
+  test('gives the same file to the last bit as one thread', async () => {
+    const alone = await render(0);
+    expect(alone.length).toBeGreaterThan(length * 8);
+    for (const threads of [1, 2, 3]) expect((await render(threads)).equals(alone)).toBe(true);
+  });
+
+  test('ends with a message when a thread cannot read a recording', async () => {
+    await expect(render(2, { ...pageFiles, [ids[1]]: path.join(folder, 'none') })).rejects.toMatchObject({
+      code: 'unreadable-audio',
+      message: expect.stringContaining('could not be read'),
+    });
   });
 });

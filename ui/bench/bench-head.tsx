@@ -19,8 +19,8 @@ export function BenchHead() {
 }
 
 const PHASES: readonly { id: EqualizerPhase; name: string }[] = [
-  { id: 'minimum', name: 'Minimum: at once, turns the phase' },
-  { id: 'linear', name: 'Linear: late, rings before hits (pre-ringing)' },
+  { id: 'minimum', name: 'Minimum (turns the phase)' },
+  { id: 'linear', name: 'Linear (late, pre-ringing)' },
 ];
 
 const Head = memo(function Head({
@@ -56,7 +56,7 @@ const Head = memo(function Head({
         <Choice label="Path of the bench" value={path} options={PATH_NAMES} width={96} onChange={choosePath} />
       )}
       <span>Phase</span>
-      <Choice label="Phase of the equalizer" value={phase} options={PHASES} width={150} onChange={choosePhase} />
+      <Choice label="Phase of the equalizer" value={phase} options={PHASES} width={176} onChange={choosePhase} />
       {phase === 'linear' && <Latency equalizerId={equalizerId} />}
     </Bar>
   );

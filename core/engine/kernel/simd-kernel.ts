@@ -18,6 +18,7 @@ interface Exports {
 const BLOCK_BYTES = MAX_BLOCK * 8;
 /** Keeps the blocks from lying whole memory pages apart, where a processor takes reads of one for writes of the other. */
 const GAP_BYTES = 1280;
+const FIRST_GAP_BYTES = 2112;
 const SECTION_BYTES = SECTION_STRIDE * 8;
 
 /** The bytes of base64 text, by hand: the audio thread has no function for it. */
@@ -57,8 +58,8 @@ export class SimdKernel implements Kernel {
 
   private constructor(private readonly wasm: Exports) {
     const buffer = wasm.memory.buffer;
-    // The first page is left to the compiler.
-    this.leftAt = 65536;
+    // The first page is left to the compiler. The offset keeps the blocks apart from arrays of the thread, which begin at a memory page.
+    this.leftAt = 65536 + FIRST_GAP_BYTES;
     this.rightAt = this.leftAt + BLOCK_BYTES + GAP_BYTES;
     this.signalAt = this.rightAt + BLOCK_BYTES + GAP_BYTES;
     this.floatsAt = this.signalAt + LANES * BLOCK_BYTES + GAP_BYTES;

@@ -1,0 +1,54 @@
+import { MAX_BLOCK, type DesignedKernel, type MixRange } from '@/core/engine';
+import type { Song } from '@/core/song';
+
+/** What a thread that runs some groups of a song's tracks is given. */
+export interface GroupTask {
+  song: Song;
+  kernels: DesignedKernel[];
+  pageFiles: Record<string, string>;
+  range: MixRange;
+  /** The groups that it runs, of `trackGroups`. */
+  groups: number[];
+  memory: GroupMemory;
+}
+
+/** Blocks of a group that may wait to be added up. */
+export const SLOTS = 64;
+/** Places of the state: blocks that are ready, blocks that were taken, 1 after a failure. */
+export const READY = 0;
+export const TAKEN = 1;
+export const FAILED = 2;
+const STATES = 3;
+const MESSAGE_BYTES = 2048;
+
+/** Memory that a thread shares with the one that adds up: a ring of blocks, how far it is filled, and what went wrong. */
+export interface GroupMemory {
+  sums: number;
+  groups: number;
+  state: SharedArrayBuffer;
+  message: SharedArrayBuffer;
+  samples: SharedArrayBuffer;
+}
+
+/** @param sums arrays of a group in each block */
+export function makeGroupMemory(groups: number, sums: number): GroupMemory {
+  return {
+    sums,
+    groups,
+    state: new SharedArrayBuffer(STATES * 4),
+    message: new SharedArrayBuffer(MESSAGE_BYTES),
+    samples: new SharedArrayBuffer(SLOTS * groups * sums * MAX_BLOCK * 8),
+  };
+}
+
+/** The arrays of each group in each slot. */
+export function slotArrays({ sums, groups, samples }: GroupMemory): Float64Array[][][] {
+  return Array.from({ length: SLOTS }, (_, slot) =>
+    Array.from({ length: groups }, (__, group) =>
+      Array.from(
+        { length: sums },
+        (___, sum) => new Float64Array(samples, ((slot * groups + group) * sums + sum) * MAX_BLOCK * 8, MAX_BLOCK),
+      ),
+    ),
+  );
+}

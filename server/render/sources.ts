@@ -1,0 +1,25 @@
+import type { CompiledTrack } from '@/core/engine';
+import { FileSource } from './file-source';
+
+/** The recordings of a song, opened as they are needed. */
+export class FileSources {
+  private readonly sources = new Map<string, FileSource>();
+
+  /** @param pageFiles file of a recording's pages, by its id; @param lengths frames of each track, by its id */
+  constructor(
+    private readonly pageFiles: Readonly<Record<string, string>>,
+    private readonly lengths: Readonly<Record<string, number>>,
+  ) {}
+
+  readonly of = (track: CompiledTrack): FileSource | undefined => {
+    const file = this.pageFiles[track.audioId];
+    if (!file) return undefined;
+    const source = this.sources.get(track.id) ?? new FileSource(file, track.channels, this.lengths[track.id]);
+    this.sources.set(track.id, source);
+    return source;
+  };
+
+  close(): void {
+    this.sources.forEach((source) => source.close());
+  }
+}

@@ -1,0 +1,64 @@
+import os from 'node:os';
+import path from 'node:path';
+import { Worker } from 'node:worker_threads';
+import { compileSong, trackGroups, type GroupSums, type MixRange } from '@/core/engine';
+import { OrvidError } from '@/core/errors';
+import type { Song } from '@/core/song';
+import { config } from '../config';
+import { FAILED, makeGroupMemory, READY, slotArrays, SLOTS, TAKEN, type GroupTask } from './group-memory';
+
+/** A render shorter than this, in frames of all tracks together, is not worth a thread. */
+const WORTH_THREADS_FRAMES = 30e6;
+
+/** How many threads run a render's tracks: as many as the machine has cores; none for a short one. */
+export function threadsFor(song: Song, range: MixRange, cores = os.availableParallelism()): number {
+  const frames = (range.endFrame - range.startFrame) * song.tracks.length;
+  return frames < WORTH_THREADS_FRAMES || cores < 2 ? 0 : Math.min(cores, trackGroups(compileSong(song)).length);
+}
+
+/**
+ * Runs the groups of a song's tracks in threads of their own, some blocks ahead of the thread that adds them up, which waits for them.
+ * @returns the sums for `renderMix`, and what ends the threads
+ */
+export function threadedGroups(
+  task: Omit<GroupTask, 'groups' | 'memory'>,
+  threads: number,
+): { groupSums: GroupSums; end: () => void } {
+  const compiled = compileSong(task.song);
+  const groups = trackGroups(compiled).map((_, group) => group);
+  const sums = 2 * (1 + compiled.buses.length);
+  const runners = Array.from({ length: threads }, (_, thread) => {
+    const own = groups.filter((group) => group % threads === thread);
+    const memory = makeGroupMemory(own.length, sums);
+    const worker = new Worker(path.join(config().buildDir, 'render-groups.mjs'), {
+      workerData: { ...task, groups: own, memory } satisfies GroupTask,
+    });
+    worker.on('error', () => undefined); // told by the state that it shares
+    return { worker, own, memory, state: new Int32Array(memory.state), slots: slotArrays(memory) };
+  });
+  let block = 0;
+  const groupSums: GroupSums = function* () {
+    for (const { state, memory } of runners) waitFor(state, memory.message, block);
+    for (const group of groups) {
+      const { own, slots } = runners[group % threads];
+      yield slots[block % SLOTS][own.indexOf(group)];
+    }
+    block++;
+    for (const { state } of runners) {
+      Atomics.store(state, TAKEN, block);
+      Atomics.notify(state, TAKEN);
+    }
+  };
+  return { groupSums, end: () => runners.forEach(({ worker }) => void worker.terminate()) };
+}
+
+/** Waits until a block is ready. @throws OrvidError `failed` with what went wrong in the thread */
+function waitFor(state: Int32Array, message: SharedArrayBuffer, block: number): void {
+  for (let ready = Atomics.load(state, READY); ready <= block; ready = Atomics.load(state, READY)) {
+    if (Atomics.load(state, FAILED) === 1) {
+      const text = new TextDecoder().decode(new Uint8Array(message).slice()).replace(/\0+$/, '');
+      throw new OrvidError('unreadable-audio', `A recording could not be read while the mix was rendered (${text}).`);
+    }
+    Atomics.wait(state, READY, ready, 1000);
+  }
+}
