@@ -1,11 +1,13 @@
-/** `npm run bench [-- design|engine|apply|render|drag]`: the benchmarks, each alone or all one after the other. */
+/** `npm run bench [-- filters|design|engine|apply|render|worklet|drag]`: the benchmarks, each alone or all one after the other. */
 import { ensureBuild, ensureDependencies, ensureTestPrograms, root, run } from './setup.mjs';
 
 ensureDependencies();
 ensureTestPrograms();
 await ensureBuild();
+const { bundleForBrowser } = await import('./bundle.mjs');
+await bundleForBrowser('bench/worklet/processor.ts', 'build/run/bench-worklet.js');
 const chosen = process.argv.slice(2);
-for (const name of chosen.length > 0 ? chosen : ['design', 'engine', 'apply', 'render', 'drag']) {
+for (const name of chosen.length > 0 ? chosen : ['filters', 'design', 'engine', 'apply', 'render', 'worklet', 'drag']) {
   run(process.execPath, ['scripts/run.mjs', `bench/${name}.ts`], { cwd: root });
   console.log();
 }

@@ -23,7 +23,7 @@ export function bundleForNode(entry, outfile) {
 }
 
 /** A script for a thread of its own in the browser. */
-function bundleForBrowser(entry, outfile) {
+export function bundleForBrowser(entry, outfile) {
   return build({
     ...shared,
     entryPoints: [entry],

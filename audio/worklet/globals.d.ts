@@ -4,7 +4,4 @@ declare class AudioWorkletProcessor {
   readonly port: MessagePort;
   constructor(options?: { processorOptions?: unknown });
 }
-declare function registerProcessor(
-  name: string,
-  processor: new (options: { processorOptions: { state: SharedArrayBuffer } }) => AudioWorkletProcessor,
-): void;
+declare function registerProcessor(name: string, processor: new (options: never) => AudioWorkletProcessor): void;

@@ -1,9 +1,9 @@
-import FFT from 'fft.js';
 import { designEqualizer, type Section } from '../filters';
 import { newBandSettings, type BandSettings } from '../song';
 import { Cascade, type KeyedSection } from './cascade';
 import fixture from './fixtures/filtered.json';
 import { toStateVariable } from './state-variable';
+import { playedSine, residueDb } from './testing/residue';
 
 const RATE = 48000;
 const keyed = (sections: readonly Section[], key = 's'): KeyedSection[] =>
@@ -46,49 +46,6 @@ test('mono and stereo paths, and any cutting into blocks, give the same samples'
   expect(run(false, 128)).toEqual(plain);
   expect(run(true, 7)).toEqual(plain);
 });
-
-/**
- * Power beside a sine, dB relative to the sine: everything more than `aroundHz` away, in a 4-term Blackman–Harris window
- * whose own side lobes lie below −92 dB.
- */
-function residueDb(samples: Float64Array, sineHz: number, aroundHz: number): number {
-  const size = 65536;
-  const fft = new FFT(size);
-  const windowed = Array.from({ length: size }, (_, n) => {
-    const p = (2 * Math.PI * n) / size;
-    return samples[n] * (0.35875 - 0.48829 * Math.cos(p) + 0.14128 * Math.cos(2 * p) - 0.01168 * Math.cos(3 * p));
-  });
-  const out = fft.createComplexArray();
-  fft.realTransform(out, windowed);
-  let near = 0;
-  let far = 0;
-  for (let k = 1; k < size / 2; k++) {
-    const power = out[2 * k] ** 2 + out[2 * k + 1] ** 2;
-    if (Math.abs((k * RATE) / size - sineHz) <= aroundHz) near += power;
-    else far += power;
-  }
-  return 10 * Math.log10(far / near);
-}
-
-/** A sine through a cascade whose target changes at given samples. */
-function played(
-  sineHz: number,
-  changes: readonly { at: number; sections: KeyedSection[] }[],
-  start: KeyedSection[],
-): Float64Array {
-  const warmUp = 16384;
-  const cascade = new Cascade(RATE);
-  cascade.setTarget(start, true);
-  const out = new Float64Array(65536);
-  const block = new Float64Array(128);
-  for (let frame = -warmUp; frame < out.length; frame += 128) {
-    for (const change of changes) if (change.at === frame) cascade.setTarget(change.sections);
-    for (let n = 0; n < 128; n++) block[n] = Math.sin((2 * Math.PI * sineHz * (frame + n)) / RATE);
-    cascade.process(block, null, 128);
-    if (frame >= 0) out.set(block, frame);
-  }
-  return out;
-}
 
 describe('what is left beside a sine while bands move', () => {
   const bell = (frequencyHz: number, gainDb: number, q = 1) =>
@@ -136,7 +93,7 @@ describe('what is left beside a sine while bands move', () => {
     ['an all-pass appears', [], designed(newBandSettings('all-pass', 1200))],
   );
   test.each(moves)('%s: below −80 dB', (_, start, end) => {
-    expect(residueDb(played(1000, [{ at: half, sections: end }], start), 1000, 400)).toBeLessThan(-80);
+    expect(residueDb(playedSine(RATE, 1000, [{ at: half, sections: end }], start), RATE, 1000, 400)).toBeLessThan(-80);
   });
 
   test('a drag of sixty moves a second: below −80 dB', () => {
@@ -144,12 +101,12 @@ describe('what is left beside a sine while bands move', () => {
       at: 6400 + i * 768,
       sections: designed({ ...newBandSettings('bell', 300 * 2 ** (i / 20)), gainDb: 9 * Math.sin(i / 9), q: 1 }),
     }));
-    expect(residueDb(played(1000, changes, bell(300, 0)), 1000, 400)).toBeLessThan(-80);
+    expect(residueDb(playedSine(RATE, 1000, changes, bell(300, 0)), RATE, 1000, 400)).toBeLessThan(-80);
   });
 
   test('the measure itself can fail: a step without easing is far above −80 dB', () => {
-    const stepped = played(1000, [], []).map((value, n) => (n < half ? value : value * 0.5));
-    expect(residueDb(stepped, 1000, 400)).toBeGreaterThan(-70);
+    const stepped = playedSine(RATE, 1000, [], []).map((value, n) => (n < half ? value : value * 0.5));
+    expect(residueDb(stepped, RATE, 1000, 400)).toBeGreaterThan(-70);
   });
 });
 

@@ -183,8 +183,8 @@ function aimOf(analog: readonly AnalogSection[], frequencyHz: number, rateHz: nu
   return { omegas, levelsDb };
 }
 
-/** A section that is near: what the refinement begins with. */
-function firstMatch(analog: AnalogSection, frequencyHz: number, rateHz: number, highestZero: number): Section {
+/** A section that is near, in closed form: what the refinement begins with. Exported for the table that compares methods. */
+export function firstMatch(analog: AnalogSection, frequencyHz: number, rateHz: number, highestZero: number): Section {
   const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
   const [n0, , n2] = analog.numerator;
   if (keepsZeroPair(analog, omega0, highestZero)) {
@@ -239,7 +239,7 @@ function firstMatch(analog: AnalogSection, frequencyHz: number, rateHz: number, 
  * @param frequencyHz the band's frequency, above 0 and below half of `rateHz`
  * @param rateHz sample rate
  */
-function matchSection(analog: AnalogSection, frequencyHz: number, rateHz: number, highestZero: number): MovingSection {
+export function matchSection(analog: AnalogSection, frequencyHz: number, rateHz: number, highestZero: number): MovingSection {
   const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
   const start = {
     section: firstMatch(analog, frequencyHz, rateHz, highestZero),

@@ -9,7 +9,7 @@ import {
   type Song,
 } from '@/core/song';
 import { frequencyScale } from '../axis';
-import { dragBothEnds, dragInEnd, dragPost, endBand } from './end-edits';
+import { dragBothEnds, dragInEnd, dragPost, endBand, endsOf, stepBothEnds } from './end-edits';
 
 const axis = frequencyScale(900); // 300 pixels a decade
 const ids = { 'high-pass': 'hp', 'low-pass': 'lp' };
@@ -78,4 +78,20 @@ test('two new posts of one gesture carry two letters', () => {
   const song = songWith([{}]);
   const track = after(song, dragBothEnds(song, song.tracks[0], 0, 60, axis, ids));
   expect(track.chain[0].bands.map((band) => band.letter)).toEqual(['A', 'B', 'C']);
+});
+
+test('both ends by key: sideways as far as a key moves one post, up opens, down closes', () => {
+  const song = songWith([
+    { type: 'high-pass', frequencyHz: 100 },
+    { type: 'low-pass', frequencyHz: 8000 },
+  ]);
+  const ends = (axisName: 'x' | 'y', direction: 1 | -1, size: 'fine' | 'plain' | 'coarse') =>
+    endsOf(after(song, stepBothEnds(song, song.tracks[0], { axis: axisName, direction }, size, axis, ids)));
+  const third = 2 ** (1 / 3);
+  expect(ends('x', 1, 'coarse').lowHz).toBeCloseTo(100 * third, 0);
+  expect(ends('x', 1, 'coarse').highHz).toBeCloseTo(8000 * third, -1);
+  expect(ends('y', -1, 'coarse').lowHz).toBeCloseTo(100 * third, 0);
+  expect(ends('y', -1, 'coarse').highHz).toBeCloseTo(8000 / third, -1);
+  expect(ends('y', 1, 'plain').lowHz).toBeLessThan(100);
+  expect(endsOf(songWith([]).tracks[0])).toEqual({ lowHz: 20, highHz: 20000 });
 });

@@ -9,7 +9,7 @@ import {
   type Strip,
 } from '@/core/song';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ, type FrequencyScale } from '../axis';
-import { draggedOrder, tidyHz } from '../gestures';
+import { draggedOrder, stepHz, tidyHz, type StepSize } from '../gestures';
 import { makeBand, setBand, type BandChanges } from '../song';
 
 /** The ends of a track: what its pass filters leave open. Edits of gestures in the lane. */
@@ -21,6 +21,14 @@ export function endBand(strip: Strip, type: PassType): Band | undefined {
 }
 
 const openEndHz: Record<PassType, number> = { 'high-pass': AXIS_LOW_HZ, 'low-pass': AXIS_HIGH_HZ };
+/** Where a track is open, Hz: its posts, or the ends of the axis. */
+export function endsOf(strip: Strip): { lowHz: number; highHz: number } {
+  return {
+    lowHz: endBand(strip, 'high-pass')?.frequencyHz ?? openEndHz['high-pass'],
+    highHz: endBand(strip, 'low-pass')?.frequencyHz ?? openEndHz['low-pass'],
+  };
+}
+
 /** A new post has this slope: 18 dB per octave. */
 const NEW_ORDER = 3;
 
@@ -86,4 +94,19 @@ export function dragBothEnds(
     current = applyEdit(current, edit);
   }
   return batch(edits);
+}
+
+/** An arrow key for both ends: sideways moves both by as much as a key moves a post, up opens, down closes. */
+export function stepBothEnds(
+  song: Song,
+  strip: Strip,
+  arrow: { axis: 'x' | 'y'; direction: 1 | -1 },
+  size: StepSize,
+  axis: FrequencyScale,
+  newBandIds: Record<PassType, string>,
+): Edit | null {
+  const pixels = arrow.direction * (axis.x(stepHz(1000, 1, size)) - axis.x(1000));
+  return arrow.axis === 'x'
+    ? dragBothEnds(song, strip, pixels, 0, axis, newBandIds)
+    : dragBothEnds(song, strip, 0, -pixels, axis, newBandIds);
 }

@@ -1,1 +1,2 @@
+export { endsOf, stepBothEnds, dragBothEnds } from './end-edits';
 export { Register } from './register';

@@ -9,6 +9,7 @@ import { stepDb } from '../gestures';
 import { useAnalyses } from '../session';
 import { stripName, useChosenStrip, useSong, useSongStore, useStripFacts, type StripFacts } from '../song';
 import { SERIF } from '../theme';
+import { EndsPad } from './ends-pad';
 
 /** The chosen track, bus or master beside its equalizer: name, colour, level, place, polarity, and what its recording is. */
 export function StripPanel() {
@@ -32,6 +33,7 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
         <Identity key={strip.id} strip={strip} />
       )}
       <LevelAndPlace strip={strip} />
+      <EndsPad />
       {strip.audioId !== undefined && <RecordingFacts {...strip} audioId={strip.audioId} />}
     </Panel>
   );
