@@ -46,7 +46,7 @@ function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => voi
       />
       <Command.List>
         {phrase && (
-          <Command.Item value="add this band" onSelect={done(() => addBand(band))}>
+          <Command.Item value="add this band" onSelect={done(() => addBand(phrase))}>
             Add: {typeName(type)}, {bandSummary(band)}
             <KeyName>Enter</KeyName>
           </Command.Item>
