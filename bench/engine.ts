@@ -1,7 +1,7 @@
 import { performance } from 'node:perf_hooks';
 import { compileSong, Engine } from '@/core/engine';
-import { emptyEqualizer, emptySong, newBandSettings, newTrack, type Song, type Track } from '@/core/song';
-import { median, table } from './support';
+import type { Song } from '@/core/song';
+import { benchSong, median, table } from './support';
 
 /**
  * What the engine costs, in the quanta of 128 frames that a browser asks for: per track and per band, as a share of real time at
@@ -22,22 +22,8 @@ const source = (channels: 1 | 2) => ({
   },
 });
 
-function songOf(tracks: number, bands: number, channels: 1 | 2): Song {
-  const one = (i: number): Track => {
-    const track = newTrack(
-      { audioId: 'ab'.repeat(32), channels, lengthFrames: RATE * SECONDS },
-      { id: `t${i}`, name: `t${i}`, ink: i },
-    );
-    const list = Array.from({ length: bands }, (_, b) => ({
-      ...newBandSettings('bell', 100 * 1.7 ** b),
-      gainDb: 3,
-      id: `b${b}`,
-      letter: `${b}`,
-    }));
-    return { ...track, chain: [{ ...emptyEqualizer(`e${i}`), bands: list }] };
-  };
-  return { ...emptySong('Bench'), tracks: Array.from({ length: tracks }, (_, i) => one(i)) };
-}
+const songOf = (tracks: number, bands: number, channels: 1 | 2) =>
+  benchSong(tracks, bands, { audioId: 'ab'.repeat(32), channels, lengthFrames: RATE * SECONDS });
 
 /** Share of real time, median. @param disturb is called before every quantum */
 function share(song: Song, disturb: (engine: Engine, quantum: number) => void = () => undefined): number {

@@ -5,9 +5,8 @@ import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { PAGE_FRAMES } from '@/core/engine';
 import { seededRandom } from '@/core/formats';
-import { emptyEqualizer, emptySong, newBandSettings, newTrack, type Song } from '@/core/song';
 import { renderSongFile } from '@/server/render/render-song';
-import { median, table } from './support';
+import { benchSong, median, table } from './support';
 
 /**
  * A mix of 24 stereo tracks of five minutes, ten bands each, rendered to a 32-bit float file: on one thread and on all cores, in turns.
@@ -31,25 +30,7 @@ for (let frame = 0; frame < LENGTH; frame += PAGE_FRAMES) {
 stream.end();
 await once(stream, 'close');
 
-const song: Song = {
-  ...emptySong('Bench'),
-  tracks: Array.from({ length: TRACKS }, (_, i) => ({
-    ...newTrack({ audioId: AUDIO_ID, channels: 2, lengthFrames: LENGTH }, { id: `t${i}`, name: `t${i}`, ink: i }),
-    gainDb: -20,
-    chain: [
-      {
-        ...emptyEqualizer(`e${i}`),
-        bands: Array.from({ length: 10 }, (__, b) => ({
-          ...newBandSettings('bell', 80 * 1.7 ** b),
-          gainDb: b % 2 === 0 ? 3 : -3,
-          id: `b${b}`,
-          letter: `${b}`,
-        })),
-      },
-    ],
-  })),
-};
-
+const song = benchSong(TRACKS, 10, { audioId: AUDIO_ID, channels: 2, lengthFrames: LENGTH });
 const cores = os.availableParallelism();
 const times = new Map<number, number[]>([
   [0, []],

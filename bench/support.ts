@@ -1,5 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { performance } from 'node:perf_hooks';
+import { emptyEqualizer, emptySong, newBandSettings, newTrack, type Song } from '@/core/song';
 
 /** Tools of the benchmarks: everything that is compared is run in turns in one run. */
 
@@ -33,4 +34,27 @@ export function runMeasured(
 export function table(rows: readonly (readonly (string | number)[])[]): string {
   const [head, ...body] = rows.map((row) => `| ${row.join(' | ')} |`);
   return [head, `|${rows[0].map(() => '---').join('|')}|`, ...body].join('\n');
+}
+
+/** A song of so many tracks with so many bells each, all of the same recording. */
+export function benchSong(
+  tracks: number,
+  bands: number,
+  recording: { audioId: string; channels: 1 | 2; lengthFrames: number },
+): Song {
+  const bells = (track: number) =>
+    Array.from({ length: bands }, (_, b) => ({
+      ...newBandSettings('bell', 80 * 1.7 ** b),
+      gainDb: b % 2 === 0 ? 3 : -3,
+      id: `${track}-${b}`,
+      letter: `${b}`,
+    }));
+  return {
+    ...emptySong('Bench'),
+    tracks: Array.from({ length: tracks }, (_, i) => ({
+      ...newTrack(recording, { id: `t${i}`, name: `t${i}`, ink: i }),
+      gainDb: -30,
+      chain: [{ ...emptyEqualizer(`e${i}`), bands: bells(i) }],
+    })),
+  };
 }

@@ -4,8 +4,7 @@ import { readFileSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { chromium } from '@playwright/test';
 import { compileSong } from '@/core/engine';
-import { emptyEqualizer, emptySong, newBandSettings, newTrack, type Song } from '@/core/song';
-import { percentile, table } from './support';
+import { benchSong, percentile, table } from './support';
 
 /**
  * What a quantum of 128 frames costs the audio thread in Chromium: 64 stereo tracks with ten bands each. The audio thread has no fine clock
@@ -18,25 +17,7 @@ const SECONDS = 20;
 const WARM_UP_QUANTA = 1500;
 const QUANTA = (SECONDS * RATE) / 128;
 
-const song: Song = {
-  ...emptySong('Bench'),
-  tracks: Array.from({ length: TRACKS }, (_, i) => ({
-    ...newTrack({ audioId: 'ab'.repeat(32), channels: 2, lengthFrames: 1e9 }, { id: `t${i}`, name: `t${i}`, ink: i }),
-    gainDb: -36,
-    chain: [
-      {
-        ...emptyEqualizer(`e${i}`),
-        bands: Array.from({ length: 10 }, (__, b) => ({
-          ...newBandSettings('bell', 80 * 1.7 ** b),
-          gainDb: b % 2 === 0 ? 3 : -3,
-          id: `b${b}`,
-          letter: `${b}`,
-        })),
-      },
-    ],
-  })),
-};
-
+const song = benchSong(TRACKS, 10, { audioId: 'ab'.repeat(32), channels: 2, lengthFrames: 1e9 });
 const CLOCK =
   'onmessage = ({ data }) => { const clock = new Float64Array(data); for (;;) clock[0] = performance.now(); };';
 const files: Record<string, { type: string; body: string | Buffer }> = {

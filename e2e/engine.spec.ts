@@ -3,12 +3,11 @@ import { mkdtempSync, readFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
-import { compileSong } from '@/core/engine';
 import { designBand, magnitudeDb, phaseDegrees } from '@/core/filters';
 import { newBandSettings, type BandSettings } from '@/core/song';
-import { SharedState } from '@/audio/shared-state';
 import { DATA_DIR } from './support/environment';
 import { copyOfDemo, openSong, savedSong } from './support/song';
+import { playedByWorklet } from './support/worklet';
 
 /**
  * Our filters against the browser's own, where both must agree: far below half the sample rate. Source: Web Audio API 1.0,
@@ -74,37 +73,7 @@ test('what the audio thread plays is what the command line renders', async ({ pa
   await openSong(page, songId);
   const song = await savedSong(page, songId);
   const SECONDS = 4;
-  const heard = await page.evaluate(
-    async ({ compiled, stateBytes, frames }) => {
-      const context = new OfflineAudioContext(2, frames, compiled.rateHz);
-      await context.audioWorklet.addModule('/audio/worklet.js');
-      const node = new AudioWorkletNode(context, 'orvid-engine', {
-        numberOfInputs: 0,
-        outputChannelCount: [2],
-        processorOptions: { state: new SharedArrayBuffer(stateBytes) },
-      });
-      node.connect(context.destination);
-      const pageFrames = 65536;
-      for (const { audioId, channels } of compiled.tracks) {
-        node.port.postMessage({ type: 'recording', audioId, channels, lengthFrames: compiled.lengthFrames });
-        for (let page = 0; page * pageFrames < frames; page++) {
-          const response = await fetch(`/api/audio/${audioId}/pages/${page}`);
-          node.port.postMessage({
-            type: 'page',
-            audioId,
-            page,
-            samples: new Float32Array(await response.arrayBuffer()),
-          });
-        }
-      }
-      node.port.postMessage({ type: 'song', song: compiled });
-      node.port.postMessage({ type: 'play' });
-      await new Promise((done) => setTimeout(done, 500));
-      const buffer = await context.startRendering();
-      return Array.from(buffer.getChannelData(0));
-    },
-    { compiled: compileSong(song), stateBytes: new SharedState().buffer.byteLength, frames: SECONDS * 48000 },
-  );
+  const heard = await playedByWorklet(page, song, SECONDS * 48000);
   const file = path.join(mkdtempSync(path.join(os.tmpdir(), 'orvid-engine-')), 'mix.wav');
   execFileSync(process.execPath, ['scripts/orvid.mjs', 'render', songId, file, '--to', String(SECONDS)], {
     env: { ...process.env, ORVID_DATA_DIR: DATA_DIR },

@@ -1,10 +1,9 @@
 import { expect, test, type Page } from '@playwright/test';
-import { compileSong, designKernel, kernelRequests } from '@/core/engine';
 import { logSpacedHz } from '@/core/filters';
-import { emptyEqualizer, type Song, type Track } from '@/core/song';
-import { SharedState } from '@/audio/shared-state';
+import { emptyEqualizer, type Song } from '@/core/song';
 import { pathCurves } from '@/ui/bench/curves';
 import { bandsOf, copyOfDemo, openSong, savedSong, undoAll } from './support/song';
+import { playedByWorklet } from './support/worklet';
 
 const VOICE = 'lead-voice';
 const ROOM = 'room';
@@ -23,60 +22,19 @@ async function choose(page: Page, label: string, option: string | RegExp): Promi
   await page.getByRole('option', { name: option }).click();
 }
 
-/** What the real audio thread makes of a single sample that goes through a track alone, left side, at the track's own level. */
-async function impulseThroughWorklet(page: Page, song: Song, trackId: string): Promise<number[]> {
-  const track = song.tracks.find((one) => one.id === trackId)!;
+/** What the real audio thread makes of a single sample that goes through a track alone, at the left and at unity. */
+function impulseThroughWorklet(page: Page, song: Song, trackId: string): Promise<number[]> {
   const LENGTH = 65536;
+  const track = song.tracks.find((one) => one.id === trackId)!;
+  const samples = Array.from({ length: LENGTH }, (_, n) => (n === LENGTH / 4 ? 1 : 0));
   const alone: Song = {
     ...song,
     loop: null,
     buses: [],
     master: { ...song.master, gainDb: 0, chain: [emptyEqualizer('m')] },
-    tracks: [
-      {
-        ...track,
-        gainDb: 0,
-        pan: -1,
-        muted: false,
-        soloed: false,
-        sends: [],
-        outputId: 'master',
-        lengthFrames: LENGTH,
-      } satisfies Track,
-    ],
+    tracks: [{ ...track, gainDb: 0, pan: -1, sends: [], outputId: 'master', lengthFrames: LENGTH }],
   };
-  const kernels = kernelRequests(alone).map((request) => {
-    const { kernelId, kernel } = designKernel(request);
-    return { kernelId, kernel: { ...kernel, direct: Array.from(kernel.direct), mirrored: null } };
-  });
-  return page.evaluate(
-    async ({ compiled, kernels, stateBytes, length }) => {
-      const context = new OfflineAudioContext(2, 2 * length, compiled.rateHz);
-      await context.audioWorklet.addModule('/audio/worklet.js');
-      const node = new AudioWorkletNode(context, 'orvid-engine', {
-        numberOfInputs: 0,
-        outputChannelCount: [2],
-        processorOptions: { state: new SharedArrayBuffer(stateBytes) },
-      });
-      node.connect(context.destination);
-      const [{ audioId }] = compiled.tracks;
-      const samples = new Float32Array(length);
-      samples[length / 4] = 1;
-      node.port.postMessage({ type: 'recording', audioId, channels: 1, lengthFrames: length });
-      node.port.postMessage({ type: 'page', audioId, page: 0, samples });
-      for (const { kernelId, kernel } of kernels)
-        node.port.postMessage({
-          type: 'kernel',
-          kernelId,
-          kernel: { ...kernel, direct: Float64Array.from(kernel.direct) },
-        });
-      node.port.postMessage({ type: 'song', song: compiled });
-      node.port.postMessage({ type: 'play' });
-      await new Promise((done) => setTimeout(done, 300));
-      return Array.from((await context.startRendering()).getChannelData(0));
-    },
-    { compiled: compileSong(alone), kernels, stateBytes: new SharedState().buffer.byteLength, length: LENGTH },
-  );
+  return playedByWorklet(page, alone, 2 * LENGTH, samples);
 }
 
 function levelsDb(samples: readonly number[]): number[] {

@@ -95,6 +95,53 @@ for (let i = 0; i < 6; i++) await bench.keyboard.press('ArrowUp');
 await bench.keyboard.press('Tab');
 await take(bench, 'bench-enlarged');
 
+const choice = async (page, label, option) => {
+  await page.getByRole('button', { name: new RegExp(`(^|\\s)${label}$`) }).click();
+  await page.getByRole('option', { name: option, exact: true }).click();
+};
+
+const phase = await openSong('lantern-ferry', 'dark');
+await phase.getByRole('button', { name: /^B Bell/ }).click();
+await choice(phase, 'Curve of the bench', 'Phase');
+await take(phase, 'bench-phase');
+
+const delay = await openSong('lantern-ferry');
+await delay.getByRole('button', { name: /^A High-pass/ }).click();
+await choice(delay, 'Curve of the bench', 'Group delay');
+await take(delay, 'bench-group-delay');
+
+const family = await openSong('lantern-ferry');
+await family.getByRole('button', { name: /^A High-pass/ }).click();
+await family.getByRole('button', { name: /(^|\s)Family$/ }).click();
+await family.getByRole('option', { name: /elliptic/ }).hover();
+await family.waitForTimeout(400);
+await take(family, 'filter-chooser');
+
+// What is shaped in these two is shaped in copies, which the list of songs does not show.
+const copyOf = async (id) => (await (await fetch(url(`/api/songs/${id}/duplicate`), { method: 'POST' })).json()).id;
+const removeSong = (id) => fetch(url(`/api/songs/${id}`), { method: 'DELETE' });
+const sidesId = await copyOf('lantern-ferry');
+const sides = await openSong(sidesId, 'dark');
+await sides.getByTestId('lane-room').getByText('Room').click();
+const words = async (page, text) => {
+  await page.keyboard.press('n');
+  await page.keyboard.type(text);
+  await page.keyboard.press('Enter');
+};
+await words(sides, 'bell 300 -3');
+await choice(sides, 'Path of the bench', 'Side');
+await sides.keyboard.press('Escape');
+await words(sides, 'high shelf 6k +5');
+await words(sides, 'high pass 150');
+await choice(sides, 'Path of the bench', 'All paths');
+await take(sides, 'bench-mid-side');
+
+const linear = await openSong(sidesId);
+await choice(linear, 'Phase of the equalizer', 'Linear (late, pre-ringing)');
+await linear.getByText(/ms late/).waitFor();
+await take(linear, 'linear-phase');
+await removeSong(sidesId);
+
 const render = await openSong('lantern-ferry');
 await render.getByRole('button', { name: 'Render…' }).click();
 await render.getByRole('button', { name: 'Render', exact: true }).click();

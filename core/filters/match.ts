@@ -239,7 +239,12 @@ export function firstMatch(analog: AnalogSection, frequencyHz: number, rateHz: n
  * @param frequencyHz the band's frequency, above 0 and below half of `rateHz`
  * @param rateHz sample rate
  */
-export function matchSection(analog: AnalogSection, frequencyHz: number, rateHz: number, highestZero: number): MovingSection {
+export function matchSection(
+  analog: AnalogSection,
+  frequencyHz: number,
+  rateHz: number,
+  highestZero: number,
+): MovingSection {
   const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
   const start = {
     section: firstMatch(analog, frequencyHz, rateHz, highestZero),

@@ -97,6 +97,9 @@ export function newBandSettings(type: BandType, atHz: number): BandSettings {
 }
 
 export const isPassFilter = (type: BandType) => type === 'high-pass' || type === 'low-pass';
+/** True for a band that shuts off an end of its track: a pass filter that is on and acts on everything. */
+export const isEnd = (band: Pick<BandSettings, 'type' | 'enabled' | 'channel'>) =>
+  isPassFilter(band.type) && band.enabled && band.channel === 'stereo';
 /** Types whose curve has a height that `gainDb` sets. */
 export const hasGain = (type: BandType) =>
   type === 'bell' || type === 'low-shelf' || type === 'high-shelf' || type === 'tilt';

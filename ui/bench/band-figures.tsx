@@ -186,7 +186,7 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
               byKey({ stopbandDb: stepDb(band.stopbandDb, direction === 1 ? -1 : 1, size, { min: 10, max: 120 }) })
             }
           />
-          <i>never over it outside</i>
+          <i>outside</i>
         </FigureRow>
       )}
       {isPassFilter(band.type) && band.family === 'resonant' && (

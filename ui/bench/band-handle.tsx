@@ -235,10 +235,11 @@ const Handle = styled.g<{ $chosen: boolean; $off: boolean; $beside: boolean }>`
     pointer-events: none;
     user-select: none;
   }
-  ${({ $chosen, $off }) => $chosen && !$off && '.cap { fill: var(--accent); } text { fill: var(--on-accent); }'}
+  ${({ $chosen, $off }) => $chosen && !$off && '.cap { fill: var(--accent); } text:not(.channel) { fill: var(--on-accent); }'}
   ${({ $off }) => $off && 'opacity: 0.55; line, .cap { stroke-dasharray: 2 2; }'}
   ${({ $beside, $chosen }) => $beside && !$chosen && 'opacity: 0.4;'}
   .channel {
+    fill: currentColor;
     font-size: 10px;
     text-anchor: start;
   }

@@ -76,11 +76,11 @@ function drawGrid(context: CanvasRenderingContext2D, { axis, scale }: BenchPictu
 
 function drawShutSides(
   context: CanvasRenderingContext2D,
-  { axis, scale, equalizer }: BenchPicture,
+  { axis, scale, equalizer, path }: BenchPicture,
   tokens: Tokens,
 ): void {
   for (const band of equalizer.bands) {
-    if (!band.enabled || !isPassFilter(band.type)) continue;
+    if (!band.enabled || !isPassFilter(band.type) || (band.channel !== 'stereo' && band.channel !== path)) continue;
     const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
     if (band.type === 'high-pass') hatch(context, 0, 0, x, scale.height, tokens.grid, 9);
     else hatch(context, x, 0, axis.width - x, scale.height, tokens.grid, 9);

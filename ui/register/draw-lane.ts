@@ -1,5 +1,5 @@
 import type { MixedSpectrum } from '@/core/measure';
-import { isPassFilter, type Band } from '@/core/song';
+import { isEnd, type Band } from '@/core/song';
 import { drawFrequencyGrid, hatch, ridgeArea, ridgeLine, type FrequencyScale, type RidgeShape } from '../axis';
 import type { Tokens } from '../theme';
 
@@ -24,7 +24,7 @@ export function drawLane(
 ): void {
   if (axis.width === 0) return;
   for (const band of bands) {
-    if (!band.enabled || !isPassFilter(band.type)) continue;
+    if (!isEnd(band)) continue;
     const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
     if (band.type === 'high-pass') hatch(context, 0, 0, x, height, tokens.grid, 6);
     else hatch(context, x, 0, axis.width - x, height, tokens.grid, 6);

@@ -2,6 +2,7 @@ import {
   applyEdit,
   batch,
   firstEqualizer,
+  isEnd,
   newBandSettings,
   type Band,
   type Edit,
@@ -15,9 +16,9 @@ import { makeBand, setBand, type BandChanges } from '../song';
 /** The ends of a track: what its pass filters leave open. Edits of gestures in the lane. */
 export type PassType = 'high-pass' | 'low-pass';
 
-/** The post that stands for an end: the first that is on. */
+/** The post that stands for an end: the first that is on and acts on everything. */
 export function endBand(strip: Strip, type: PassType): Band | undefined {
-  return firstEqualizer(strip)?.bands.find((band) => band.type === type && band.enabled);
+  return firstEqualizer(strip)?.bands.find((band) => band.type === type && isEnd(band));
 }
 
 const openEndHz: Record<PassType, number> = { 'high-pass': AXIS_LOW_HZ, 'low-pass': AXIS_HIGH_HZ };

@@ -1,6 +1,6 @@
 'use client';
 import { useCallback, useRef } from 'react';
-import { firstEqualizer, isPassFilter, newId, type Strip } from '@/core/song';
+import { firstEqualizer, isEnd, newId, type Strip } from '@/core/song';
 import { CanvasField, useAxis, useCanvas } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { dragEdit } from '../gestures';
@@ -67,11 +67,7 @@ export function LaneField({
       }}
     >
       <canvas ref={canvas} aria-hidden />
-      {bands.map(
-        (band) =>
-          band.enabled &&
-          isPassFilter(band.type) && <LanePost key={band.id} strip={strip} band={band} height={height} />,
-      )}
+      {bands.map((band) => isEnd(band) && <LanePost key={band.id} strip={strip} band={band} height={height} />)}
       {!endBand(strip, 'high-pass') && <OpenEnd strip={strip} type="high-pass" height={height} />}
       {!endBand(strip, 'low-pass') && <OpenEnd strip={strip} type="low-pass" height={height} />}
     </CanvasField>

@@ -1,0 +1,57 @@
+import type { Page } from '@playwright/test';
+import { designKernel, kernelRequests, compileSong } from '@/core/engine';
+import type { Song } from '@/core/song';
+import { SharedState } from '@/audio/shared-state';
+
+/**
+ * What the real audio thread plays of a song from its start, left side, in an offline context.
+ * @param samples of every recording, in place of what the server has of them
+ */
+export async function playedByWorklet(
+  page: Page,
+  song: Song,
+  frames: number,
+  samples: readonly number[] | null = null,
+): Promise<number[]> {
+  const kernels = kernelRequests(song).map((request) => {
+    const { kernelId, kernel } = designKernel(request);
+    const { direct, mirrored, ...shape } = kernel;
+    return { kernelId, shape, direct: Array.from(direct), mirrored: mirrored && Array.from(mirrored) };
+  });
+  return page.evaluate(
+    async ({ compiled, kernels, stateBytes, frames, samples }) => {
+      const context = new OfflineAudioContext(2, frames, compiled.rateHz);
+      await context.audioWorklet.addModule('/audio/worklet.js');
+      const node = new AudioWorkletNode(context, 'orvid-engine', {
+        numberOfInputs: 0,
+        outputChannelCount: [2],
+        processorOptions: { state: new SharedArrayBuffer(stateBytes) },
+      });
+      node.connect(context.destination);
+      const pageFrames = 65536;
+      for (const { audioId, channels } of compiled.tracks) {
+        node.port.postMessage({ type: 'recording', audioId, channels, lengthFrames: compiled.lengthFrames });
+        for (let page = 0; page * pageFrames < Math.min(frames, compiled.lengthFrames); page++) {
+          const bytes = samples ? null : await (await fetch(`/api/audio/${audioId}/pages/${page}`)).arrayBuffer();
+          const content = bytes
+            ? new Float32Array(bytes)
+            : Float32Array.from(samples!.slice(page * pageFrames, (page + 1) * pageFrames));
+          node.port.postMessage({ type: 'page', audioId, page, samples: content });
+        }
+      }
+      for (const { kernelId, shape, direct, mirrored } of kernels) {
+        const kernel = {
+          ...shape,
+          direct: Float64Array.from(direct),
+          mirrored: mirrored && Float64Array.from(mirrored),
+        };
+        node.port.postMessage({ type: 'kernel', kernelId, kernel });
+      }
+      node.port.postMessage({ type: 'song', song: compiled });
+      node.port.postMessage({ type: 'play' });
+      await new Promise((done) => setTimeout(done, 500));
+      return Array.from((await context.startRendering()).getChannelData(0));
+    },
+    { compiled: compileSong(song), kernels, stateBytes: new SharedState().buffer.byteLength, frames, samples },
+  );
+}
