@@ -1,10 +1,9 @@
-import type { CompiledSong, ConvolutionKernel, Listening, LoopFrames } from '@/core/engine';
+import type { CompiledSong, ConvolutionKernel, LoopFrames } from '@/core/engine';
 
 /** What the page says to the audio thread. */
 export type EngineMessage =
   | { type: 'song'; song: CompiledSong }
   | { type: 'kernel'; kernelId: string; kernel: ConvolutionKernel }
-  | { type: 'listening'; listening: Listening }
   | { type: 'play' }
   | { type: 'stop' }
   | { type: 'seek'; frame: number }

@@ -1,6 +1,6 @@
-import { compileSong, kernelRequests, type Listening, type LoopFrames } from '@/core/engine';
+import { compileHearing, heardSong, kernelRequests, type Hearing, type LoopFrames } from '@/core/engine';
 import type { Song } from '@/core/song';
-import { Feeder } from './feeder';
+import { Feeder, type NeededRecording } from './feeder';
 import { KernelDesigner } from './kernel-designer';
 import { PROCESSOR_NAME, type EngineMessage } from './messages';
 import { SharedState } from './shared-state';
@@ -32,7 +32,7 @@ export class AudioSession {
   private readonly designer: KernelDesigner;
   /** Kernels that the audio thread has. */
   private kernels = new Set<string>();
-  private song: Song | null = null;
+  private heard: { song: Song; hearing: Hearing } | null = null;
   private readonly rings = new Map<string, TapRings>();
   private waiting: { message: EngineMessage; transfer: Transferable[] }[] = [];
 
@@ -52,7 +52,7 @@ export class AudioSession {
       this.post({ type: 'kernel', kernelId, kernel }, mirrored ? [direct.buffer, mirrored.buffer] : [direct.buffer]);
       this.kernels.add(kernelId);
       listener.onLatency(request.key, latencyFrames / rateHz, worstErrorDb);
-      if (this.song) this.postSong(this.song);
+      this.postSong();
     }, listener.onError);
     void this.start().catch((error: Error) => listener.onError(`Sound could not be started (${error.message}).`));
   }
@@ -75,19 +75,25 @@ export class AudioSession {
     else this.waiting.push({ message, transfer });
   }
 
-  /** Takes the song as it stands; what sounds is eased there. */
-  setSong(song: Song): void {
-    this.song = song;
-    this.postSong(song);
-    for (const request of kernelRequests(song)) if (!this.kernels.has(request.kernelId)) this.designer.need(request);
-    this.feeder.need(song.tracks);
+  /**
+   * Takes a song as it is listened to; what sounds is eased there.
+   * @param recordings all that may be heard, though this song may not have them
+   */
+  setSong(song: Song, hearing: Hearing, recordings: readonly NeededRecording[]): void {
+    this.heard = { song, hearing };
+    this.postSong();
+    for (const request of kernelRequests(heardSong(song, hearing)))
+      if (!this.kernels.has(request.kernelId)) this.designer.need(request);
+    this.feeder.need(recordings);
     this.updateTaps(song);
   }
 
   /** The audio thread forgets the kernels that a song does not ask for. */
-  private postSong(song: Song): void {
-    this.post({ type: 'song', song: compileSong(song) });
-    const wanted = kernelRequests(song).map(({ kernelId }) => kernelId);
+  private postSong(): void {
+    if (!this.heard) return;
+    const { song, hearing } = this.heard;
+    this.post({ type: 'song', song: compileHearing(song, hearing) });
+    const wanted = kernelRequests(heardSong(song, hearing)).map(({ kernelId }) => kernelId);
     this.kernels = new Set(wanted.filter((kernelId) => this.kernels.has(kernelId)));
   }
 
@@ -103,10 +109,6 @@ export class AudioSession {
     const rings = [...this.rings.values()];
     this.post({ type: 'taps', rings });
     this.listener.onTaps(rings);
-  }
-
-  setListening(listening: Listening): void {
-    this.post({ type: 'listening', listening });
   }
 
   setLoop(loop: LoopFrames | null): void {

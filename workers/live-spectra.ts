@@ -1,10 +1,16 @@
 import { expose } from 'comlink';
-import { LiveSpectrum } from '@/core/measure/live-spectrum';
+import { LiveSpectrum, type SpectrumSpeed } from '@/core/measure/live-spectrum';
 
 /** Computes the live spectra of the tracks from the rings that the audio thread writes. Thin: the measure is in core/. */
 interface Ring {
   samples: Float32Array;
   spectrum: LiveSpectrum;
+}
+
+/** How levels follow the sound, and whose highest levels are held. */
+export interface Ballistics {
+  speed: SpectrumSpeed;
+  held: readonly string[];
 }
 
 const rings = new Map<string, Ring>();
@@ -23,13 +29,20 @@ const liveSpectra = {
    * @param tapPosition samples written so far
    * @returns for each name 120 levels, dB relative to a full-scale sine
    */
-  measure(names: string[], tapPosition: number): Record<string, Float32Array> {
-    return Object.fromEntries(
-      names.flatMap((name) => {
-        const ring = rings.get(name);
-        return ring ? [[name, ring.spectrum.measure(ring.samples, tapPosition)]] : [];
-      }),
-    );
+  measure(names: readonly string[], tapPosition: number, { speed, held }: Ballistics) {
+    const levels: Record<string, Float32Array> = {};
+    const highest: Record<string, Float32Array> = {};
+    for (const name of names) {
+      const ring = rings.get(name);
+      if (!ring) continue;
+      levels[name] = ring.spectrum.measure(ring.samples, tapPosition, speed);
+      if (held.includes(name)) highest[name] = ring.spectrum.highest;
+    }
+    return { levels, held: highest };
+  },
+
+  forgetHeld(): void {
+    for (const { spectrum } of rings.values()) spectrum.forgetHighest();
   },
 };
 

@@ -36,9 +36,6 @@ class EngineProcessor extends AudioWorkletProcessor {
       case 'kernel':
         this.engine.addKernel(message.kernelId, message.kernel);
         break;
-      case 'listening':
-        this.engine.setListening(message.listening);
-        break;
       case 'play':
         this.player.play();
         break;

@@ -38,13 +38,13 @@ export class ChainRunner {
     );
   }
 
-  /** @param bypass true to hear what comes in, as late as what would go out */
-  update(chain: CompiledChain, bypass: boolean, kernels: Kernels, immediately: boolean): void {
-    this.cascade.setTarget(bypass ? [] : chain.sections, immediately);
+  update(chain: CompiledChain, kernels: Kernels, immediately: boolean): void {
+    const { sections, monitoring, bypassed } = chain;
+    this.cascade.setTarget(bypassed ? monitoring : [...sections, ...monitoring], immediately);
     this.convolutions = chain.convolutions.flatMap((wanted) => {
       const kernel = this.kernelFor(wanted, kernels);
       if (!kernel) return [];
-      const heard = bypass ? delayKernel(kernel) : kernel;
+      const heard = bypassed ? delayKernel(kernel) : kernel;
       const known = this.convolutions.find((one) => one.key === wanted.key);
       if (known?.kernel.partitions !== kernel.partitions)
         return [{ key: wanted.key, kernel, convolver: new Convolver(heard, (made++ % SHIFTS) * SHIFT_FRAMES) }];

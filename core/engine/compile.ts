@@ -32,6 +32,10 @@ export interface KernelRequest extends CompiledConvolution {
 export interface CompiledChain {
   sections: KeyedSection[];
   convolutions: CompiledConvolution[];
+  /** True to hear what comes in, as late as what would go out. */
+  bypassed: boolean;
+  /** Sections that are heard but are no part of the song, bypassed or not: a probe, an earshot. */
+  monitoring: KeyedSection[];
 }
 
 export interface CompiledSend {
@@ -69,6 +73,8 @@ export interface CompiledSong {
   buses: CompiledStrip[];
   masterGain: number;
   masterChain: CompiledChain;
+  /** True to hear left and right summed. */
+  mono: boolean;
 }
 
 export const fromDb = (db: number) => 10 ** (db / 20);
@@ -130,7 +136,9 @@ function compileChain(chain: Chain, rateHz: number, channels: 1 | 2): CompiledCh
   const known = compiledChains.get(chain);
   if (known?.rateHz === rateHz && known.channels === channels) return known.compiled;
   const isLinear = ({ phase }: Equalizer) => phase === 'linear';
-  const compiled = {
+  const compiled: CompiledChain = {
+    bypassed: false,
+    monitoring: [],
     sections: chain
       .filter((equalizer) => equalizer.enabled && !isLinear(equalizer))
       .flatMap((equalizer) => equalizerSections(equalizer, rateHz, channels, equalizer.id)),
@@ -228,5 +236,6 @@ function compile(song: Song): CompiledSong {
     buses: buses.map((bus) => strip(bus, 2)),
     masterGain: fromDb(song.master.gainDb),
     masterChain: compileChain(song.master.chain, song.rateHz, 2),
+    mono: false,
   };
 }

@@ -11,7 +11,8 @@ import {
   type Track,
 } from '../song';
 import { compileSong, panGains } from './compile';
-import { Engine, PLAIN_LISTENING } from './engine';
+import { Engine } from './engine';
+import { compileHearing, PLAIN_HEARING } from './hearing';
 import { renderMix } from './render';
 import type { SampleSource } from './source';
 
@@ -145,11 +146,10 @@ test('every chain is heard: of the track, of its bus, of the master', () => {
 /** An engine that has run for half a second, so that everything is at rest. */
 function rested(
   one: Song,
-  listening = PLAIN_LISTENING,
+  hearing = PLAIN_HEARING,
 ): { engine: Engine; next: () => { left: Float64Array; right: Float64Array } } {
   const engine = new Engine(RATE, () => A.a);
-  engine.setSong(compileSong(one));
-  engine.setListening(listening);
+  engine.setSong(compileHearing(one, hearing));
   let frame = 0;
   const next = () => {
     const left = new Float64Array(480);
@@ -164,9 +164,14 @@ function rested(
 
 test('before is the mix without chains at the matched gain; mono is the mean of both sides', () => {
   const one = song([track('a', { pan: 1, chain: [notch('a', 440)] })]);
+  const before = {
+    ...PLAIN_HEARING,
+    without: { kind: 'mix' as const },
+    trimsDb: { [MASTER_ID]: 20 * Math.log10(0.5) },
+  };
   expect(peak(rested(one).next().right)).toBeLessThan(0.01);
-  expect(peak(rested(one, { before: true, beforeGain: 0.5, mono: false }).next().right)).toBeCloseTo(0.25, 3);
-  const mono = rested(song([track('a', { pan: 1 })]), { ...PLAIN_LISTENING, mono: true }).next();
+  expect(peak(rested(one, before).next().right)).toBeCloseTo(0.25, 3);
+  const mono = rested(song([track('a', { pan: 1 })]), { ...PLAIN_HEARING, mono: true }).next();
   expect(mono.left).toEqual(mono.right);
   expect(peak(mono.left)).toBeCloseTo(0.25, 3);
 });

@@ -8,17 +8,6 @@ import { MAX_BLOCK } from './kernel/layout';
 import { planLatency, type LatencyPlan, type StripWaits } from './latency';
 import type { SampleSource } from './source';
 
-/** How the mix is listened to; nothing of it is part of the song. */
-export interface Listening {
-  /** True to hear every chain bypassed. */
-  before: boolean;
-  /** Gain that brings the bypassed mix to the loudness of the other, linear. */
-  beforeGain: number;
-  mono: boolean;
-}
-
-export const PLAIN_LISTENING: Listening = { before: false, beforeGain: 1, mono: false };
-
 const NO_LATENCY: LatencyPlan = { tracks: [], buses: [], total: 0 };
 
 /** Where the samples of a track can be overheard: rings of mono samples, written one after the other. */
@@ -122,7 +111,6 @@ export class Engine {
   private readonly gains = new Float64Array(MAX_BLOCK);
   private readonly sideGains = new Float64Array(MAX_BLOCK);
   private song: CompiledSong | null = null;
-  private listening = PLAIN_LISTENING;
   private sources: (SampleSource | undefined)[] = [];
   private readonly taps = new Map<string, Tap>();
   private trackTaps: (Tap | undefined)[] = [];
@@ -179,7 +167,7 @@ export class Engine {
       const one = known ?? new StripRunner(plan, this.rateHz);
       this.kept.set(plan.id, one);
       one.update(plan, !known, this.rateHz);
-      one.chain.update(plan.chain, this.listening.before, this.kernels, !known);
+      one.chain.update(plan.chain, this.kernels, !known);
       return one;
     };
     this.tracks = song.tracks.map(runner);
@@ -191,7 +179,9 @@ export class Engine {
     for (const id of this.kept.keys()) if (!alive.has(id)) this.kept.delete(id);
     while (this.sums.length < this.buses.length) this.sums.push(new Sum());
     this.refreshSources();
-    this.applyMaster(first);
+    this.masterChain.update(song.masterChain, this.kernels, first);
+    this.masterGain.set(song.masterGain, first);
+    this.monoBlend.set(song.mono ? 1 : 0, first);
     const wanted = new Set(
       [...song.tracks, ...song.buses, { chain: song.masterChain }].flatMap(({ chain }) =>
         chain.convolutions.map(({ kernelId }) => kernelId),
@@ -214,15 +204,6 @@ export class Engine {
     this.trackTaps = this.song.tracks.map((track) => this.taps.get(track.id));
   }
 
-  setListening(listening: Listening): void {
-    const switched = listening.before !== this.listening.before;
-    this.listening = listening;
-    if (switched)
-      for (const { chain, plan } of [...this.tracks, ...this.buses])
-        chain.update(plan.chain, listening.before, this.kernels, false);
-    this.applyMaster(false);
-  }
-
   /** Rings to write a track's mono samples into, before and after its chain; all rings have the same length. */
   setTaps(taps: ReadonlyMap<string, Tap>): void {
     this.taps.clear();
@@ -238,14 +219,6 @@ export class Engine {
   /** Levels of a track in the last block. */
   trackLevels(index: number): Levels {
     return this.tracks[index].levels;
-  }
-
-  private applyMaster(immediately: boolean): void {
-    if (!this.song) return;
-    const { before, beforeGain, mono } = this.listening;
-    this.masterChain.update(this.song.masterChain, before, this.kernels, immediately);
-    this.masterGain.set(this.song.masterGain * (before ? beforeGain : 1), immediately);
-    this.monoBlend.set(mono ? 1 : 0, immediately);
   }
 
   /**

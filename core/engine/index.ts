@@ -11,7 +11,16 @@ export {
 } from './compile';
 export { Convolver, type ConvolutionKernel } from './convolver';
 export { designKernel, type DesignedKernel } from './kernels';
-export { Engine, type Listening, type Tap } from './engine';
+export { Engine, type Tap } from './engine';
+export {
+  compileHearing,
+  heardSong,
+  PLAIN_HEARING,
+  type Earshot,
+  type Hearing,
+  type Probe,
+  type Scope,
+} from './hearing';
 export { MAX_BLOCK } from './kernel/layout';
 export { renderBlocks, renderMix, TrackGroup, trackGroups, type GroupSums, type MixRange } from './render';
 export { type LoopFrames } from './player';

@@ -2,3 +2,4 @@ export * from './equalizer-file';
 export * from './pcm-encoder';
 export * from './wav';
 export * from './typed-values';
+export * from './differences';

@@ -4,8 +4,9 @@ import { FLOOR_DB, powerInBand } from './spectrum';
 
 /** Length of the transform: 0.17 s at 48 kHz. */
 const SIZE = 8192;
-/** Smoothing of the powers from one measurement to the next. */
-const FOLLOW = 0.45;
+/** Share of the way to a new measurement that the powers go, at about 30 measurements a second: fast in a tenth of a second, slow in one. */
+const FOLLOW = { fast: 0.45, slow: 0.04 } as const;
+export type SpectrumSpeed = keyof typeof FOLLOW;
 
 /**
  * The spectrum of the last 8192 samples in the bands of the long-term spectrum, smoothed a little. A band narrower than the
@@ -21,15 +22,17 @@ export class LiveSpectrum {
   private readonly output = this.fft.createComplexArray();
   private readonly bins = new Float64Array(SIZE / 2 + 1);
   private readonly power = new Float64Array(SPECTRUM_BANDS);
+  private readonly most = new Float32Array(SPECTRUM_BANDS).fill(FLOOR_DB);
 
   constructor(private readonly rateHz: number) {}
 
   /**
    * @param ring the latest samples, its length a power of two ≥ 8192
    * @param end samples written so far: the ring holds `end − length` to `end − 1`
+   * @param speed how fast the levels follow
    * @returns 120 levels, dB relative to a full-scale sine
    */
-  measure(ring: Float32Array, end: number): Float32Array {
+  measure(ring: Float32Array, end: number, speed: SpectrumSpeed = 'fast'): Float32Array {
     const mask = ring.length - 1;
     for (let n = 0; n < SIZE; n++) this.input[n] = ring[(end - SIZE + n) & mask] * this.window[n];
     this.fft.realTransform(this.output, this.input);
@@ -37,8 +40,19 @@ export class LiveSpectrum {
     const binHz = this.rateHz / SIZE;
     for (let k = 0; k <= SIZE / 2; k++) this.bins[k] = this.output[2 * k] ** 2 + this.output[2 * k + 1] ** 2;
     return Float32Array.from(SPECTRUM_BAND_EDGES, (edges, band) => {
-      this.power[band] += FOLLOW * (powerInBand(this.bins, edges, binHz) * scale - this.power[band]);
-      return Math.max(FLOOR_DB, 10 * Math.log10(this.power[band] + 1e-30));
+      this.power[band] += FOLLOW[speed] * (powerInBand(this.bins, edges, binHz) * scale - this.power[band]);
+      const level = Math.max(FLOOR_DB, 10 * Math.log10(this.power[band] + 1e-30));
+      this.most[band] = Math.max(this.most[band], level);
+      return level;
     });
+  }
+
+  /** The highest levels since the last {@link forgetHighest}. */
+  get highest(): Float32Array {
+    return this.most.slice();
+  }
+
+  forgetHighest(): void {
+    this.most.fill(FLOOR_DB);
   }
 }

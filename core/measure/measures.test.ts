@@ -1,7 +1,7 @@
 import { RecordingAnalyser } from './analysis';
 import { SPECTRUM_BANDS } from './bands';
 import { LevelMeter, toDb } from './levels';
-import { kWeightingDb, matchedGainDb } from './matched-gain';
+import { kWeightingDb } from './k-weighting';
 import { PeakMeter } from './meter';
 import { PEAKS_BASE_FRAMES, PeaksBuilder } from './peaks';
 import { frequencyOfNote, noteOf, wavelengthMetres } from './pitch';
@@ -40,18 +40,6 @@ test.each([
   [100, -1.1, 0.2],
   [30, -9, 1],
 ])('K-weighting at %f Hz is %f dB', (hz, db, within) => expect(Math.abs(kWeightingDb(hz) - db)).toBeLessThan(within));
-
-test('the matched gain: a chain that takes 3 dB everywhere wants 3 dB less before; nothing wants nothing', () => {
-  const flat = (db: number) => new Float64Array(SPECTRUM_BANDS).fill(db);
-  expect(matchedGainDb([{ beforeDb: flat(-40), afterDb: flat(-43) }])).toBeCloseTo(-3, 9);
-  expect(
-    matchedGainDb([
-      { beforeDb: flat(-40), afterDb: flat(-40) },
-      { beforeDb: flat(-40), afterDb: flat(-150) },
-    ]),
-  ).toBeCloseTo(-3.01, 2);
-  expect(matchedGainDb([])).toBe(0);
-});
 
 test('the pyramid of peaks holds the extremes of every stretch, on every level', () => {
   const samples = Float64Array.from({ length: 300_001 }, (_, n) => Math.sin(n * n) * (n % 977) * 1e-3);

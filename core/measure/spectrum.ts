@@ -1,6 +1,12 @@
 import FFT from 'fft.js';
 import type { FrequencyBand } from './bands';
 
+/** The long-term spectrum of a part of the mix before and after its chain, at its fader: 120 levels each, dB. */
+export interface MixedSpectrum {
+  beforeDb: ArrayLike<number>;
+  afterDb: ArrayLike<number>;
+}
+
 /** The level that stands for "nothing there", dB. */
 export const FLOOR_DB = -150;
 

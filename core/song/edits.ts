@@ -4,12 +4,18 @@ import { OrvidError } from '../errors';
 import { bandSchema, phaseSchema, withinLimits } from './band';
 import {
   busSchema,
+  chainSchema,
+  draftSchema,
   equalizerSchema,
   findStrip,
   MASTER_ID,
+  MOST_DRAFTS,
   passageSchema,
+  settingsOf,
+  settingsSchema,
   songSchema,
   trackSchema,
+  type Draft,
   type Equalizer,
   type Song,
   type Strip,
@@ -42,7 +48,10 @@ const equalizerChanges = equalizerSchema
   .extend({ phase: phaseSchema })
   .partial();
 const bandChanges = bandSchema.omit({ id: true }).partial();
-const songChanges = songSchema.pick({ title: true, parts: true, loop: true }).partial();
+const songChanges = songSchema
+  .pick({ title: true, parts: true, loop: true })
+  .extend({ landmarks: songSchema.shape.landmarks.unwrap() })
+  .partial();
 
 const singleEditSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('song.set'), changes: songChanges }),
@@ -56,6 +65,13 @@ const singleEditSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('band.add'), stripId: id, equalizerId: id, band: bandSchema, index }),
   z.strictObject({ kind: z.literal('band.remove'), stripId: id, equalizerId: id, bandId: id }),
   z.strictObject({ kind: z.literal('band.set'), stripId: id, equalizerId: id, bandId: id, changes: bandChanges }),
+  z.strictObject({ kind: z.literal('chain.set'), stripId: id, chain: chainSchema }),
+  z.strictObject({ kind: z.literal('settings.set'), settings: settingsSchema }),
+  z.strictObject({ kind: z.literal('draft.keep'), draftId: id, name: draftSchema.shape.name }),
+  z.strictObject({ kind: z.literal('draft.add'), draft: draftSchema, index }),
+  z.strictObject({ kind: z.literal('draft.remove'), draftId: id }),
+  z.strictObject({ kind: z.literal('draft.rename'), draftId: id, name: draftSchema.shape.name }),
+  z.strictObject({ kind: z.literal('draft.take'), draftId: id }),
   z.strictObject({ kind: z.literal('passage.add'), passage: passageSchema, index: z.int().min(0) }),
   z.strictObject({ kind: z.literal('passage.remove'), passageId: id }),
 ]);
@@ -109,6 +125,24 @@ function needBand(song: Song, edit: { stripId: string; equalizerId: string; band
     'band',
     edit.bandId,
   );
+}
+
+function needDraft(song: Song, draftId: string): Draft {
+  return need(
+    song.drafts.find((draft) => draft.id === draftId),
+    'draft',
+    draftId,
+  );
+}
+
+function addDraft(song: Song, draft: Draft, at: number): void {
+  if (song.drafts.length >= MOST_DRAFTS)
+    throw new OrvidError(
+      'invalid-input',
+      `A song keeps at most ${MOST_DRAFTS} drafts. Remove one that is no longer needed, then keep this one.`,
+      'Nothing was changed.',
+    );
+  insert(song.drafts, draft, at, 'draft');
 }
 
 function insert<T extends { id: string }>(list: T[], item: T, at: number, what: string) {
@@ -211,6 +245,27 @@ function applySingle(song: Song, edit: SingleEdit): void {
       band.frequencyHz = withinLimits(band, band.frequencyHz);
       break;
     }
+    case 'chain.set':
+      needStrip(song, edit.stripId).chain = edit.chain;
+      break;
+    case 'settings.set':
+      Object.assign(song, edit.settings);
+      break;
+    case 'draft.keep':
+      addDraft(song, { id: edit.draftId, name: edit.name, settings: settingsOf(song) }, song.drafts.length);
+      break;
+    case 'draft.add':
+      addDraft(song, edit.draft, edit.index);
+      break;
+    case 'draft.remove':
+      removeById(song.drafts, edit.draftId, 'draft');
+      break;
+    case 'draft.rename':
+      needDraft(song, edit.draftId).name = edit.name;
+      break;
+    case 'draft.take':
+      Object.assign(song, needDraft(song, edit.draftId).settings);
+      break;
     case 'passage.add':
       insert(song.passages, edit.passage, edit.index, 'passage');
       break;
@@ -220,7 +275,14 @@ function applySingle(song: Song, edit: SingleEdit): void {
   }
 }
 
-const CHANGES_ROUTING = new Set<SingleEdit['kind']>(['track.add', 'bus.add', 'bus.remove', 'strip.set']);
+const CHANGES_ROUTING = new Set<SingleEdit['kind']>([
+  'track.add',
+  'bus.add',
+  'bus.remove',
+  'strip.set',
+  'settings.set',
+  'draft.take',
+]);
 
 /**
  * The next song. The given one is not touched.
@@ -280,6 +342,21 @@ function invertSingle(song: Song, edit: SingleEdit): SingleEdit {
         },
       };
     }
+    case 'chain.set':
+      return { ...edit, chain: needStrip(song, edit.stripId).chain };
+    case 'settings.set':
+    case 'draft.take':
+      return { kind: 'settings.set', settings: settingsOf(song) };
+    case 'draft.keep':
+      return { kind: 'draft.remove', draftId: edit.draftId };
+    case 'draft.add':
+      return { kind: 'draft.remove', draftId: edit.draft.id };
+    case 'draft.remove': {
+      const at = song.drafts.findIndex((draft) => draft.id === edit.draftId);
+      return { kind: 'draft.add', draft: needDraft(song, edit.draftId), index: at };
+    }
+    case 'draft.rename':
+      return { ...edit, name: needDraft(song, edit.draftId).name };
     case 'passage.add':
       return { kind: 'passage.remove', passageId: edit.passage.id };
     case 'passage.remove': {

@@ -1,5 +1,7 @@
 export * from './ids';
 export * from './band';
 export * from './edits';
+export * from './landmarks';
+export * from './layouts';
 export * from './model';
 export * from './undo';

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { bandSchema, GAIN_RANGE_DB, phaseSchema } from './band';
+import { landmarkSchema } from './landmarks';
 
 /** Everything that a song is, apart from its audio. The Zod schemas are the one source of the types. */
 export const MASTER_ID = 'master';
@@ -90,6 +91,20 @@ export type Passage = z.infer<typeof passageSchema>;
 export const loopSchema = z.strictObject({ startSeconds: seconds, endSeconds: seconds, enabled: z.boolean() });
 export type Loop = z.infer<typeof loopSchema>;
 
+/** Everything that makes the sound of a song: what a draft holds. */
+export const settingsSchema = z.strictObject({
+  tracks: z.array(trackSchema).max(200),
+  buses: z.array(busSchema).max(60),
+  master: masterSchema,
+  passages: z.array(passageSchema).max(500),
+});
+export type Settings = z.infer<typeof settingsSchema>;
+
+/** A named, complete set of settings to come back to and compare. */
+export const draftSchema = z.strictObject({ id, name, settings: settingsSchema });
+export type Draft = z.infer<typeof draftSchema>;
+export const MOST_DRAFTS = 40;
+
 export const songSchema = z.strictObject({
   format: z.literal('orvid.song'),
   version: z.literal(1),
@@ -97,12 +112,20 @@ export const songSchema = z.strictObject({
   rateHz: z.union(SUPPORTED_RATES_HZ.map((rate) => z.literal(rate))),
   parts: z.array(partSchema).max(200),
   loop: loopSchema.nullable(),
-  tracks: z.array(trackSchema).max(200),
-  buses: z.array(busSchema).max(60),
-  master: masterSchema,
-  passages: z.array(passageSchema).max(500),
+  ...settingsSchema.shape,
+  drafts: z.array(draftSchema).max(MOST_DRAFTS).default([]),
+  /** The song's own landmarks; null for the ones that everybody has. */
+  landmarks: z.array(landmarkSchema).max(300).nullable().default(null),
 });
 export type Song = z.infer<typeof songSchema>;
+
+/** The settings of a song. */
+export const settingsOf = ({ tracks, buses, master, passages }: Settings): Settings => ({
+  tracks,
+  buses,
+  master,
+  passages,
+});
 export type Strip = Track | Bus | Song['master'];
 
 /** An empty equalizer. */
@@ -123,6 +146,8 @@ export function emptySong(title: string, rateHz: Song['rateHz'] = 48000): Song {
     buses: [],
     master: { id: MASTER_ID, gainDb: 0, chain: [emptyEqualizer('master-equalizer')] },
     passages: [],
+    drafts: [],
+    landmarks: null,
   };
 }
 

@@ -15,13 +15,14 @@ import { analyses, audio } from '../database/schema';
  */
 const HASH = /^[0-9a-f]{64}$/;
 
-function inStore(folder: 'originals' | 'pages', hash: string): string {
+function inStore(folder: 'originals' | 'pages' | 'short-spectra', hash: string): string {
   if (!HASH.test(hash)) throw new OrvidError('invalid-input', 'This is not the name of a recording.');
   return path.join(config().dataDir, 'audio', folder, hash);
 }
 
 export const originalPath = (hash: string) => inStore('originals', hash);
 export const pagesPath = (audioId: string) => inStore('pages', audioId);
+export const shortSpectraPath = (audioId: string) => inStore('short-spectra', audioId);
 
 /** A new temporary file name in the data folder. */
 export async function temporaryPath(): Promise<string> {

@@ -57,6 +57,17 @@ export const analyses = sqliteTable('analyses', {
   analysis: text('analysis', { mode: 'json' }).$type<import('@/core/measure').RecordingAnalysis>().notNull(),
 });
 
+/** Equalizers that were saved under a name, for every song: the text is an equalizer file. */
+export const presets = sqliteTable('presets', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  /** What it was made for, in the engineer's words. */
+  part: text('part').notNull(),
+  equalizer: text('equalizer').notNull(),
+  createdAt: integer('created_at', { mode: 'timestamp_ms' }).notNull(),
+  deletedAt: integer('deleted_at', { mode: 'timestamp_ms' }),
+});
+
 /** Finished renders that can be downloaded. */
 export const renders = sqliteTable('renders', {
   id: text('id').primaryKey(),

@@ -1,4 +1,5 @@
 import { asOrvidError } from '@/core/errors';
+import { measureShortSpectra, type ShortSpectraTask } from '../audio/measure-short-spectra';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
 import { renderSongFile, type RenderedFile, type RenderTask } from '../render/render-song';
 import type { WithPort, WorkerResult } from './pool';
@@ -25,6 +26,10 @@ async function answered<T>(
 
 export function decode({ port, ...task }: WithPort<DecodeTask>): Promise<WorkerResult<DecodedRecording>> {
   return answered(port, (report) => decodeRecording(task, report));
+}
+
+export function measureShort({ port, ...task }: WithPort<ShortSpectraTask>): Promise<WorkerResult<null>> {
+  return answered(port, () => measureShortSpectra(task));
 }
 
 export function render({ port, ...task }: WithPort<RenderTask>): Promise<WorkerResult<RenderedFile>> {

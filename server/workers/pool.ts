@@ -28,10 +28,10 @@ const pool = () =>
  * @throws OrvidError what the task threw
  */
 export async function runInWorker<T>(
-  name: 'decode' | 'render',
+  name: 'decode' | 'measureShort' | 'render',
   task: object,
-  signal: AbortSignal,
-  report: Report,
+  signal?: AbortSignal,
+  report: Report = () => undefined,
 ): Promise<T> {
   const { port1, port2 } = new MessageChannel();
   port1.on('message', ([step, progress]: [string, number]) => report(step, progress));

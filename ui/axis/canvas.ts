@@ -1,12 +1,13 @@
 'use client';
 import { useCallback, useEffect, useRef, type RefObject } from 'react';
+import { useEyes } from '../eyes';
 import { currentTokens, useTheme } from '../theme';
 import type { Tokens } from '../theme';
 
 export type Draw = (context: CanvasRenderingContext2D, width: number, height: number, tokens: Tokens) => void;
 
 /**
- * A canvas that is drawn outside React's render, at most once a frame.
+ * A canvas that is drawn outside React's render, at most once a frame; plain paper while the eyes are off.
  * @param width of the canvas, CSS pixels, as its style has it
  * @param height likewise
  * @param draw draws everything anew; it is called when it changes, when the theme changes and when `redraw` asks
@@ -22,6 +23,7 @@ export function useCanvas(
   const size = useRef({ width, height });
   const pending = useRef(0);
   const theme = useTheme((state) => state.theme);
+  const isOff = useEyes((eyes) => eyes.isOff);
 
   const redraw = useCallback(() => {
     if (pending.current) return;
@@ -39,7 +41,7 @@ export function useCanvas(
       }
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       context.clearRect(0, 0, size.current.width, size.current.height);
-      latest.current(context, size.current.width, size.current.height, currentTokens());
+      if (!useEyes.getState().isOff) latest.current(context, size.current.width, size.current.height, currentTokens());
     });
   }, [ref]);
 
@@ -47,7 +49,7 @@ export function useCanvas(
     latest.current = draw;
     size.current = { width, height };
     redraw();
-  }, [draw, redraw, width, height, theme]);
+  }, [draw, redraw, width, height, theme, isOff]);
   useEffect(
     () => () => {
       cancelAnimationFrame(pending.current);

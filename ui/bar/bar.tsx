@@ -6,16 +6,28 @@ import { Button as AriaButton, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { writeGain, writeNumber, writeTime } from '@/core/formats';
 import { toDb } from '@/core/measure';
-import { Button, CommittedText, KeyName, Menu, MenuItem, MenuPanel, ToggleButton } from '../controls';
+import {
+  Button,
+  Choice,
+  CommittedText,
+  KeyName,
+  Menu,
+  MenuItem,
+  MenuPanel,
+  TextButton,
+  ToggleButton,
+} from '../controls';
 import { keyName, runCommand, useCommands } from '../commands';
-import { audioState, positionSeconds, useFrames, useSession } from '../session';
+import { useEyes } from '../eyes';
+import { audioState, positionSeconds, useFrames, useListening, useSession, type CompareScope } from '../session';
 import { useSong, useSongStore } from '../song';
 import { SERIF } from '../theme';
 
 /** The song's title and menu; transport; before and after; mono; the level of the mix; render. */
 export function Bar() {
   const isPlaying = useSession((session) => session.isPlaying);
-  const mono = useSession((session) => session.mono);
+  const mono = useListening((listening) => listening.mono);
+  const isEyesOff = useEyes((eyes) => eyes.isOff);
   const isLooped = useSong((song) => song.loop?.enabled ?? false);
   return (
     <Header>
@@ -55,6 +67,13 @@ export function Bar() {
         onChange={() => runCommand('mono')}
       >
         Mono
+      </ToggleButton>
+      <ToggleButton
+        isSelected={isEyesOff}
+        data-hint="Hides curves, ridges and figures of the sound, so that the ears decide · Shift E"
+        onChange={() => runCommand('eyes-off')}
+      >
+        {isEyesOff ? 'Eyes on' : 'Eyes off'}
       </ToggleButton>
       <MixLevel />
       <Button $outlined data-hint="The mix as a file" onPress={() => runCommand('render')}>
@@ -114,16 +133,25 @@ function Position() {
 /** A press longer than this is a hold: it ends when it is let go. */
 const HOLD_MS = 350;
 
+const SCOPES: readonly { id: CompareScope; name: string }[] = [
+  { id: 'mix', name: 'Mix' },
+  { id: 'track', name: 'Track' },
+  { id: 'band', name: 'Band' },
+];
+
 function BeforeAfter() {
-  const before = useSession((session) => session.before);
-  const setBefore = useSession((session) => session.setBefore);
+  const before = useListening((listening) => listening.before);
+  const setBefore = useListening((listening) => listening.setBefore);
+  const scope = useListening((listening) => listening.scope);
+  const setScope = useListening((listening) => listening.setScope);
   const pressedAt = useRef(0);
   return (
     <Group>
-      <Pair role="group" aria-label="Before or after all equalizers">
+      <Choice label="What before leaves out" value={scope} options={SCOPES} width={68} onChange={setScope} />
+      <Pair role="group" aria-label="Before or after">
         <AriaButton
           aria-pressed={before}
-          data-hint="The mix without its equalizers, at matched loudness: click, or hold · B held, Shift B"
+          data-hint="Without its equalizers, at matched loudness: click, or hold · B held, Shift B"
           onPressStart={() => {
             pressedAt.current = performance.now();
             setBefore(true);
@@ -134,7 +162,7 @@ function BeforeAfter() {
         >
           Before
         </AriaButton>
-        <AriaButton aria-pressed={!before} data-hint="The mix as it is now" onPress={() => setBefore(false)}>
+        <AriaButton aria-pressed={!before} data-hint="As it is now" onPress={() => setBefore(false)}>
           After
         </AriaButton>
       </Pair>
@@ -143,12 +171,26 @@ function BeforeAfter() {
   );
 }
 
-/** Apart from the buttons: it follows every drag. */
+/** Apart from the buttons: it follows every change. What a draft left behind when it was taken is ended here. */
 function MatchedGain() {
-  const gainDb = useSession((session) => session.matchedGainDb);
+  const { matchedGainDb, isMatched, setMatched, trimDb, setTrim } = useListening();
   return (
-    <Matched data-hint="What “before” is turned up or down by, so that louder does not win: from the K-weighted long-term spectra">
-      levels matched, {writeGain(gainDb)}
+    <Matched>
+      <TextButton
+        aria-pressed={isMatched}
+        data-hint="What “before” is turned up or down by, so that louder does not win: BS.1770 over the loop · press to switch it on or off"
+        onPress={() => setMatched(!isMatched)}
+      >
+        {isMatched ? 'matched' : 'not matched'} <span data-sound>{writeGain(isMatched ? matchedGainDb : 0)}</span>
+      </TextButton>
+      {trimDb !== 0 && (
+        <TextButton
+          data-hint="The monitor is turned so that the draft that was taken is as loud as what was heard before it · press to end it"
+          onPress={() => setTrim(0)}
+        >
+          monitor {writeGain(trimDb)} ×
+        </TextButton>
+      )}
     </Matched>
   );
 }
@@ -170,7 +212,7 @@ function MixLevel() {
     }, []),
   );
   return (
-    <Level data-hint="Sample peak of the mix; it falls by 20 dB per second">
+    <Level data-sound data-hint="Sample peak of the mix; it falls by 20 dB per second">
       <span ref={text} data-testid="mix-peak">
         silent
       </span>
@@ -262,14 +304,17 @@ const Pair = styled.div`
   }
 `;
 const Matched = styled.span`
-  @media (max-width: 1180px) {
-    display: none;
+  display: flex;
+  gap: 8px;
+  button {
+    color: var(--soft);
+    font-size: 12px;
+    font-weight: 400;
+    white-space: nowrap;
   }
-  overflow: hidden;
-  color: var(--soft);
-  font-size: 12px;
-  text-overflow: ellipsis;
-  white-space: nowrap;
+  button[aria-pressed='false'] {
+    color: var(--accent);
+  }
 `;
 const Level = styled.div`
   width: 122px;

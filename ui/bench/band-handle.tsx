@@ -5,6 +5,7 @@ import { bandEdgesHz } from '@/core/filters';
 import { bandSummary, writeFrequency } from '@/core/formats';
 import { hasGain, hasQ, isPassFilter, type Band } from '@/core/song';
 import type { FrequencyScale } from '../axis';
+import { useEyes } from '../eyes';
 import { arrowDirection, dragEdit, stepSize } from '../gestures';
 import { channelLetter, typeName } from '../signs';
 import { changeBandByKey, removeBand, setBand, currentSong, useSelection, type BandChanges } from '../song';
@@ -67,7 +68,8 @@ export const BandHandle = memo(function BandHandle({
 
   const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
   const gainY = scale.y(band.gainDb);
-  const capY = capHeight(band, scale);
+  const isEyesOff = useEyes((eyes) => eyes.isOff);
+  const capY = isEyesOff ? scale.y(0) : capHeight(band, scale);
   const edgeY = edgeHeight(band, scale);
   const edges = bandEdgesHz(band.frequencyHz, band.q);
   const edgeX = (edge: -1 | 1) => axis.x(edge < 0 ? edges.lowHz : edges.highHz);
@@ -79,11 +81,14 @@ export const BandHandle = memo(function BandHandle({
       $off={!band.enabled}
       $beside={isBeside}
       data-testid={`band-${band.letter}`}
+      data-band={band.id}
       onWheel={(event) => {
         if (!event.ctrlKey) press(stepWidth(band, event.deltaY < 0 ? 1 : -1, stepSize(event)));
       }}
     >
-      <BandSign band={band} axis={axis} scale={scale} />
+      <g className="sign">
+        <BandSign band={band} axis={axis} scale={scale} />
+      </g>
       {edgeY !== null &&
         ([-1, 1] as const).map((edge) => (
           <HandlePart
@@ -147,6 +152,7 @@ export const BandHandle = memo(function BandHandle({
         valueHz={band.frequencyHz}
         valueText={bandSummary(band)}
         hint={capHint(band)}
+        part="cap"
         cursor="move"
         onFocus={choose}
         onDown={drag(`Move band ${band.letter}`, (dx, dy) => dragCap(band, { dx, dy }, axis, scale))}

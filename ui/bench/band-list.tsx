@@ -46,6 +46,7 @@ export function BandList() {
               type="button"
               aria-current={band.id === bandId}
               $off={!band.enabled}
+              data-band={band.id}
               onClick={() => chooseBand(band.id)}
               data-hint="[ and ] choose the band before and after"
             >
@@ -54,8 +55,8 @@ export function BandList() {
                 {band.channel !== 'stereo' && <small>{channelLetter(band.channel)}</small>}
               </b>
               <span>{typeName(band.type)}</span>
-              <span>{writeFrequency(band.frequencyHz)}</span>
-              <i>{strength(band)}</i>
+              <span data-sound>{writeFrequency(band.frequencyHz)}</span>
+              <i data-sound>{strength(band)}</i>
             </Row>
           </li>
         ))}

@@ -6,6 +6,7 @@ import { CanvasField, useAxis, useCanvas, useSize } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { tidyDb, tidyHz } from '../gestures';
 import { liveAtFader, useLiveRedraw, useRidgeTop, useStripSpectrum } from '../session';
+import { ProbeLayer } from '../probe';
 import { addBand, currentSong, pathIn, stripName, useChosenStrip, useSelection, useSong, useSongStore } from '../song';
 import { BandHandle } from './band-handle';
 import { BenchHead } from './bench-head';
@@ -74,6 +75,7 @@ export function BenchField() {
         ref={field}
         {...crosshair}
         data-testid="bench-field"
+        data-earshot={strip.id}
         data-hint="Double-click adds a bell here · N adds any band by words"
         onDoubleClick={(event) => {
           const box = event.currentTarget.getBoundingClientRect();
@@ -98,6 +100,7 @@ export function BenchField() {
                 isBeside={isBeside(band.channel)}
               />
             ))}
+          {height > 0 && <ProbeLayer height={height} y={scale.y} />}
         </svg>
         {equalizer.bands.length === 0 && currentSong().tracks.length > 0 && (
           <Begin>Nothing is shaped yet. Double-click here, press N, or drag a post in from the edge of the lane.</Begin>

@@ -4,6 +4,7 @@ import styled from 'styled-components';
 import { writeNumber } from '@/core/formats';
 import { firstEqualizer, stripChannels, type EqualizerPhase } from '@/core/song';
 import { Choice } from '../controls';
+import { ProbeBar } from '../probe';
 import { useSession } from '../session';
 import { MONO_REASON } from '../signs';
 import { chosenBand, useChosenStrip, useSelection, useSongStore } from '../song';
@@ -58,6 +59,7 @@ const Head = memo(function Head({
       <span>Phase</span>
       <Choice label="Phase of the equalizer" value={phase} options={PHASES} width={176} onChange={choosePhase} />
       {phase === 'linear' && <Latency equalizerId={equalizerId} />}
+      <ProbeBar />
     </Bar>
   );
 });

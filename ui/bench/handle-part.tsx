@@ -15,6 +15,8 @@ interface HandlePartProps {
   /** True when the key meant something. */
   onKey: (event: KeyboardEvent<SVGGElement>) => boolean;
   onFocus?: () => void;
+  /** Names the part for what gives it the focus. */
+  part?: 'cap';
   children: ReactNode;
 }
 
@@ -28,6 +30,7 @@ export function HandlePart({
   onDown,
   onKey,
   onFocus,
+  part,
   children,
 }: HandlePartProps) {
   return (
@@ -40,6 +43,7 @@ export function HandlePart({
       aria-valuenow={valueHz}
       aria-valuetext={valueText}
       data-hint={hint}
+      data-part={part}
       style={{ cursor }}
       onPointerDown={onDown}
       onDoubleClick={(event) => event.stopPropagation()}

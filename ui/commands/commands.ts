@@ -1,6 +1,9 @@
 import { batch, firstEqualizer, MASTER_ID, type Edit } from '@/core/song';
 import { chooseFiles } from '../recordings';
-import { positionSeconds, useSession } from '../session';
+import { toggleEarshot } from '../earshot';
+import { useEyes } from '../eyes';
+import { flipNearest, toggleProbe } from '../probe';
+import { positionSeconds, useListening, useSession } from '../session';
 import {
   changeBand,
   chosenBand,
@@ -83,6 +86,7 @@ function goToStart(): void {
 
 export function allCommands(openSongs: () => void): Command[] {
   const session = useSession.getState;
+  const listening = useListening.getState;
   const palette = useCommandStore.getState;
   return [
     { id: 'play', name: 'Play or stop', key: { key: ' ' }, run: () => session().togglePlay() },
@@ -92,13 +96,35 @@ export function allCommands(openSongs: () => void): Command[] {
       id: 'before',
       name: 'Before or after',
       key: { key: 'b', shift: true },
-      run: () => session().setBefore(!session().before),
+      run: () => listening().setBefore(!listening().before),
     },
     {
       id: 'mono',
       name: 'Mono on or off',
       key: { key: 'm', shift: true },
-      run: () => session().setMono(!session().mono),
+      run: () => listening().setMono(!listening().mono),
+    },
+    {
+      id: 'eyes-off',
+      name: 'Eyes off or on',
+      key: { key: 'e', shift: true },
+      run: () => useEyes.getState().toggle(),
+    },
+    { id: 'before-mix', name: 'Compare the mix before and after', run: () => listening().setScope('mix') },
+    { id: 'before-track', name: 'Compare the track before and after', run: () => listening().setScope('track') },
+    { id: 'before-band', name: 'Compare the band before and after', run: () => listening().setScope('band') },
+    {
+      id: 'matched',
+      name: 'Matched loudness on or off',
+      run: () => listening().setMatched(!listening().isMatched),
+    },
+    { id: 'probe', name: 'Probe: begin or end (P held)', run: toggleProbe },
+    { id: 'flip', name: 'Turn the nearest mark into a cut', key: { key: 'f' }, run: flipNearest },
+    { id: 'earshot', name: 'Hear only the range of the band: begin or end (E held)', run: toggleEarshot },
+    {
+      id: 'earshot-matched',
+      name: 'Matched loudness of what is heard alone, on or off',
+      run: () => listening().setEarshotMatched(!listening().isEarshotMatched),
     },
     {
       id: 'undo',

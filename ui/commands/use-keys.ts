@@ -1,7 +1,10 @@
 'use client';
 import { useEffect } from 'react';
-import { useSession } from '../session';
+import { earshotHold } from '../earshot';
+import { probeHold } from '../probe';
+import { useListening } from '../session';
 import { useCommandStore } from './command-store';
+import { Holds } from './holds';
 import { matchesKey } from './keys';
 
 /** A text field that holds something not yet kept: undo belongs to it then. */
@@ -12,6 +15,14 @@ const isFigureAtRest = (target: Element | null, event: KeyboardEvent) =>
 const isTyping = (target: Element | null) =>
   target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement;
 const isSheetOpen = () => document.querySelector('[role="dialog"], [role="menu"], [role="listbox"]') !== null;
+/** What takes letters for itself: a list that is searched by typing. */
+const FOR_ARROWS = '[role="slider"], [role="separator"], [role="tab"], [role="option"], [role="row"]';
+
+const beforeHold = {
+  key: 'b',
+  begin: () => useListening.getState().setBefore(true),
+  end: () => useListening.getState().setBefore(false),
+};
 
 /**
  * The keys of the main view. A text field keeps its keys, but for commands with Ctrl or Cmd that it has no use for. Space
@@ -19,6 +30,7 @@ const isSheetOpen = () => document.querySelector('[role="dialog"], [role="menu"]
  */
 export function useKeys(): void {
   useEffect(() => {
+    const holds = new Holds([beforeHold, probeHold, earshotHold]);
     let byPointer = true;
     const onPointer = () => (byPointer = true);
     const onDown = (event: KeyboardEvent) => {
@@ -28,16 +40,17 @@ export function useKeys(): void {
       if (isTyping(target) && !isFigureAtRest(target, event)) {
         const isUndo =
           matchesKey(event, { key: 'z', mod: true }) || matchesKey(event, { key: 'z', mod: true, shift: true });
-        if (!(event.ctrlKey || event.metaKey) || (isUndo && hasDraft(target))) return;
+        const isClipboard = ['c', 'v'].includes(event.key.toLowerCase());
+        if (!(event.ctrlKey || event.metaKey) || isClipboard || (isUndo && hasDraft(target))) return;
       }
       if (event.key === ' ' && !byPointer && target?.closest('button, a, [role="button"]')) return;
-      // A focused handle takes the arrows for itself.
-      if (event.key.startsWith('Arrow') && target?.closest('[role="slider"], [role="separator"]')) return;
-      if (event.key.toLowerCase() === 'b' && !event.shiftKey && !event.ctrlKey && !event.metaKey && !event.altKey) {
-        if (!event.repeat) useSession.getState().setBefore(true);
+      if (holds.down(event)) {
         event.preventDefault();
+        event.stopPropagation();
         return;
       }
+      // A focused handle takes the arrows for itself.
+      if (event.key.startsWith('Arrow') && target?.closest(FOR_ARROWS)) return;
       const command = useCommandStore.getState().commands.find(({ key }) => key && matchesKey(event, key));
       if (!command) return;
       event.preventDefault();
@@ -47,16 +60,19 @@ export function useKeys(): void {
     const onUp = (event: KeyboardEvent) => {
       // Space must not press the button that a click left focused.
       if (event.key === ' ' && byPointer && !isTyping(document.activeElement) && !isSheetOpen()) event.preventDefault();
-      if (event.key.toLowerCase() === 'b' && !event.shiftKey && !isTyping(document.activeElement))
-        useSession.getState().setBefore(false);
+      holds.up(event);
     };
+    const onLeave = () => holds.release();
     window.addEventListener('pointerdown', onPointer, true);
     window.addEventListener('keydown', onDown, true);
     window.addEventListener('keyup', onUp, true);
+    window.addEventListener('blur', onLeave);
     return () => {
+      holds.release();
       window.removeEventListener('pointerdown', onPointer, true);
       window.removeEventListener('keydown', onDown, true);
       window.removeEventListener('keyup', onUp, true);
+      window.removeEventListener('blur', onLeave);
     };
   }, []);
 }

@@ -1,3 +1,3 @@
 export { Crosshair } from './crosshair';
-export { showCrosshair } from './crosshair-store';
+export { crosshairHz, onCrosshair, showCrosshair } from './crosshair-store';
 export { useCrosshair } from './use-crosshair';

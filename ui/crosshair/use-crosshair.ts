@@ -10,7 +10,7 @@ export function useCrosshair() {
       onPointerMove: (event: React.PointerEvent) => {
         const left = event.currentTarget.getBoundingClientRect().left;
         const x = Math.min(axis.width, Math.max(0, event.clientX - left));
-        showCrosshair({ hz: axis.hz(x), clientY: event.clientY });
+        showCrosshair({ hz: axis.hz(x), clientY: event.clientY, byPointer: true });
       },
       onPointerLeave: () => showCrosshair(null),
     }),

@@ -10,6 +10,8 @@ import { BandFigures, BandList, BenchField } from '../bench';
 import { allCommands, Palette, useCommandStore, useKeys } from '../commands';
 import { Button } from '../controls';
 import { Crosshair } from '../crosshair';
+import { EarshotLayer } from '../earshot';
+import { EyesReport, useEyes } from '../eyes';
 import { Foot } from '../foot';
 import { chooseFiles, DropArea, Tray } from '../recordings';
 import { Register } from '../register';
@@ -40,6 +42,7 @@ export function MainView({ songId, song, revision, jobs }: MainViewProps) {
     useSelection.getState().chooseStrip(startStrip(first.song));
     first.jobs.forEach(useJobs.getState().put);
     useLayout.getState().restore();
+    useEyes.getState().restore();
     const endings = [useTheme.getState().start(), startSync(songId, newId(10)), startSession()];
     return () => {
       endings.forEach((end) => end());
@@ -60,11 +63,12 @@ function OpenSong() {
   useKeys();
   useFrames(refreshLiveSpectra);
   useFirstTrack();
+  const isEyesOff = useEyes((eyes) => eyes.isOff);
   useEffect(() => {
     useCommandStore.setState({ commands: allCommands(() => router.push('/songs')) });
   }, [router]);
   return (
-    <View>
+    <View data-eyes-off={isEyesOff || undefined}>
       <Bar />
       <SongStrip />
       <Body />
@@ -73,6 +77,7 @@ function OpenSong() {
       <DropArea />
       <Palette />
       <RenderDialog />
+      <EyesReport />
     </View>
   );
 }
@@ -128,6 +133,7 @@ function Body() {
           <BenchField />
         </Cell>
         <Crosshair />
+        <EarshotLayer />
         <Cell $column="3" $row="1 / 3" $lined>
           <StripPanel />
         </Cell>
@@ -158,6 +164,17 @@ const View = styled.main`
   min-width: 860px;
   height: 100vh;
   overflow: hidden;
+  /* Eyes off: figures of the sound and the shapes of handles are plain paper; what can be taken hold of stays. */
+  &[data-eyes-off] {
+    [data-sound],
+    [data-testid='crosshair'],
+    .sign {
+      visibility: hidden;
+    }
+    [data-figure]:not(:focus) {
+      color: transparent;
+    }
+  }
 `;
 const Opening = styled.p`
   margin-top: 30vh;

@@ -55,6 +55,7 @@ export function LaneField({
   return (
     <CanvasField
       {...crosshair}
+      data-earshot={strip.id}
       data-hint="Alt-drag moves both ends of the track: sideways together, up opens, down closes"
       onPointerDown={(event) => {
         useSelection.getState().chooseStrip(strip.id);

@@ -89,7 +89,7 @@ export const LaneHead = memo(function LaneHead({ stripId, trackIndex, height }: 
           editByKey(set({ gainDb: stepDb(strip.gainDb, direction, size, FADER_RANGE_DB) }), 'Level', `${strip.id}/gain`)
         }
       />
-      <Meter>
+      <Meter data-sound>
         <div
           ref={meter}
           data-testid={`meter-${strip.id}`}

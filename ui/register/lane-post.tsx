@@ -29,6 +29,7 @@ export function LanePost({ strip, band, height }: { strip: Strip; band: Band; he
     <Grip
       role="slider"
       tabIndex={0}
+      data-band={band.id}
       aria-label={`${stripName(strip)}, ${names[type]}`}
       aria-valuemin={FREQUENCY_RANGE_HZ.min}
       aria-valuemax={FREQUENCY_RANGE_HZ.max}

@@ -1,6 +1,7 @@
 'use client';
 import { useState } from 'react';
 import styled from 'styled-components';
+import { MASTER_ID } from '@/core/song';
 import { AXIS_HIGH_HZ, AXIS_TICKS, NOTE_TICKS, REGIONS, useAxis } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { SERIF } from '../theme';
@@ -20,6 +21,7 @@ export function Ruler() {
       data-hint="Click for notes or hertz"
       onClick={() => setIsInNotes(!isInNotes)}
       {...crosshair}
+      data-earshot={MASTER_ID}
     >
       <svg width="100%" height={40} aria-hidden>
         {axis.width > 0 &&

@@ -1,12 +1,14 @@
 import { create } from 'zustand';
 import type { RecordingAnalysis } from '@/core/measure';
-import { request } from '../song';
+import { request, requestBytes } from '../song';
+import type { ShortSpectra } from './loudness';
 
 /** What was measured of the recordings of the song, by recording. */
 export type Analyses = Readonly<Record<string, RecordingAnalysis>>;
 
 interface AnalysesStore {
   byAudio: Analyses;
+  short: ShortSpectra;
   /** Asks for those that are not here yet. */
   need: (audioIds: readonly string[]) => void;
 }
@@ -15,14 +17,20 @@ const asked = new Set<string>();
 
 export const useAnalyses = create<AnalysesStore>((set, get) => ({
   byAudio: {},
+  short: {},
   need: (audioIds) => {
     for (const audioId of audioIds) {
       if (asked.has(audioId)) continue;
       asked.add(audioId);
-      request<RecordingAnalysis>('GET', `/api/audio/${audioId}/analysis`).then(
-        (analysis) => set({ byAudio: { ...get().byAudio, [audioId]: analysis } }),
-        () => asked.delete(audioId),
-      );
+      request<RecordingAnalysis>('GET', `/api/audio/${audioId}/analysis`)
+        .then((analysis) => {
+          set({ byAudio: { ...get().byAudio, [audioId]: analysis } });
+          return requestBytes(`/api/audio/${audioId}/short-spectra`);
+        })
+        .then(
+          (bytes) => set({ short: { ...get().short, [audioId]: bytes } }),
+          () => asked.delete(audioId),
+        );
     }
   },
 }));

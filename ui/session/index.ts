@@ -1,12 +1,17 @@
 export { useAnalyses } from './analyses';
+export { MOST_COMPANY, TILT_RANGE_DB, useCompany } from './company';
 export {
-  audioState,
-  liveAtFader,
-  positionSeconds,
-  refreshLiveSpectra,
-  startSession,
-  useSession,
-} from './session-store';
+  draftGainNow,
+  matchedGainFor,
+  scopeNow,
+  scopeTarget,
+  songWithDraft,
+  useListening,
+  type CompareScope,
+  type TestSide,
+} from './listening';
+export { forgetHeld, heldAtFader, liveAtFader, refreshLiveSpectra } from './live';
+export { audioState, positionSeconds, startSession, useSession } from './session-store';
 export { useFrames } from './use-frames';
 export { useLiveRedraw } from './use-live-redraw';
 export { useRidgeTop, useStripSpectrum } from './use-spectra';

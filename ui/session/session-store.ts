@@ -1,34 +1,24 @@
-import { wrap, type Remote } from 'comlink';
 import { create } from 'zustand';
 import { AudioSession } from '@/audio/session';
-import { fromDb } from '@/core/engine';
-import { matchedGainDb } from '@/core/measure';
-import { songLengthFrames, type Song, type Strip } from '@/core/song';
-import type { LiveSpectra } from '@/workers/live-spectra';
+import { songLengthFrames, type Song } from '@/core/song';
 import { useSongStore, currentSong, useSelection } from '../song';
 import { useAnalyses } from './analyses';
-import { mixSpectrum } from './spectra';
+import { followMatchedGain, forgetListening, hearingNow, useListening } from './listening';
+import { openLive, setLiveRings } from './live';
 
-/** What is heard in this window, and how: play state, before or after, mono. Not part of the song. */
+/** The sound of this window: play state and what is known of it. Not part of the song. */
 interface SessionStore {
   isPlaying: boolean;
   /** 0 to 1: how much of the sound has arrived. */
   loading: number;
-  before: boolean;
-  mono: boolean;
-  /** What brings "before" to the loudness of "after", dB. */
-  matchedGainDb: number;
   /** How late each equalizer of linear phase is, and how far its level strays, by the equalizer's id. */
   latencies: Readonly<Record<string, { seconds: number; worstErrorDb: number }>>;
   togglePlay: () => void;
   seek: (seconds: number) => void;
   toggleLoop: () => void;
-  setBefore: (before: boolean) => void;
-  setMono: (mono: boolean) => void;
 }
 
 let session: AudioSession | null = null;
-let liveSpectra: Remote<LiveSpectra> | null = null;
 
 /** The audio of this window, for what is drawn while it plays. Null before a song is open. */
 export const audioState = () => session?.state ?? null;
@@ -41,9 +31,6 @@ export function positionSeconds(): number {
 export const useSession = create<SessionStore>((set, get) => ({
   isPlaying: false,
   loading: 0,
-  before: false,
-  mono: false,
-  matchedGainDb: 0,
   latencies: {},
   togglePlay: () => {
     if (!session) return;
@@ -71,20 +58,7 @@ export const useSession = create<SessionStore>((set, get) => ({
     const loop = song.loop ?? { startSeconds: 0, endSeconds: lengthSeconds, enabled: false };
     useSongStore.getState().edit({ kind: 'song.set', changes: { loop: { ...loop, enabled: !loop.enabled } } }, 'Loop');
   },
-  setBefore: (before) => {
-    set({ before });
-    tellListening();
-  },
-  setMono: (mono) => {
-    set({ mono });
-    tellListening();
-  },
 }));
-
-function tellListening(): void {
-  const { before, mono, matchedGainDb: gainDb } = useSession.getState();
-  session?.setListening({ before, mono, beforeGain: fromDb(gainDb) });
-}
 
 function tellLoop(song: Song): void {
   const { loop, rateHz } = song;
@@ -93,63 +67,57 @@ function tellLoop(song: Song): void {
   );
 }
 
-function updateMatchedGain(): void {
-  useSession.setState({ matchedGainDb: matchedGainDb([mixSpectrum(currentSong(), useAnalyses.getState().byAudio)]) });
-  if (useSession.getState().before) tellListening();
-}
-
 /** Opens the sound of the song that is in the store, and follows it. @returns what ends it */
 export function startSession(): () => void {
-  const { tell } = useSongStore.getState();
-  const worker = new Worker('/audio/live-spectra.js');
-  liveSpectra = wrap<LiveSpectra>(worker);
   const { rateHz } = currentSong();
   session = new AudioSession(rateHz, {
     onLoading: (loading) => useSession.setState({ loading }),
-    onError: (message) => tell(message, 'error'),
+    onError: (message) => useSongStore.getState().tell(message, 'error'),
     onLatency: (equalizerId, seconds, worstErrorDb) =>
       useSession.setState(({ latencies }) => ({
         latencies: { ...latencies, [equalizerId]: { seconds, worstErrorDb } },
       })),
-    onTaps: (rings) =>
-      void liveSpectra?.setRings(
-        rateHz,
-        Object.fromEntries(
-          rings.flatMap(({ trackId, before, after }) => [
-            [`${trackId}/before`, before],
-            [`${trackId}/after`, after],
-          ]),
-        ),
-      ),
+    onTaps: (rings) => setLiveRings(rateHz, rings),
   });
-  useSession.setState({ isPlaying: false, loading: 0, before: false, mono: false, latencies: {} });
+  const closeLive = openLive(session.state);
+  useSession.setState({ isPlaying: false, loading: 0, latencies: {} });
+  forgetListening();
 
-  let waiting = 0;
+  let isWaiting = false;
+  let told: { song: Song; how: string } | null = null;
   const take = () => {
-    waiting = 0;
-    const song = currentSong();
-    session?.setSong(song);
-    useAnalyses.getState().need(song.tracks.map((track) => track.audioId));
-    updateMatchedGain();
+    isWaiting = false;
+    const { song, hearing } = hearingNow();
+    const how = JSON.stringify(hearing);
+    if (song === told?.song && how === told.how) return;
+    told = { song, how };
+    const { tracks } = currentSong();
+    session?.setSong(song, hearing, song.tracks === tracks ? tracks : [...tracks, ...song.tracks]);
+    useAnalyses.getState().need(tracks.map((track) => track.audioId));
+  };
+  // What one gesture changes in several places is told once, and at once.
+  const tell = () => {
+    if (!isWaiting) queueMicrotask(take);
+    isWaiting = true;
   };
   take();
   tellLoop(currentSong());
-  const unfollow = useSongStore.subscribe((now, before) => {
-    if (now.state.song === before.state.song) return;
-    if (now.state.song.loop !== before.state.song.loop) tellLoop(now.state.song);
-    waiting ||= requestAnimationFrame(take);
-  });
-  const unmatch = useAnalyses.subscribe(updateMatchedGain);
-  const stopWatch = watchPlayback();
+  const endings = [
+    useSongStore.subscribe((now, before) => {
+      if (now.state.song === before.state.song) return;
+      if (now.state.song.loop !== before.state.song.loop) tellLoop(now.state.song);
+      tell();
+    }),
+    useListening.subscribe(tell),
+    useSelection.subscribe(() => useListening.getState().before && tell()),
+    followMatchedGain(),
+    watchPlayback(),
+    closeLive,
+  ];
   return () => {
-    cancelAnimationFrame(waiting);
-    unfollow();
-    unmatch();
-    stopWatch();
+    endings.forEach((end) => end());
     session?.close();
     session = null;
-    liveSpectra = null;
-    worker.terminate();
   };
 }
 
@@ -162,42 +130,4 @@ function watchPlayback(): () => void {
     if (session.state.position >= songLengthFrames(song) && session.state.isPlaying) togglePlay();
   }, 100);
   return () => clearInterval(timer);
-}
-
-/** The live spectra by name: `<track>/after` of every track, and `<track>/before` of the chosen one. */
-let latest: Record<string, Float32Array> = {};
-let revision = 0;
-let isMeasuring = false;
-let measuredAt = 0;
-const MEASURED_EVERY_MS = 30;
-
-/** Counts up with every new set of live levels, and once when they end. */
-export const liveRevision = (): number => revision;
-
-function setLatest(levels: Record<string, Float32Array>): void {
-  latest = levels;
-  revision++;
-}
-
-/** Asks for live spectra; what is drawn reads them with {@link liveAtFader}. At most one request at a time, about 30 a second. */
-export async function refreshLiveSpectra(milliseconds: number): Promise<void> {
-  if (!liveSpectra || !session || isMeasuring || milliseconds - measuredAt < MEASURED_EVERY_MS) return;
-  measuredAt = milliseconds;
-  if (!session.state.isPlaying) {
-    if (Object.keys(latest).length > 0) setLatest({});
-    return;
-  }
-  isMeasuring = true;
-  try {
-    const chosen = useSelection.getState().stripId;
-    const names = [...currentSong().tracks.map((track) => `${track.id}/after`), `${chosen}/before`];
-    setLatest(await liveSpectra.measure(names, session.state.tapPosition));
-  } finally {
-    isMeasuring = false;
-  }
-}
-
-/** The live levels of a track at its fader, dB per band; nothing while it does not play. */
-export function liveAtFader(strip: Strip, side: 'before' | 'after'): Float32Array | undefined {
-  return 'audioId' in strip ? latest[`${strip.id}/${side}`]?.map((db) => db + strip.gainDb) : undefined;
 }

@@ -10,7 +10,7 @@ import type { Analyses } from './analyses';
 const responses = new WeakMap<Chain, { rateHz: number; channels: 1 | 2; db: Float64Array }>();
 
 /** Response of a chain at the centres of the 120 bands, dB. */
-function chainResponseDb(chain: Chain, channels: 1 | 2, rateHz: number): Float64Array {
+export function chainResponseDb(chain: Chain, channels: 1 | 2, rateHz: number): Float64Array {
   const known = responses.get(chain);
   if (known?.rateHz === rateHz && known.channels === channels) return known.db;
   const db = chainPowerDb(chain, channels, SPECTRUM_CENTERS_HZ, rateHz);

@@ -1,7 +1,7 @@
 'use client';
 import { useCallback, useRef, useState } from 'react';
 import type { Strip } from '@/core/song';
-import { liveRevision } from './session-store';
+import { liveRevision } from './live';
 import { useFrames } from './use-frames';
 
 /** Fields take turns, so that no frame has to draw them all: each is drawn 20 times a second. */

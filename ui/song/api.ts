@@ -1,20 +1,29 @@
 import type { ErrorCode } from '@/core/errors';
 import { OrvidError } from '@/core/errors';
 
-/** A request to the server of this application. @throws OrvidError what the server said, or that it cannot be reached */
-export async function request<T>(method: 'GET' | 'POST' | 'DELETE', url: string, body?: unknown): Promise<T> {
+async function answered(url: string, init: RequestInit): Promise<Response> {
   let response: Response;
   try {
-    response = await fetch(url, {
-      method,
-      ...(body !== undefined && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
-    });
+    response = await fetch(url, init);
   } catch {
     throw new OrvidError('internal', 'The server cannot be reached.');
   }
-  const json: unknown = await response.json().catch(() => ({}));
-  if (response.ok) return json as T;
-  throw errorOf(json, response.status);
+  if (response.ok) return response;
+  throw errorOf(await response.json().catch(() => ({})), response.status);
+}
+
+/** A request to the server of this application. @throws OrvidError what the server said, or that it cannot be reached */
+export async function request<T>(method: 'GET' | 'POST' | 'DELETE', url: string, body?: unknown): Promise<T> {
+  const response = await answered(url, {
+    method,
+    ...(body !== undefined && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+  });
+  return (await response.json().catch(() => ({}))) as T;
+}
+
+/** Bytes of the server of this application. @throws OrvidError as {@link request} does */
+export async function requestBytes(url: string): Promise<Uint8Array> {
+  return new Uint8Array(await (await answered(url, {})).arrayBuffer());
 }
 
 /** The error in an answer of the server. */

@@ -39,12 +39,12 @@ export function makeBand(
 }
 
 /** Adds a band to the chosen strip, on the path that is worked on, and chooses it. */
-export function addBand(shape: { type: BandType; frequencyHz: number } & BandChanges): void {
+export function addBand(shape: { type: BandType; frequencyHz: number } & BandChanges, label = 'Add a band'): void {
   const { path } = useSelection.getState();
   const strip = chosenStrip();
   const made = makeBand(currentSong(), strip.id, { channel: pathIn(strip, path), ...shape });
   if (!made) return;
-  useSongStore.getState().edit(made.edit, 'Add a band');
+  useSongStore.getState().edit(made.edit, label);
   useSelection.getState().chooseBand(made.band.id);
 }
 

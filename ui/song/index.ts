@@ -1,4 +1,4 @@
-export { errorOf, request } from './api';
+export { errorOf, request, requestBytes } from './api';
 export { addBand, changeBand, changeBandByKey, makeBand, removeBand, setBand, type BandChanges } from './band-edits';
 export { useJobs, type JobView } from './jobs-store';
 export {

@@ -49,6 +49,8 @@ const EMPTY: Song = {
   buses: [],
   master: { id: 'master', gainDb: 0, chain: [] },
   passages: [],
+  drafts: [],
+  landmarks: null,
 };
 let notices = 0;
 /** Presses of a key that are farther apart than this are steps of their own. */

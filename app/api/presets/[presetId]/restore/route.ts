@@ -1,0 +1,4 @@
+import { handle } from '@/server/http/handle';
+import { restorePreset } from '@/server/presets/store';
+
+export const POST = handle<{ presetId: string }>((_, { presetId }) => restorePreset(presetId));

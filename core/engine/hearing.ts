@@ -1,0 +1,138 @@
+import {
+  BAND_DEFAULTS,
+  MASTER_ID,
+  applyEdit,
+  findStrip,
+  type BandChannel,
+  type BandSettings,
+  type Song,
+} from '../song';
+import {
+  compileSong,
+  equalizerSections,
+  fromDb,
+  type CompiledChain,
+  type CompiledSong,
+  type CompiledStrip,
+} from './compile';
+
+/** A narrow boost that is swept over a strip to find what rings. */
+export interface Probe {
+  stripId: string;
+  frequencyHz: number;
+  gainDb: number;
+  q: number;
+  channel: BandChannel;
+}
+
+/** A range that alone is heard: of a track, of a bus, or of the whole mix. */
+export interface Earshot {
+  /** The master's id for the mix. */
+  stripId: string;
+  lowHz: number;
+  highHz: number;
+}
+
+/** What can be taken away to hear what it does. */
+export type Scope =
+  { kind: 'mix' } | { kind: 'strip'; stripId: string } | { kind: 'band'; stripId: string; bandId: string };
+
+/** How a song is listened to. Nothing of it is part of the song, and nothing of it is rendered. */
+export interface Hearing {
+  /** What is bypassed: "before". */
+  without: Scope | null;
+  probe: Probe | null;
+  earshot: Earshot | null;
+  mono: boolean;
+  /** Gains that match loudness, dB, by the strip they act on; the master's acts on the whole mix. */
+  trimsDb: Readonly<Record<string, number>>;
+}
+
+export const PLAIN_HEARING: Hearing = { without: null, probe: null, earshot: null, mono: false, trimsDb: {} };
+
+/** Both sides of an earshot: elliptic, order 8, at most 0.2 dB of ripple inside, 60 dB down right beside it. */
+const EARSHOT_SIDE = { ...BAND_DEFAULTS, family: 'elliptic', order: 8, rippleDb: 0.2, stopbandDb: 60 } as const;
+
+/** The two filters of an earshot. */
+export function earshotBands({ lowHz, highHz }: Pick<Earshot, 'lowHz' | 'highHz'>): BandSettings[] {
+  return [
+    { ...EARSHOT_SIDE, type: 'high-pass', frequencyHz: lowHz },
+    { ...EARSHOT_SIDE, type: 'low-pass', frequencyHz: highHz },
+  ];
+}
+
+/** The song in which a strip alone is heard, whatever is muted or soloed. */
+function aloneIn(song: Song, stripId: string): Song {
+  const way = new Set<string>();
+  for (let strip = findStrip(song, stripId); strip && 'outputId' in strip; strip = findStrip(song, strip.outputId))
+    way.add(strip.id);
+  const heard = <T extends { id: string; muted: boolean; soloed: boolean }>(one: T): T => ({
+    ...one,
+    soloed: one.id === stripId,
+    muted: one.muted && !way.has(one.id),
+  });
+  return { ...song, tracks: song.tracks.map(heard), buses: song.buses.map(heard) };
+}
+
+/** The song without a band; the song itself where the band is gone or off. */
+function withoutBand(song: Song, stripId: string, bandId: string): Song {
+  const equalizer = findStrip(song, stripId)?.chain.find(({ bands }) => bands.some(({ id }) => id === bandId));
+  if (!equalizer?.bands.find(({ id }) => id === bandId)?.enabled) return song;
+  return applyEdit(song, {
+    kind: 'band.set',
+    stripId,
+    equalizerId: equalizer.id,
+    bandId,
+    changes: { enabled: false },
+  });
+}
+
+/** The song whose settings are heard; probes, earshot, bypasses and trims come on top of it in {@link compileHearing}. */
+export function heardSong(song: Song, { without, earshot }: Hearing): Song {
+  const heard = without?.kind === 'band' ? withoutBand(song, without.stripId, without.bandId) : song;
+  return earshot && earshot.stripId !== MASTER_ID ? aloneIn(heard, earshot.stripId) : heard;
+}
+
+/** A song for the engine as it is listened to. */
+export function compileHearing(song: Song, hearing: Hearing): CompiledSong {
+  const compiled = compileSong(heardSong(song, hearing));
+  const { without, probe, earshot, mono, trimsDb } = hearing;
+  if (!without && !probe && !earshot && !mono && Object.keys(trimsDb).length === 0) return compiled;
+  const { rateHz } = compiled;
+  const isBypassed = (stripId: string) =>
+    without?.kind === 'mix' || (without?.kind === 'strip' && without.stripId === stripId);
+  const trim = (stripId: string) => fromDb(trimsDb[stripId] ?? 0);
+  const probing = (stripId: string, channels: 1 | 2) => {
+    if (probe?.stripId !== stripId) return [];
+    const { frequencyHz, gainDb, q, channel } = probe;
+    const bell: BandSettings = { ...BAND_DEFAULTS, type: 'bell', frequencyHz, gainDb, q, channel };
+    return equalizerSections({ bands: [bell], outputGainDb: 0 }, rateHz, channels, 'probe');
+  };
+  const chain = (own: CompiledChain, stripId: string, channels: 1 | 2): CompiledChain => ({
+    ...own,
+    bypassed: isBypassed(stripId),
+    monitoring: probing(stripId, channels),
+  });
+  const strip = <T extends CompiledStrip>(one: T, channels: 1 | 2): T => ({
+    ...one,
+    gain: one.gain * trim(one.id),
+    sends: one.sends.map((send) => (send.beforeFader ? { ...send, gain: send.gain * trim(one.id) } : send)),
+    chain: chain(one.chain, one.id, channels),
+  });
+  const masterChain = chain(compiled.masterChain, MASTER_ID, 2);
+  if (earshot) {
+    const bands = earshotBands(earshot);
+    masterChain.monitoring = [
+      ...masterChain.monitoring,
+      ...equalizerSections({ bands, outputGainDb: 0 }, rateHz, 2, 'earshot'),
+    ];
+  }
+  return {
+    ...compiled,
+    tracks: compiled.tracks.map((track) => strip(track, track.channels)),
+    buses: compiled.buses.map((bus) => strip(bus, 2)),
+    masterGain: compiled.masterGain * trim(MASTER_ID),
+    masterChain,
+    mono,
+  };
+}

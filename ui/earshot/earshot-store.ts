@@ -1,0 +1,119 @@
+import { create } from 'zustand';
+import { bandEdgesHz } from '@/core/filters';
+import { FREQUENCY_RANGE_HZ, MASTER_ID, type Band } from '@/core/song';
+import { AXIS_HIGH_HZ, AXIS_LOW_HZ } from '../axis';
+import { arrowDirection, stepHz, stepSize, tidyHz, type StepSize } from '../gestures';
+import { useListening } from '../session';
+import { chosenBand } from '../song';
+
+/** Earshot: only a range of a track, or of the mix, is heard for as long as E is held. */
+interface EarshotStore {
+  /** True while a sweep over a field sets the range. */
+  isArmed: boolean;
+  /** True where it stays when E is let go. */
+  stays: boolean;
+}
+
+export const useEarshot = create<EarshotStore>(() => ({ isArmed: false, stays: false }));
+
+/** No narrower than a sixth of an octave. */
+const NARROWEST = 2 ** (1 / 6);
+
+/** Sets what is heard. The edges may come in either order. */
+export function setRange(stripId: string, oneHz: number, otherHz: number): void {
+  const middle = Math.sqrt(oneHz * otherHz);
+  const half = Math.max(Math.sqrt(NARROWEST), Math.sqrt(Math.max(oneHz, otherHz) / Math.min(oneHz, otherHz)));
+  useListening.getState().setEarshot({ stripId, lowHz: tidyHz(middle / half), highHz: tidyHz(middle * half) });
+}
+
+/** The range that a band works on. */
+export function bandExtent(band: Band): { lowHz: number; highHz: number } {
+  const { frequencyHz, q } = band;
+  switch (band.type) {
+    case 'low-shelf':
+    case 'high-pass':
+      return { lowHz: AXIS_LOW_HZ, highHz: frequencyHz };
+    case 'high-shelf':
+    case 'low-pass':
+      return { lowHz: frequencyHz, highHz: AXIS_HIGH_HZ };
+    case 'twin-shelf':
+      return band.end === 'low'
+        ? { lowHz: AXIS_LOW_HZ, highHz: frequencyHz * 4 }
+        : { lowHz: frequencyHz / 4, highHz: AXIS_HIGH_HZ };
+    case 'tilt':
+      return { lowHz: frequencyHz / 2, highHz: frequencyHz * 2 };
+    default:
+      return bandEdgesHz(frequencyHz, q);
+  }
+}
+
+function hearBand(band: Band, stripId: string): void {
+  const { lowHz, highHz } = bandExtent(band);
+  setRange(stripId, Math.max(AXIS_LOW_HZ, lowHz), Math.min(AXIS_HIGH_HZ, highHz));
+}
+
+const isOnBand = () => document.activeElement?.closest('[data-band]') !== null;
+
+/** E goes down: on a focused band, that band's range is heard at once; elsewhere a sweep over a field says which. */
+function begin(): void {
+  useEarshot.setState({ isArmed: true });
+  const { strip, band } = chosenBand();
+  if (band && isOnBand()) hearBand(band, strip.id);
+}
+
+export function endEarshot(): void {
+  useEarshot.setState({ isArmed: false, stays: false });
+  useListening.getState().setEarshot(null);
+}
+
+/** Moves an edge. */
+export function moveEdge(edge: 'low' | 'high', hz: number): void {
+  const { earshot } = useListening.getState();
+  if (!earshot) return;
+  const lowHz = edge === 'low' ? Math.min(hz, earshot.highHz / NARROWEST) : earshot.lowHz;
+  const highHz = edge === 'high' ? Math.max(hz, earshot.lowHz * NARROWEST) : earshot.highHz;
+  setRange(earshot.stripId, lowHz, highHz);
+}
+
+export function stepEdge(edge: 'low' | 'high', direction: 1 | -1, size: StepSize): void {
+  const { earshot } = useListening.getState();
+  if (earshot) moveEdge(edge, stepHz(edge === 'low' ? earshot.lowHz : earshot.highHz, direction, size));
+}
+
+/** Keys while E is held: ← → move the range, ↑ widens it, ↓ narrows it. @returns true when the key meant something */
+export function earshotKey(event: KeyboardEvent): boolean {
+  const { earshot } = useListening.getState();
+  const arrow = arrowDirection(event);
+  if (event.key === 'Escape') endEarshot();
+  else if (arrow && earshot) {
+    const size = stepSize(event);
+    const { direction } = arrow;
+    const low = stepHz(earshot.lowHz, arrow.axis === 'x' ? direction : direction === 1 ? -1 : 1, size);
+    const high = stepHz(earshot.highHz, direction, size);
+    if (high / low >= NARROWEST && high <= FREQUENCY_RANGE_HZ.max) setRange(earshot.stripId, low, high);
+  } else return false;
+  return true;
+}
+
+/** E held. */
+export const earshotHold = {
+  key: 'e',
+  begin,
+  end: () => {
+    if (!useEarshot.getState().stays) endEarshot();
+    useEarshot.setState({ isArmed: useEarshot.getState().stays });
+  },
+  onKey: earshotKey,
+};
+
+/** For those who cannot hold a key: the chosen band's range, or the middle of the mix, until it is ended. */
+export function toggleEarshot(): void {
+  if (useEarshot.getState().stays) {
+    endEarshot();
+    return;
+  }
+  useEarshot.setState({ stays: true, isArmed: true });
+  const { strip, band } = chosenBand();
+  if (band) hearBand(band, strip.id);
+  else setRange(strip.id ?? MASTER_ID, 500, 2000);
+}

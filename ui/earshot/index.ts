@@ -1,0 +1,2 @@
+export { EarshotLayer } from './earshot-layer';
+export { bandExtent, earshotHold, endEarshot, toggleEarshot, useEarshot } from './earshot-store';

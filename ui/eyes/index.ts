@@ -1,0 +1,2 @@
+export { EyesReport } from './eyes-report';
+export { useEyes } from './eyes-store';

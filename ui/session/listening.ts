@@ -1,0 +1,181 @@
+import { create } from 'zustand';
+import { PLAIN_HEARING, type Earshot, type Hearing, type Probe, type Scope } from '@/core/engine';
+import { matchingGainDb } from '@/core/measure';
+import { MASTER_ID, type Song } from '@/core/song';
+import { chosenBand, currentSong, useSelection, useSongStore } from '../song';
+import { useAnalyses } from './analyses';
+import { partLufs } from './loudness';
+
+/** What "before" leaves out. */
+export type CompareScope = 'mix' | 'track' | 'band';
+
+/** One of the two sides of a blind comparison, as it is heard. */
+export interface TestSide {
+  without: Scope | null;
+  draftId: string | null;
+  /** Gains that match it, dB, by strip. */
+  trimsDb: Readonly<Record<string, number>>;
+}
+
+/** How this window listens: nothing of it is part of the song, and nothing of it is rendered. */
+interface Listening {
+  mono: boolean;
+  before: boolean;
+  scope: CompareScope;
+  /** True where what is compared is brought to the same loudness. */
+  isMatched: boolean;
+  /** What brings "before" to the loudness of "after", dB. */
+  matchedGainDb: number;
+  probe: Probe | null;
+  earshot: Earshot | null;
+  isEarshotMatched: boolean;
+  /** The draft that is heard in place of the song as it stands. */
+  draftId: string | null;
+  /** What brings that draft to the loudness of the song, dB. */
+  draftGainDb: number;
+  /** What is left of the matching after a draft was taken: the monitor's gain, dB. */
+  trimDb: number;
+  test: TestSide | null;
+  setMono: (mono: boolean) => void;
+  setBefore: (before: boolean) => void;
+  setScope: (scope: CompareScope) => void;
+  setMatched: (isMatched: boolean) => void;
+  setProbe: (probe: Probe | null) => void;
+  setEarshot: (earshot: Earshot | null) => void;
+  setEarshotMatched: (isEarshotMatched: boolean) => void;
+  hearDraft: (draftId: string | null) => void;
+  setTrim: (trimDb: number) => void;
+  setTest: (test: TestSide | null) => void;
+}
+
+const NOTHING_SPECIAL = {
+  mono: false,
+  before: false,
+  matchedGainDb: 0,
+  probe: null,
+  earshot: null,
+  draftId: null,
+  draftGainDb: 0,
+  trimDb: 0,
+  test: null,
+} as const;
+
+export const useListening = create<Listening>((set) => ({
+  ...NOTHING_SPECIAL,
+  scope: 'mix',
+  isMatched: true,
+  isEarshotMatched: false,
+  setMono: (mono) => set({ mono }),
+  setBefore: (before) => set({ before, matchedGainDb: matchedGainNow() }),
+  setScope: (scope) => {
+    set({ scope });
+    set({ matchedGainDb: matchedGainNow() });
+  },
+  setMatched: (isMatched) => set({ isMatched }),
+  setProbe: (probe) => set({ probe }),
+  setEarshot: (earshot) => set({ earshot }),
+  setEarshotMatched: (isEarshotMatched) => set({ isEarshotMatched }),
+  hearDraft: (draftId) => set({ draftId, draftGainDb: draftId ? draftGainNow(draftId) : 0 }),
+  setTrim: (trimDb) => set({ trimDb }),
+  setTest: (test) => set({ test }),
+}));
+
+export const forgetListening = () => useListening.setState(NOTHING_SPECIAL);
+
+/** What "before" leaves out of the song as it is chosen now. */
+export function scopeNow(): Scope {
+  const { scope } = useListening.getState();
+  if (scope === 'mix') return { kind: 'mix' };
+  const { strip, band } = chosenBand();
+  return scope === 'band' && band
+    ? { kind: 'band', stripId: strip.id, bandId: band.id }
+    : { kind: 'strip', stripId: strip.id };
+}
+
+/** The strip on which a scope's loudness is matched, so that the rest of the mix stays as it is. */
+export const scopeTarget = (scope: Scope): string => (scope.kind === 'mix' ? MASTER_ID : scope.stripId);
+
+/** What brings a song without something to the loudness that it has with it, dB. */
+export function matchedGainFor(scope: Scope): number {
+  const song = currentSong();
+  const { short } = useAnalyses.getState();
+  const stripId = scopeTarget(scope);
+  return matchingGainDb(partLufs(song, short, { stripId, without: scope }), partLufs(song, short, { stripId }));
+}
+
+const matchedGainNow = () => matchedGainFor(scopeNow());
+
+/** The song with the settings of a draft; the song as it stands where the draft is gone. */
+export function songWithDraft(draftId: string | null): Song {
+  const song = currentSong();
+  const draft = song.drafts.find(({ id }) => id === draftId);
+  return draft ? { ...song, ...draft.settings } : song;
+}
+
+/** What brings a draft to the loudness of the song as it stands, dB. */
+export function draftGainNow(draftId: string): number {
+  const { short } = useAnalyses.getState();
+  const whole = { stripId: MASTER_ID };
+  return matchingGainDb(partLufs(songWithDraft(draftId), short, whole), partLufs(currentSong(), short, whole));
+}
+
+function earshotGain(song: Song, earshot: Earshot): number {
+  const { short } = useAnalyses.getState();
+  const { stripId, lowHz, highHz } = earshot;
+  return matchingGainDb(partLufs(song, short, { stripId, lowHz, highHz }), partLufs(song, short, { stripId }));
+}
+
+/** The song that is heard now, and how. */
+export function hearingNow(): { song: Song; hearing: Hearing } {
+  const {
+    mono,
+    before,
+    isMatched,
+    matchedGainDb,
+    probe,
+    earshot,
+    isEarshotMatched,
+    draftId,
+    draftGainDb,
+    trimDb,
+    test,
+  } = useListening.getState();
+  if (test)
+    return {
+      song: songWithDraft(test.draftId),
+      hearing: { ...PLAIN_HEARING, mono, without: test.without, trimsDb: test.trimsDb },
+    };
+  const song = songWithDraft(draftId);
+  const without = before ? scopeNow() : null;
+  const trims: Record<string, number> = {};
+  const add = (stripId: string, db: number) => {
+    if (db !== 0) trims[stripId] = (trims[stripId] ?? 0) + db;
+  };
+  add(MASTER_ID, trimDb);
+  if (without && isMatched) add(scopeTarget(without), matchedGainDb);
+  if (draftId && isMatched) add(MASTER_ID, draftGainDb);
+  if (earshot && isEarshotMatched) add(MASTER_ID, earshotGain(song, earshot));
+  return { song, hearing: { without, probe, earshot, mono, trimsDb: trims } };
+}
+
+/** The matched gain is worked out anew when nothing has changed for this long. */
+const REST_MS = 150;
+
+/** Keeps the matched gain at what the song asks for. @returns what ends it */
+export function followMatchedGain(): () => void {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const later = () => {
+    clearTimeout(timer);
+    timer = setTimeout(() => useListening.setState({ matchedGainDb: matchedGainNow() }), REST_MS);
+  };
+  later();
+  const endings = [
+    useSongStore.subscribe((now, before) => now.state.song !== before.state.song && later()),
+    useSelection.subscribe(later),
+    useAnalyses.subscribe(later),
+  ];
+  return () => {
+    clearTimeout(timer);
+    endings.forEach((end) => end());
+  };
+}
