@@ -84,6 +84,12 @@ const TYPE_WORDS: Record<string, BandType> = {
   'band pass': 'band-pass',
   'all pass': 'all-pass',
   'twin shelf': 'twin-shelf',
+  hp: 'high-pass',
+  lp: 'low-pass',
+  ls: 'low-shelf',
+  hs: 'high-shelf',
+  bp: 'band-pass',
+  ap: 'all-pass',
 };
 
 /** A band as a phrase. */
@@ -92,11 +98,12 @@ export interface BandPhrase {
   frequencyHz: number;
   gainDb?: number;
   q?: number;
+  order?: number;
 }
 
 /**
  * A band in words: a kind, a frequency, then a gain and a width if wanted: `bell 2.5k -3`, `high-pass 120`, `notch 50 Q 20`,
- * `low shelf A2 +2`.
+ * `low shelf A2 +2`; of a pass filter the second number is its slope: `hp 120 18`.
  * @returns null for what cannot be read
  */
 export function parseBandPhrase(text: string): BandPhrase | null {
@@ -111,13 +118,16 @@ export function parseBandPhrase(text: string): BandPhrase | null {
   const match = /^(\S+)(?:\s+(hz|khz))?(?:\s+([+-]?\d+(?:[.,]\d+)?)(?:\s*db)?)?(?:\s+(q\s*\S+|\S+\s*oct))?$/.exec(rest);
   const frequencyHz = match && parseFrequency(`${match[1]}${match[2] ?? ''}`);
   if (!match || frequencyHz === null || frequencyHz === undefined) return null;
-  const gainDb = match[3] === undefined ? undefined : (plainNumber(match[3]) ?? undefined);
+  const type = TYPE_WORDS[kind];
+  const number = match[3] === undefined ? undefined : (plainNumber(match[3]) ?? undefined);
   const q = match[4] === undefined ? undefined : parseWidth(match[4]);
-  if (q === null) return null;
+  const order = isPassFilter(type) && number !== undefined ? parseSlope(String(number), 'butterworth') : undefined;
+  if (q === null || order === null) return null;
   return {
-    type: TYPE_WORDS[kind],
+    type,
     frequencyHz,
-    ...(gainDb !== undefined && { gainDb }),
+    ...(number !== undefined && order === undefined && { gainDb: number }),
+    ...(order !== undefined && { order }),
     ...(q !== undefined && { q }),
   };
 }

@@ -1,5 +1,6 @@
 export * from './analysis';
 export * from './bands';
+export * from './binomial';
 export * from './chain-response';
 export * from './levels';
 export * from './live-spectrum';

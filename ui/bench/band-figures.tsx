@@ -31,7 +31,7 @@ import {
 } from '@/core/song';
 import { runCommand } from '../commands';
 import { Button, Choice, CommittedText, FigureRow, TextButton, TextValue } from '../controls';
-import { stepDb, stepHz, stepOrder, stepQ } from '../gestures';
+import { stepDb, stepHz, stepOrder, stepQ, tidyHz } from '../gestures';
 import {
   CHANNEL_NAMES,
   cornerMeaning,
@@ -203,6 +203,7 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
         </FigureRow>
       )}
       <ChannelChoice isMono={stripChannels(strip) === 1} channel={band.channel} />
+      <FenceChoice limits={band.limits} />
       <FigureRow>
         <label htmlFor={noteId}>Why</label>
         <Why
@@ -311,6 +312,64 @@ const ChannelChoice = memo(function ChannelChoice({ isMono, channel }: { isMono:
         <Choice label="Acts on" value={channel} options={CHANNEL_NAMES} width={160} onChange={choose} />
       )}
     </FigureRow>
+  );
+});
+
+type Fence = 'free' | 'fixed' | 'fenced';
+const FENCES: readonly { id: Fence; name: string }[] = [
+  { id: 'free', name: 'Free to move' },
+  { id: 'fixed', name: 'Fixed where it is' },
+  { id: 'fenced', name: 'Kept between' },
+];
+/** A new fence leaves this much on either side. */
+const FENCE_RATIO = 2;
+
+/** Where the band may go: anywhere, nowhere, or between two frequencies. */
+const FenceChoice = memo(function FenceChoice({ limits }: { limits: Band['limits'] }) {
+  const fence: Fence = !limits ? 'free' : limits.minHz === limits.maxHz ? 'fixed' : 'fenced';
+  const change = (next: (hz: number) => Band['limits']) => {
+    const { strip, band } = chosenBand();
+    if (band) changeBand(strip.id, band.id, { limits: next(band.frequencyHz) }, 'Change where a band may go');
+  };
+  const fences: Record<Fence, (hz: number) => Band['limits']> = {
+    free: () => null,
+    fixed: (hz) => ({ minHz: hz, maxHz: hz }),
+    fenced: (hz) => ({ minHz: tidyHz(hz / FENCE_RATIO), maxHz: tidyHz(hz * FENCE_RATIO) }),
+  };
+  const edge = (label: string, field: 'minHz' | 'maxHz') =>
+    limits && (
+      <TextValue
+        label={label}
+        shown={writeFrequency(limits[field])}
+        parse={parseFrequency}
+        example="80, 2.5k or A4"
+        width={76}
+        onCommit={(hz) => {
+          const other = limits[field === 'minHz' ? 'maxHz' : 'minHz'];
+          change(() => ({ minHz: Math.min(hz, other), maxHz: Math.max(hz, other) }));
+        }}
+      />
+    );
+  return (
+    <>
+      <FigureRow>
+        <span>Place</span>
+        <Choice
+          label="Place"
+          value={fence}
+          options={FENCES}
+          width={160}
+          onChange={(next: Fence) => change(fences[next])}
+        />
+      </FigureRow>
+      {fence === 'fenced' && (
+        <FigureRow>
+          <span />
+          {edge('Lower fence', 'minHz')}
+          {edge('Upper fence', 'maxHz')}
+        </FigureRow>
+      )}
+    </>
   );
 });
 

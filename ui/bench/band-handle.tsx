@@ -88,6 +88,12 @@ export const BandHandle = memo(function BandHandle({
     >
       <g className="sign">
         <BandSign band={band} axis={axis} scale={scale} />
+        {isChosen && band.limits && (
+          <path
+            className="fence"
+            d={`M${axis.x(band.limits.minHz)} ${scale.y(0) - 9}v18m0 -9H${axis.x(band.limits.maxHz)}m0 -9v18`}
+          />
+        )}
       </g>
       {edgeY !== null &&
         ([-1, 1] as const).map((edge) => (
@@ -244,6 +250,12 @@ const Handle = styled.g<{ $chosen: boolean; $off: boolean; $beside: boolean }>`
   ${({ $chosen, $off }) => $chosen && !$off && '.cap { fill: var(--accent); } text:not(.channel) { fill: var(--on-accent); }'}
   ${({ $off }) => $off && 'opacity: 0.55; line, .cap { stroke-dasharray: 2 2; }'}
   ${({ $beside, $chosen }) => $beside && !$chosen && 'opacity: 0.4;'}
+  .fence {
+    fill: none;
+    stroke: currentColor;
+    stroke-dasharray: 2 3;
+    pointer-events: none;
+  }
   .channel {
     fill: currentColor;
     font-size: 10px;

@@ -8,7 +8,7 @@ import { runCommand } from '../commands';
 import { Menu, MenuItem, MenuPanel, TextButton, TextValue } from '../controls';
 import { stepDb } from '../gestures';
 import { channelLetter, typeName, TYPE_NAMES } from '../signs';
-import { addBand, stripName, useChosenStrip, useSelection, useSongStore } from '../song';
+import { addBand, carryEqualizer, copyOf, stripName, useChosenStrip, useSelection, useSongStore } from '../song';
 import { SERIF } from '../theme';
 
 /** Where a band of each type starts when no place was pointed at, Hz. Common practice. */
@@ -36,19 +36,30 @@ export function BandList() {
     <Side aria-label="Bench">
       <Head>
         <h2>Bench</h2>
-        <span title={stripName(strip)}>{stripName(strip)}</span>
+        <span
+          title={stripName(strip)}
+          draggable
+          data-hint="Drag it on a lane: the whole equalizer is copied there · Ctrl Alt C copies it"
+          onDragStart={(event) => carryEqualizer(event.dataTransfer, copyOf(equalizer))}
+        >
+          {stripName(strip)}
+        </span>
         <OnOff name={stripName(strip)} isOn={equalizer.enabled} />
       </Head>
       <Rows aria-label={`List of bands of ${stripName(strip)}`}>
         {equalizer.bands.map((band) => (
-          <li key={band.id}>
+          <li
+            key={band.id}
+            draggable
+            onDragStart={(event) => carryEqualizer(event.dataTransfer, copyOf(equalizer, band.id))}
+          >
             <Row
               type="button"
               aria-current={band.id === bandId}
               $off={!band.enabled}
               data-band={band.id}
               onClick={() => chooseBand(band.id)}
-              data-hint="[ and ] choose the band before and after"
+              data-hint="[ and ] choose the band before and after · drag it on a lane to copy it there · Ctrl C copies it"
             >
               <b>
                 {band.letter}

@@ -5,7 +5,15 @@ import { findStrip, firstEqualizer, stripChannels, type BandChannel } from '@/co
 import { CanvasField, useAxis, useCanvas, useSize } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { tidyDb, tidyHz } from '../gestures';
-import { liveAtFader, useLiveRedraw, useRidgeTop, useStripSpectrum } from '../session';
+import {
+  heldAtFader,
+  liveAtFader,
+  useCompany,
+  useCompanySpectra,
+  useLiveRedraw,
+  useRidgeTop,
+  useStripSpectrum,
+} from '../session';
 import { ProbeLayer } from '../probe';
 import { addBand, currentSong, pathIn, stripName, useChosenStrip, useSelection, useSong, useSongStore } from '../song';
 import { BandHandle } from './band-handle';
@@ -32,6 +40,8 @@ export function BenchField() {
   const settledBands = useSongStore(({ state }) => firstEqualizer(findStrip(state.settled, strip.id) ?? strip)?.bands);
   const topDb = useRidgeTop();
   const spectrum = useStripSpectrum(strip);
+  const company = useCompanySpectra();
+  const { stage, isHolding, tiltDb } = useCompany();
   const crosshair = useCrosshair();
   const equalizer = firstEqualizer(strip);
   const rangeDb = rangeFor(settledBands ?? []);
@@ -56,11 +66,20 @@ export function BenchField() {
           ink: 'ink' in strip ? tokens.inks[strip.ink] : tokens.soft,
           liveBefore: liveAtFader(strip, 'before'),
           liveAfter: liveAtFader(strip, 'after'),
+          held: isHolding ? heldAtFader(strip, stage) : undefined,
+          company: company.map(({ track, longTermDb }) => ({
+            name: track.name,
+            ink: track.ink,
+            longTermDb,
+            live: liveAtFader(track, stage),
+            held: isHolding ? heldAtFader(track, stage) : undefined,
+          })),
+          tiltDb,
         },
         tokens,
       );
     },
-    [axis, scale, equalizer, path, curve, rateHz, bandId, spectrum, topDb, strip],
+    [axis, scale, equalizer, path, curve, rateHz, bandId, spectrum, topDb, strip, company, stage, isHolding, tiltDb],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
   useLiveRedraw(strip, redraw);

@@ -1,34 +1,39 @@
-import { batch, firstEqualizer, MASTER_ID, type Edit } from '@/core/song';
+import { batch, dissolveGroup, dropTrack, firstEqualizer, groupTracks, MASTER_ID, newId, type Edit } from '@/core/song';
+import { useBlind } from '../compare';
 import { chooseFiles } from '../recordings';
 import { toggleEarshot } from '../earshot';
 import { useEyes } from '../eyes';
+import { useLandmarks } from '../landmarks';
 import { flipNearest, toggleProbe } from '../probe';
-import { positionSeconds, useListening, useSession } from '../session';
+import { rowsNow } from '../register';
+import { positionSeconds, soloCompany, soloPair, useListening, useSession } from '../session';
+import { SIDES, useSide } from '../side/side-store';
 import {
   changeBand,
   chosenBand,
   chosenStrip,
+  chosenStrips,
   currentSong,
   removeBand,
+  setStrips,
   stripName,
   useSelection,
   useSongStore,
 } from '../song';
 import { useTheme } from '../theme';
 import { useCommandStore, type Command } from './command-store';
+import { copyEqualizer } from './use-clipboard';
 
 /** Every command of the main view, with its key. What has no object does nothing. */
-function setStrip(changes: (strip: ReturnType<typeof chosenStrip>) => object, label: string) {
+function toggleStrips(field: 'muted' | 'soloed' | 'polarityInverted', label: string) {
   return () => {
     const strip = chosenStrip();
-    if ('muted' in strip)
-      useSongStore.getState().edit({ kind: 'strip.set', stripId: strip.id, changes: changes(strip) }, label);
+    if ('muted' in strip) setStrips(strip.id, { [field]: !strip[field] }, label);
   };
 }
 
 function chooseTrack(direction: 1 | -1): void {
-  const song = currentSong();
-  const ids = [...song.tracks, ...song.buses].map((strip) => strip.id).concat(MASTER_ID);
+  const ids = rowsNow().map(({ id }) => id);
   const at = ids.indexOf(useSelection.getState().stripId);
   const next = ids[Math.min(ids.length - 1, Math.max(0, at + direction))];
   useSelection.getState().chooseStrip(next);
@@ -43,11 +48,11 @@ function chooseBand(direction: 1 | -1): void {
 }
 
 function moveTrack(direction: 1 | -1): void {
-  const { tracks } = currentSong();
-  const at = tracks.findIndex((track) => track.id === useSelection.getState().stripId);
-  const index = at + direction;
-  if (at < 0 || index < 0 || index >= tracks.length) return;
-  useSongStore.getState().edit({ kind: 'track.move', trackId: tracks[at].id, index }, 'Move the track');
+  const rows = rowsNow();
+  const at = rows.findIndex(({ id }) => id === useSelection.getState().stripId);
+  const onto = rows[at + direction];
+  if (rows[at]?.kind !== 'track' || !onto) return;
+  useSongStore.getState().edit(dropTrack(currentSong(), rows[at].id, onto), 'Move the track');
 }
 
 export function removeChosenTrack(): void {
@@ -61,6 +66,36 @@ export function removeChosenTrack(): void {
   useSongStore
     .getState()
     .tell(`“${stripName(strip)}” was removed from the song; its recording is kept. Ctrl Z brings it back.`);
+}
+
+function groupChosen(): void {
+  const bus = { id: newId(12), name: 'Group' };
+  const edit = groupTracks(
+    currentSong(),
+    chosenStrips().map(({ id }) => id),
+    bus,
+  );
+  useSongStore.getState().edit(edit, 'Group the tracks');
+  if (edit) useSelection.getState().chooseStrip(bus.id);
+}
+
+/** The group that is chosen, or that of the chosen track. */
+function dissolveChosen(): void {
+  const strip = chosenStrip();
+  const song = currentSong();
+  const busId = song.buses.some(({ id }) => id === strip.id) ? strip.id : 'outputId' in strip ? strip.outputId : '';
+  const edit = dissolveGroup(song, busId);
+  if (edit) useSongStore.getState().edit(edit, 'Take the group apart');
+  else useSongStore.getState().tell('The chosen track is in no group.');
+}
+
+function chooseAllTracks(): void {
+  const { tracks } = currentSong();
+  if (tracks.length === 0) return;
+  if (!tracks.some(({ id }) => id === useSelection.getState().stripId))
+    useSelection.getState().chooseStrip(tracks[0].id);
+  const { stripId } = useSelection.getState();
+  useSelection.setState({ others: tracks.map(({ id }) => id).filter((id) => id !== stripId) });
 }
 
 function toggleBand(): void {
@@ -148,23 +183,57 @@ export function allCommands(openSongs: () => void): Command[] {
       id: 'mute',
       name: 'Mute the track',
       key: { key: 'm' },
-      run: setStrip((strip) => ({ muted: !('muted' in strip && strip.muted) }), 'Mute'),
+      run: toggleStrips('muted', 'Mute'),
     },
     {
       id: 'solo',
       name: 'Solo the track',
       key: { key: 's' },
-      run: setStrip((strip) => ({ soloed: !('soloed' in strip && strip.soloed) }), 'Solo'),
+      run: toggleStrips('soloed', 'Solo'),
     },
+    {
+      id: 'solo-pair',
+      name: 'Solo the track and its company’s first',
+      key: { key: 's', alt: true },
+      run: () => soloPair(chosenStrip().id),
+    },
+    { id: 'solo-company', name: 'Solo the track and all its company', run: () => soloCompany(chosenStrip().id) },
     {
       id: 'polarity',
       name: 'Turn the polarity of the track',
-      run: setStrip(
-        (strip) => ({ polarityInverted: !('polarityInverted' in strip && strip.polarityInverted) }),
-        'Polarity',
-      ),
+      run: toggleStrips('polarityInverted', 'Polarity'),
     },
     { id: 'no-solo', name: 'End every solo', run: endSolos },
+    {
+      id: 'group',
+      name: 'Group the chosen tracks',
+      key: { key: 'g', mod: true },
+      run: groupChosen,
+    },
+    { id: 'dissolve', name: 'Take the group apart', run: dissolveChosen },
+    { id: 'all-tracks', name: 'Choose all tracks', key: { key: 'a', mod: true }, run: chooseAllTracks },
+    {
+      id: 'copy-equalizer',
+      name: 'Copy the whole equalizer',
+      key: { key: 'c', mod: true, alt: true },
+      run: copyEqualizer,
+    },
+    ...SIDES.map(({ id, name }, i) => ({
+      id: `side-${id}`,
+      name: `Side: ${name}`,
+      key: { key: String(i + 1), alt: true },
+      run: () => useSide.getState().show(id),
+    })),
+    {
+      id: 'landmarks',
+      name: 'Landmarks on the ruler, on or off',
+      run: () => useLandmarks.getState().show(!useLandmarks.getState().isShown),
+    },
+    {
+      id: 'blind',
+      name: 'Compare blind …',
+      run: () => useBlind.getState().open({ kind: 'scope', scope: listening().scope }),
+    },
     { id: 'remove-track', name: 'Remove the track', run: removeChosenTrack },
     { id: 'band-before', name: 'Choose the band before', key: { key: '[' }, run: () => chooseBand(-1) },
     { id: 'band-after', name: 'Choose the next band', key: { key: ']' }, run: () => chooseBand(1) },

@@ -2,13 +2,11 @@
 import { Command } from 'cmdk';
 import { useState } from 'react';
 import styled from 'styled-components';
-import { newBandSettings } from '@/core/song';
-import { bandSummary, parseBandPhrase } from '@/core/formats';
 import { Dialog, KeyName } from '../controls';
-import { typeName } from '../signs';
-import { addBand } from '../song';
+import { currentSong } from '../song';
 import { useCommands, useCommandStore } from './command-store';
 import { keyName } from './keys';
+import { readPhrase } from './phrases';
 
 /** Every command with its key; a band in words is added at once. */
 export function Palette() {
@@ -29,36 +27,39 @@ export function Palette() {
 function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => void }) {
   const [text, setText] = useState('');
   const commands = useCommands();
-  const phrase = parseBandPhrase(text);
-  const { type, frequencyHz, ...given } = phrase ?? { type: 'bell' as const, frequencyHz: 1000 };
-  const band = { ...newBandSettings(type, frequencyHz), ...given };
+  const phrases = readPhrase(currentSong(), text);
+  const isPhrase = phrases.length > 0;
   const done = (work: () => void) => () => {
     onDone();
     work();
   };
   return (
-    <Box label={isForBands ? 'Band in words' : 'Commands'} shouldFilter={!phrase} loop>
+    <Box label={isForBands ? 'Band in words' : 'Commands'} shouldFilter={!isPhrase} loop>
       <Command.Input
         autoFocus
         value={text}
         onValueChange={setText}
-        placeholder={isForBands ? 'bell 2.5k −3' : 'A command, or a band: bell 2.5k −3'}
+        placeholder={isForBands ? 'bell 2.5k −3' : 'A command, a band: bell 2.5k −3, or: mute claps'}
       />
       <Command.List>
-        {phrase && (
-          <Command.Item value="add this band" onSelect={done(() => addBand(phrase))}>
-            Add: {typeName(type)}, {bandSummary(band)}
+        {phrases.map(({ says, run }) => (
+          <Command.Item key={says} value={says} onSelect={done(run)}>
+            {says}
             <KeyName>Enter</KeyName>
           </Command.Item>
-        )}
-        {!phrase && isForBands && (
+        ))}
+        {!isPhrase && isForBands && (
           <Help>
-            A kind, a frequency or note, a gain, a width: “bell 2.5k −3”, “high-pass 120”, “notch 50 Q 20”, “low shelf
-            A2 +2”.
+            A kind, a frequency or note, a gain or slope, a width: “bell 2.5k −3”, “hp 120 18”, “notch 50 Q 20”, “low
+            shelf A2 +2”.
           </Help>
         )}
-        {!phrase && !isForBands && <Command.Empty>No such command.</Command.Empty>}
-        {!phrase &&
+        {!isPhrase && !isForBands && (
+          <Command.Empty>
+            No such command. In words: “mute claps”, “solo cello”, “level cello −3”, “pan cello L30”, “go dulcimer”.
+          </Command.Empty>
+        )}
+        {!isPhrase &&
           !isForBands &&
           commands.map((command) => (
             <Command.Item key={command.id} value={command.name} onSelect={done(command.run)}>

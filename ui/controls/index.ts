@@ -4,6 +4,8 @@ export { CommittedText } from './committed-text';
 export { Dialog, DialogActions } from './dialog';
 export { FigureRow } from './figure-row';
 export { KeyName, Menu, MenuItem, MenuPanel } from './menu';
+export { PanelBody, PanelLine, PanelRows } from './panel';
 export { Progress } from './progress';
+export { ShareSlider } from './share-slider';
 export { TextField } from './text-field';
 export { TextValue } from './text-value';

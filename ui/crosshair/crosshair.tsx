@@ -1,8 +1,9 @@
 'use client';
 import { useEffect, useRef } from 'react';
 import styled from 'styled-components';
-import { writeFrequency, writeNote, writeWavelength } from '@/core/formats';
+import { writeFrequency, writeNote, writeNumber, writeWavelength } from '@/core/formats';
 import { useAxis } from '../axis';
+import { readLevels } from '../session';
 import { onCrosshair } from './crosshair-store';
 
 /** One line at one frequency through ruler, lanes and bench, with what that frequency is. */
@@ -20,7 +21,10 @@ export function Crosshair() {
         const x = axis.x(place.hz);
         const top = line.current.parentElement!.getBoundingClientRect().top;
         line.current.style.transform = `translateX(${x}px)`;
-        label.current.textContent = `${writeFrequency(place.hz)} · ${writeNote(place.hz)} · ${writeWavelength(place.hz)}`;
+        const lines = [`${writeFrequency(place.hz)} · ${writeNote(place.hz)} · ${writeWavelength(place.hz)}`];
+        const levels = readLevels(place.hz);
+        if (levels.length > 1) lines.push(...levels.map(({ name, db }) => `${name} ${writeNumber(db)} dB`));
+        label.current.textContent = lines.join('\n');
         const onLeft = x > axis.width - 190;
         label.current.style.transform = `translate(${x + (onLeft ? -8 : 8)}px, ${Math.max(42, place.clientY - top - 30)}px) translateX(${onLeft ? '-100%' : '0'})`;
       }),
@@ -61,5 +65,5 @@ const Label = styled.div`
   border-radius: 2px;
   background: var(--paper);
   font-size: 12px;
-  white-space: nowrap;
+  white-space: pre;
 `;

@@ -7,20 +7,22 @@ import { newId } from '@/core/song';
 import { AxisProvider, frequencyScale, useSize } from '../axis';
 import { Bar } from '../bar';
 import { BandFigures, BandList, BenchField } from '../bench';
-import { allCommands, Palette, useCommandStore, useKeys } from '../commands';
+import { BlindDialog } from '../compare';
+import { allCommands, Palette, useClipboard, useCommandStore, useKeys } from '../commands';
 import { Button } from '../controls';
 import { Crosshair } from '../crosshair';
 import { EarshotLayer } from '../earshot';
 import { EyesReport, useEyes } from '../eyes';
 import { Foot } from '../foot';
+import { LANDMARK_ROW, useLandmarks } from '../landmarks';
 import { chooseFiles, DropArea, Tray } from '../recordings';
 import { Register } from '../register';
 import { RenderDialog } from '../render';
 import { Ruler } from '../ruler';
 import { refreshLiveSpectra, startSession, useFrames } from '../session';
 import { startSync, useJobs, useSelection, useSong, useSongStore, type JobView } from '../song';
+import { Side } from '../side';
 import { SongStrip } from '../song-strip';
-import { StripPanel } from '../strip-panel';
 import { SERIF, useTheme } from '../theme';
 import { Divider } from './divider';
 import { useLayout } from './layout-store';
@@ -43,6 +45,7 @@ export function MainView({ songId, song, revision, jobs }: MainViewProps) {
     first.jobs.forEach(useJobs.getState().put);
     useLayout.getState().restore();
     useEyes.getState().restore();
+    useLandmarks.getState().restore();
     const endings = [useTheme.getState().start(), startSync(songId, newId(10)), startSession()];
     return () => {
       endings.forEach((end) => end());
@@ -61,6 +64,7 @@ function startStrip(song: Song): string {
 function OpenSong() {
   const router = useRouter();
   useKeys();
+  useClipboard();
   useFrames(refreshLiveSpectra);
   useFirstTrack();
   const isEyesOff = useEyes((eyes) => eyes.isOff);
@@ -78,6 +82,7 @@ function OpenSong() {
       <Palette />
       <RenderDialog />
       <EyesReport />
+      <BlindDialog />
     </View>
   );
 }
@@ -103,13 +108,14 @@ function Body() {
   const axis = useMemo(() => frequencyScale(axisWidth), [axisWidth]);
   const benchShare = useLayout((layout) => layout.benchShare);
   const tracks = useSong((song) => song.tracks.length);
+  const hasLandmarks = useLandmarks((store) => store.isShown) && tracks > 0;
   return (
     <AxisProvider value={axis}>
       <Grid
         ref={body}
         style={{
           gridTemplateColumns: `${HEADS_WIDTH}px ${axisWidth}px ${SIDE_WIDTH}px`,
-          gridTemplateRows: `40px minmax(0, ${1 - benchShare}fr) 2px minmax(0, ${benchShare}fr)`,
+          gridTemplateRows: `${40 + (hasLandmarks ? LANDMARK_ROW : 0)}px minmax(0, ${1 - benchShare}fr) 2px minmax(0, ${benchShare}fr)`,
           ['--field-width' as string]: `${axisWidth}px`,
         }}
       >
@@ -135,7 +141,7 @@ function Body() {
         <Crosshair />
         <EarshotLayer />
         <Cell $column="3" $row="1 / 3" $lined>
-          <StripPanel />
+          <Side />
         </Cell>
         <Cell $column="3" $row="4" $lined>
           <BandFigures />

@@ -5,7 +5,7 @@ import { CanvasField, useAxis, useCanvas } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { dragEdit } from '../gestures';
 import { liveAtFader, useLiveRedraw, useStripSpectrum } from '../session';
-import { useSelection, useSongStore } from '../song';
+import { togetherWith, useSelection, useSongStore } from '../song';
 import type { Tokens } from '../theme';
 import { drawLane } from './draw-lane';
 import { dragBothEnds, endBand } from './end-edits';
@@ -58,7 +58,9 @@ export function LaneField({
       data-earshot={strip.id}
       data-hint="Alt-drag moves both ends of the track: sideways together, up opens, down closes"
       onPointerDown={(event) => {
-        useSelection.getState().chooseStrip(strip.id);
+        // What is set together with others stays so while one of them is worked on.
+        if (!togetherWith(strip.id).includes(useSelection.getState().stripId))
+          useSelection.getState().chooseStrip(strip.id);
         if (!event.altKey) return;
         event.preventDefault();
         const newBandIds = { 'high-pass': newId(10), 'low-pass': newId(10) };

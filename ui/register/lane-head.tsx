@@ -1,80 +1,118 @@
 'use client';
+import { ChevronDown, ChevronRight } from 'lucide-react';
 import { memo, useCallback, useRef } from 'react';
 import styled from 'styled-components';
 import { parseGain, writeGain } from '@/core/formats';
 import { toDb } from '@/core/measure';
-import { FADER_RANGE_DB, MASTER_ID } from '@/core/song';
+import { dropTrack, FADER_RANGE_DB, type RegisterRow } from '@/core/song';
 import { LaneToggle, TextValue } from '../controls';
 import { dragEdit, stepDb } from '../gestures';
-import { audioState, useFrames } from '../session';
-import { currentSong, stripName, useSelection, useSongStore, useStripFacts } from '../song';
+import { audioState, soloPair, useFrames } from '../session';
+import { setStrips, stepStrips, stripName, useSelection, useSongStore, useStripFacts } from '../song';
+import { rowsNow, useFolds } from './rows';
 
 const METER_RANGE_DB = 60;
 
 interface LaneHeadProps {
   stripId: string;
+  kind: RegisterRow['kind'];
+  depth: number;
+  isFolded: boolean;
   trackIndex: number | null;
   height: number;
 }
 
+const HINTS: Record<RegisterRow['kind'], string> = {
+  track:
+    'Drag to move the track, also into a group · Ctrl-click or Shift-click takes more tracks in, to set them together',
+  bus: 'A group: its tracks run through it · Ctrl-click or Shift-click takes more lanes in',
+  master: '↑ ↓ choose the track above and below',
+};
+
+function choose(event: { ctrlKey: boolean; metaKey: boolean; shiftKey: boolean }, stripId: string): void {
+  const { chooseStrip, toggleStrip, extendTo } = useSelection.getState();
+  if (event.ctrlKey || event.metaKey) toggleStrip(stripId);
+  else if (event.shiftKey)
+    extendTo(
+      stripId,
+      rowsNow().map(({ id }) => id),
+    );
+  else chooseStrip(stripId);
+}
+
 /** The head of a lane: colour, name, mute, solo, fader; the line below it is its level. */
-export const LaneHead = memo(function LaneHead({ stripId, trackIndex, height }: LaneHeadProps) {
+export const LaneHead = memo(function LaneHead({ stripId, kind, depth, isFolded, trackIndex, height }: LaneHeadProps) {
   const strip = useStripFacts(stripId);
-  const edit = useSongStore((store) => store.edit);
-  const editByKey = useSongStore((store) => store.editByKey);
-  const set = (changes: object) => ({ kind: 'strip.set', stripId: strip.id, changes }) as const;
   const meter = useRef<HTMLDivElement>(null);
   useFrames(
     useCallback(() => {
       const state = audioState();
       if (!meter.current || !state) return;
-      const peak = strip.id === MASTER_ID ? state.masterPeak : trackIndex === null ? 0 : state.trackPeak(trackIndex);
+      const peak = kind === 'master' ? state.masterPeak : trackIndex === null ? 0 : state.trackPeak(trackIndex);
       const share = Math.min(1, Math.max(0, 1 + toDb(peak) / METER_RANGE_DB));
       meter.current.style.transform = `scaleX(${share.toFixed(3)})`;
-    }, [strip.id, trackIndex]),
+    }, [kind, trackIndex]),
   );
 
   const name = stripName(strip);
   return (
-    <Head>
+    <Head style={{ paddingLeft: 8 + 10 * Math.min(3, depth) }}>
       <Swatch style={{ background: strip.ink === undefined ? 'var(--soft)' : `var(--ink-${strip.ink})` }} />
+      {kind === 'bus' && (
+        <Fold
+          type="button"
+          aria-label={isFolded ? `Show the tracks of ${name}` : `Fold ${name}`}
+          aria-expanded={!isFolded}
+          data-hint="Shows or hides the tracks of this group"
+          onClick={() => useFolds.getState().toggle(stripId)}
+        >
+          {isFolded ? <ChevronRight size={13} aria-hidden /> : <ChevronDown size={13} aria-hidden />}
+        </Fold>
+      )}
       <Name
         type="button"
+        $isGroup={kind === 'bus'}
         title={name}
-        data-hint={
-          trackIndex === null
-            ? '↑ ↓ choose the track above and below'
-            : 'Drag up or down to move the track · Alt ↑ ↓ on the keyboard'
-        }
-        onClick={() => useSelection.getState().chooseStrip(strip.id)}
+        data-hint={HINTS[kind]}
+        onClick={(event) => choose(event, strip.id)}
         onPointerDown={(event) => {
-          if (trackIndex === null) return;
+          if (kind !== 'track') return;
+          const rows = rowsNow();
+          const at = rows.findIndex(({ id }) => id === strip.id);
           dragEdit(event, 'Move the track', ({ dy }) => {
-            const index = Math.min(currentSong().tracks.length - 1, Math.max(0, trackIndex + Math.round(dy / height)));
-            return index === trackIndex ? null : { kind: 'track.move', trackId: strip.id, index };
+            const onto = rows[Math.min(rows.length - 1, Math.max(0, at + Math.round(dy / height)))];
+            return dropTrack(useSongStore.getState().state.settled, strip.id, onto);
           });
         }}
       >
         {name}
       </Name>
-      {strip.id !== MASTER_ID && (
+      {kind !== 'master' && (
         <>
           <LaneToggle
             aria-label={`Mute ${name}`}
             isSelected={strip.muted}
-            onChange={(muted) => edit(set({ muted }), 'Mute')}
+            onChange={(muted) => setStrips(stripId, { muted }, 'Mute')}
             data-hint="Mute · M"
           >
             M
           </LaneToggle>
-          <LaneToggle
-            aria-label={`Solo ${name}`}
-            isSelected={strip.soloed}
-            onChange={(soloed) => edit(set({ soloed }), 'Solo')}
-            data-hint="Solo · S"
+          <span
+            onClickCapture={(event) => {
+              if (!event.altKey) return;
+              event.stopPropagation();
+              soloPair(stripId);
+            }}
           >
-            S
-          </LaneToggle>
+            <LaneToggle
+              aria-label={`Solo ${name}`}
+              isSelected={strip.soloed}
+              onChange={(soloed) => setStrips(stripId, { soloed }, 'Solo')}
+              data-hint="Solo · S · with Alt: this track and its company"
+            >
+              S
+            </LaneToggle>
+          </span>
         </>
       )}
       <TextValue
@@ -84,9 +122,9 @@ export const LaneHead = memo(function LaneHead({ stripId, trackIndex, height }: 
         example="−3, +2.5 dB"
         width={42}
         isPlain
-        onCommit={(gainDb) => edit(set({ gainDb }), 'Level')}
+        onCommit={(gainDb) => setStrips(stripId, { gainDb }, 'Level')}
         onStep={(direction, size) =>
-          editByKey(set({ gainDb: stepDb(strip.gainDb, direction, size, FADER_RANGE_DB) }), 'Level', `${strip.id}/gain`)
+          stepStrips(stripId, ({ gainDb }) => ({ gainDb: stepDb(gainDb, direction, size, FADER_RANGE_DB) }), 'Level')
         }
       />
       <Meter data-sound>
@@ -109,7 +147,7 @@ const Head = styled.div`
   align-items: center;
   gap: 4px;
   min-width: 0;
-  padding: 0 4px 0 8px;
+  padding-right: 4px;
 `;
 const Swatch = styled.span`
   width: 5px;
@@ -117,7 +155,15 @@ const Swatch = styled.span`
   max-height: 20px;
   border-radius: 1.5px;
 `;
-const Name = styled.button`
+const Fold = styled.button`
+  display: grid;
+  padding: 2px;
+  border: 0;
+  background: none;
+  color: var(--soft);
+  cursor: default;
+`;
+const Name = styled.button<{ $isGroup: boolean }>`
   flex: 1;
   min-width: 0;
   height: 100%;
@@ -125,7 +171,7 @@ const Name = styled.button`
   overflow: hidden;
   border: 0;
   background: none;
-  font-weight: 500;
+  font-weight: ${({ $isGroup }) => ($isGroup ? 600 : 500)};
   text-align: left;
   text-overflow: ellipsis;
   white-space: nowrap;

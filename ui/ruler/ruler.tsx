@@ -4,6 +4,7 @@ import styled from 'styled-components';
 import { MASTER_ID } from '@/core/song';
 import { AXIS_HIGH_HZ, AXIS_TICKS, NOTE_TICKS, REGIONS, useAxis } from '../axis';
 import { useCrosshair } from '../crosshair';
+import { LANDMARK_ROW, LandmarkRow } from '../landmarks';
 import { SERIF } from '../theme';
 
 /** The regions by name, and hertz or notes. */
@@ -23,7 +24,7 @@ export function Ruler() {
       {...crosshair}
       data-earshot={MASTER_ID}
     >
-      <svg width="100%" height={40} aria-hidden>
+      <svg width="100%" height={40 + LANDMARK_ROW} aria-hidden>
         {axis.width > 0 &&
           REGIONS.map(({ name, fromHz }, i) => (
             <g key={name}>
@@ -39,6 +40,7 @@ export function Ruler() {
               {label}
             </Tick>
           ))}
+        <LandmarkRow />
       </svg>
     </Scale>
   );

@@ -12,6 +12,7 @@ export {
 } from './listening';
 export { forgetHeld, heldAtFader, liveAtFader, refreshLiveSpectra } from './live';
 export { audioState, positionSeconds, startSession, useSession } from './session-store';
+export { soloCompany, soloPair } from './solo';
 export { useFrames } from './use-frames';
 export { useLiveRedraw } from './use-live-redraw';
-export { useRidgeTop, useStripSpectrum } from './use-spectra';
+export { readLevels, stripSpectrumNow, useCompanySpectra, useRidgeTop, useStripSpectrum } from './use-spectra';

@@ -16,22 +16,46 @@ import { currentSong, useSong, useSongStore } from './song-store';
 /** What is chosen in this window: a track, bus or the master, and a band of it. Not part of the song. */
 interface Selection {
   stripId: string;
+  /** Further tracks and buses that are set together with it. */
+  others: readonly string[];
   bandId: string | null;
   /** The path of the equalizer that is worked on; `stereo` is all of them. */
   path: BandChannel;
   choosePath: (path: BandChannel) => void;
   chooseStrip: (stripId: string) => void;
+  /** Takes a strip into what is set together, or out of it. */
+  toggleStrip: (stripId: string) => void;
+  /** Takes everything between the chosen strip and this one. @param order ids in the order of the lanes */
+  extendTo: (stripId: string, order: readonly string[]) => void;
   chooseBand: (bandId: string | null) => void;
 }
 
-export const useSelection = create<Selection>((set) => ({
+export const useSelection = create<Selection>((set, get) => ({
   stripId: MASTER_ID,
+  others: [],
   bandId: null,
   path: 'stereo',
   choosePath: (path) => set({ path }),
   chooseStrip: (stripId) => {
     const strip = findStrip(currentSong(), stripId);
-    set({ stripId, bandId: (strip && firstEqualizer(strip)?.bands[0]?.id) ?? null });
+    set({ stripId, others: [], bandId: (strip && firstEqualizer(strip)?.bands[0]?.id) ?? null });
+  },
+  toggleStrip: (toggled) => {
+    const { stripId, others, chooseStrip } = get();
+    if (toggled === MASTER_ID || stripId === MASTER_ID) chooseStrip(toggled);
+    else if (others.includes(toggled)) set({ others: others.filter((id) => id !== toggled) });
+    else if (toggled !== stripId) set({ others: [...others, toggled] });
+    else if (others.length > 0) {
+      const [next, ...rest] = others;
+      chooseStrip(next);
+      set({ others: rest });
+    }
+  },
+  extendTo: (last, order) => {
+    const { stripId } = get();
+    const [from, to] = [order.indexOf(stripId), order.indexOf(last)].sort((a, b) => a - b);
+    if (from < 0) return;
+    set({ others: order.slice(from, to + 1).filter((id) => id !== stripId && id !== MASTER_ID) });
   },
   chooseBand: (bandId) => set({ bandId }),
 }));
@@ -58,6 +82,19 @@ export function useStripFacts(stripId: string): StripFacts {
 export function chosenStrip(): Strip {
   const song = currentSong();
   return findStrip(song, useSelection.getState().stripId) ?? song.master;
+}
+
+/** Every strip that is chosen, the one on the bench first. */
+export function chosenStrips(): Strip[] {
+  const song = currentSong();
+  const others = useSelection.getState().others.flatMap((id) => findStrip(song, id) ?? []);
+  return [chosenStrip(), ...others];
+}
+
+/** The strips that a change of `stripId` means: all that are chosen, where it is one of them. */
+export function togetherWith(stripId: string): string[] {
+  const ids = chosenStrips().map(({ id }) => id);
+  return ids.includes(stripId) ? ids : [stripId];
 }
 
 /** The equalizer on the bench, and the chosen band of it. */

@@ -4,10 +4,20 @@ import styled from 'styled-components';
 import { parseGain, parsePan, writeGain, writeLength, writeNumber, writePan } from '@/core/formats';
 import { FADER_RANGE_DB, MASTER_ID, TRACK_INKS } from '@/core/song';
 import { removeChosenTrack } from '../commands';
-import { Button, CommittedText, FigureRow, TextValue, ToggleButton } from '../controls';
+import { Button, Choice, CommittedText, FigureRow, TextValue, ToggleButton } from '../controls';
 import { stepDb } from '../gestures';
 import { useAnalyses } from '../session';
-import { stripName, useChosenStrip, useSong, useSongStore, useStripFacts, type StripFacts } from '../song';
+import {
+  setStrips,
+  stepStrips,
+  stripName,
+  useChosenStrip,
+  useSelection,
+  useSong,
+  useSongStore,
+  useStripFacts,
+  type StripFacts,
+} from '../song';
 import { SERIF } from '../theme';
 import { EndsPad } from './ends-pad';
 
@@ -20,9 +30,9 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
   const strip = useStripFacts(stripId);
   const tracks = useSong((song) => song.tracks.length);
   const isMaster = strip.id === MASTER_ID;
+  const others = useSelection((selection) => selection.others.length);
   return (
     <Panel aria-label={isMaster ? 'Master' : `Track ${stripName(strip)}`}>
-      <h2>{isMaster ? 'Master' : 'Track'}</h2>
       {isMaster ? (
         <Help>
           {tracks === 0
@@ -32,6 +42,8 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
       ) : (
         <Identity key={strip.id} strip={strip} />
       )}
+      {others > 0 && <Help role="status">{others + 1} are chosen: what is set here is set on all of them.</Help>}
+      {strip.outputId !== undefined && <GroupChoice stripId={strip.id} outputId={strip.outputId} />}
       <LevelAndPlace strip={strip} />
       <EndsPad />
       {strip.audioId !== undefined && <RecordingFacts {...strip} audioId={strip.audioId} />}
@@ -39,13 +51,13 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
   );
 });
 
-function useSet(strip: StripFacts) {
-  const edit = useSongStore((store) => store.edit);
-  return (changes: object, label: string) => edit({ kind: 'strip.set', stripId: strip.id, changes }, label);
-}
+/** What is set here is set on every track that is chosen. */
+const useSet = (strip: StripFacts) => (changes: Parameters<typeof setStrips>[1], label: string) =>
+  setStrips(strip.id, changes, label);
 
 function Identity({ strip }: { strip: StripFacts }) {
   const set = useSet(strip);
+  const edit = useSongStore((store) => store.edit);
   const nameId = useId();
   const partId = useId();
   return (
@@ -56,7 +68,9 @@ function Identity({ strip }: { strip: StripFacts }) {
           id={nameId}
           value={stripName(strip)}
           maxLength={120}
-          onCommit={(name) => name && set({ name }, 'Rename the track')}
+          onCommit={(name) =>
+            name && edit({ kind: 'strip.set', stripId: strip.id, changes: { name } }, 'Rename the track')
+          }
         />
       </FigureRow>
       {strip.part !== undefined && (
@@ -87,12 +101,31 @@ function Identity({ strip }: { strip: StripFacts }) {
   );
 }
 
+/** Which group it runs into. */
+function GroupChoice({ stripId, outputId }: { stripId: string; outputId: string }) {
+  const buses = useSong((song) => song.buses);
+  if (buses.length === 0) return null;
+  const options = [
+    { id: MASTER_ID as string, name: 'none: the master' },
+    ...buses.filter(({ id }) => id !== stripId).map(({ id, name }) => ({ id, name })),
+  ];
+  return (
+    <FigureRow>
+      <span>Group</span>
+      <Choice
+        label="Group"
+        value={outputId}
+        options={options}
+        width={161}
+        onChange={(next) => setStrips(stripId, { outputId: next }, 'Group')}
+      />
+    </FigureRow>
+  );
+}
+
 function LevelAndPlace({ strip }: { strip: StripFacts }) {
   const { pan } = strip;
   const set = useSet(strip);
-  const editByKey = useSongStore((store) => store.editByKey);
-  const byKey = (changes: object, label: string) =>
-    editByKey({ kind: 'strip.set', stripId: strip.id, changes }, label, `${strip.id}/${label}`);
   return (
     <>
       <FigureRow>
@@ -104,7 +137,7 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
           example="−3, +2.5 dB"
           onCommit={(gainDb) => set({ gainDb }, 'Level')}
           onStep={(direction, size) =>
-            byKey({ gainDb: stepDb(strip.gainDb, direction, size, FADER_RANGE_DB) }, 'Level')
+            stepStrips(strip.id, ({ gainDb }) => ({ gainDb: stepDb(gainDb, direction, size, FADER_RANGE_DB) }), 'Level')
           }
         />
       </FigureRow>
@@ -118,8 +151,9 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
             example="L 30, R 30 or C"
             onCommit={(typed) => set({ pan: typed }, 'Position')}
             onStep={(direction, size) =>
-              byKey(
-                { pan: steppedPan(pan, direction, size === 'fine' ? 0.01 : size === 'coarse' ? 0.25 : 0.05) },
+              stepStrips(
+                strip.id,
+                (one) => ({ pan: steppedPan('pan' in one ? one.pan : 0, direction, PAN_STEPS[size]) }),
                 'Position',
               )
             }
@@ -144,6 +178,8 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
     </>
   );
 }
+
+const PAN_STEPS = { fine: 0.01, plain: 0.05, coarse: 0.25 };
 
 /** Rounded, so that many steps there and back end in the middle. */
 const steppedPan = (pan: number, direction: 1 | -1, step: number) =>

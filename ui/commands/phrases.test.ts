@@ -1,0 +1,52 @@
+import { emptySong, newTrack, type Song } from '@/core/song';
+import { useSelection, useSongStore } from '../song';
+import { readPhrase, stripsNamed } from './phrases';
+
+const track = (name: string) =>
+  newTrack(
+    { audioId: '0'.repeat(64), channels: 1, lengthFrames: 9 },
+    { id: name.toLowerCase().replace(/\W/g, '-'), name, ink: 0 },
+  );
+const song: Song = {
+  ...emptySong('Test'),
+  tracks: ['Claps', 'Cello', 'Lead voice', 'Harmony high', 'Harmony low'].map(track),
+};
+const says = (text: string) => readPhrase(song, text).map((phrase) => phrase.says);
+
+test.each([
+  ['bell 2.5k -3', ['Add: Bell, 2.50 kHz, −3.0 dB, 1.39 oct']],
+  ['hp 120 18', ['Add: High-pass, 120 Hz, 18 dB/oct']],
+  ['lp 8k', ['Add: Low-pass, 8.00 kHz, 12 dB/oct']],
+  ['mute claps', ['Mute Claps']],
+  ['MUTE cl', ['Mute Claps']],
+  ['solo voice', ['Solo Lead voice']],
+  ['unmute harm', ['Unmute Harmony high', 'Unmute Harmony low']],
+  ['level lead voice -3.5 dB', ['Level of Lead voice: −3.5 dB']],
+  ['pan cello L 30', ['Position of Cello: L 30']],
+  ['go low', ['Go to Harmony low']],
+  ['mute', []],
+  ['mute nobody', []],
+  ['hp 120 20', []],
+  ['level cello', []],
+  ['render', []],
+])('“%s”', (text, expected) => expect(says(text)).toEqual(expected));
+
+test('what it says is what it does, as one step of undo', () => {
+  useSongStore.getState().open('x', song, 0);
+  readPhrase(song, 'mute claps')[0].run();
+  expect(useSongStore.getState().state.song.tracks[0].muted).toBe(true);
+  useSelection.getState().chooseStrip('cello');
+  readPhrase(song, 'bell 9k 60')[0].run();
+  expect(useSongStore.getState().state.song.tracks[1].chain[0].bands).toMatchObject([
+    { frequencyHz: 9000, gainDb: 36 },
+  ]);
+  useSongStore.getState().undo();
+  expect(useSongStore.getState().state.song.tracks[1].chain[0].bands).toEqual([]);
+});
+
+test('a name is taken before what begins with it, and that before what holds it', () => {
+  const two = { tracks: ['Harp low', 'Harp', 'Sharp'].map(track), buses: [] };
+  expect(stripsNamed(two, 'harp').map(({ name }) => name)).toEqual(['Harp']);
+  expect(stripsNamed(two, 'har').map(({ name }) => name)).toEqual(['Harp low', 'Harp']);
+  expect(stripsNamed(two, 'arp').map(({ name }) => name)).toEqual(['Harp low', 'Harp', 'Sharp']);
+});

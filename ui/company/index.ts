@@ -1,0 +1,1 @@
+export { CompanyPanel } from './company-panel';

@@ -1,0 +1,51 @@
+'use client';
+import { writeGain } from '@/core/formats';
+import { Button, Choice, FigureRow, PanelBody, PanelLine, ToggleButton } from '../controls';
+import { useListening, type CompareScope } from '../session';
+import { useBlind } from './blind-store';
+import { DraftSection } from './draft-section';
+
+const SCOPES: readonly { id: CompareScope; name: string }[] = [
+  { id: 'mix', name: 'the whole mix' },
+  { id: 'track', name: 'the track' },
+  { id: 'band', name: 'the band' },
+];
+
+/** Before and after, blind, drafts. */
+export function ComparePanel() {
+  const { scope, setScope, before, setBefore, isMatched, setMatched, matchedGainDb } = useListening();
+  return (
+    <PanelBody aria-label="Compare">
+      <h2>Before and after</h2>
+      <FigureRow>
+        <span>Without</span>
+        <Choice label="What is compared" value={scope} options={SCOPES} width={140} onChange={setScope} />
+      </FigureRow>
+      <PanelLine>
+        <ToggleButton
+          isSelected={before}
+          data-hint="Without its equalizers · B held, or Shift B"
+          onChange={(next) => setBefore(next)}
+        >
+          {before ? 'Before is heard' : 'After is heard'}
+        </ToggleButton>
+        <ToggleButton
+          isSelected={isMatched}
+          data-hint="The quieter is not at a disadvantage: BS.1770 over the loop, from the stored analysis"
+          onChange={setMatched}
+        >
+          Matched <span data-sound>{writeGain(matchedGainDb)}</span>
+        </ToggleButton>
+      </PanelLine>
+      <PanelLine>
+        <Button
+          data-hint="Two states in random order, without their names"
+          onPress={() => useBlind.getState().open({ kind: 'scope', scope })}
+        >
+          Compare blind…
+        </Button>
+      </PanelLine>
+      <DraftSection />
+    </PanelBody>
+  );
+}

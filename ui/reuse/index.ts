@@ -1,0 +1,1 @@
+export { ReusePanel } from './reuse-panel';

@@ -1,0 +1,132 @@
+'use client';
+import { useEffect, useState } from 'react';
+import { writeGain } from '@/core/formats';
+import { matchAtStrength, matchCurve, type MatchCurve } from '@/core/measure';
+import { batch, findStrip, firstEqualizer, type Edit } from '@/core/song';
+import { Button, Choice, PanelLine, ShareSlider, ToggleButton } from '../controls';
+import { stripSpectrumNow } from '../session';
+import { addBands, chooseNewest, currentSong, stripName, useChosenStrip, useSong, useSongStore } from '../song';
+
+const NONE = 'none';
+const START_STRENGTH = 0.7;
+
+/** The edit that gives a strip a match's bands, and its level where that is wanted. */
+function matchEdit(
+  stripId: string,
+  curve: MatchCurve,
+  strength: number,
+  withLevel: boolean,
+  note: string,
+): Edit | null {
+  const strip = findStrip(useSongStore.getState().state.settled, stripId);
+  const equalizer = strip && firstEqualizer(strip);
+  if (!equalizer) return null;
+  const { bands, outputGainDb } = matchAtStrength(curve, strength);
+  const edits: Edit[] = [];
+  const added = addBands(
+    [stripId],
+    bands.map((band) => ({ ...band, note })),
+  );
+  if (added) edits.push(added);
+  if (withLevel && outputGainDb !== 0)
+    edits.push({
+      kind: 'equalizer.set',
+      stripId,
+      equalizerId: equalizer.id,
+      changes: { outputGainDb: Math.min(36, Math.max(-36, equalizer.outputGainDb + outputGainDb)) },
+    });
+  return batch(edits);
+}
+
+/** A curve that brings this track's long-term spectrum to another's, as a few bands: heard and seen before it is kept. */
+export function MatchSection() {
+  const strip = useChosenStrip();
+  const tracks = useSong((song) => song.tracks);
+  const [targetId, setTargetId] = useState(NONE);
+  const [curve, setCurve] = useState<MatchCurve | null>(null);
+  const [strength, setStrength] = useState(START_STRENGTH);
+  const [withLevel, setWithLevel] = useState(true);
+  const options = [
+    { id: NONE, name: 'Another track …' },
+    ...tracks.filter(({ id }) => id !== strip.id).map(({ id, name }) => ({ id, name })),
+  ];
+  const target = tracks.find(({ id }) => id === targetId);
+  const note = target ? `matched to ${target.name}` : '';
+
+  const show = (next: MatchCurve, nextStrength: number, nextWithLevel: boolean, nextNote: string) =>
+    useSongStore.getState().preview(matchEdit(strip.id, next, nextStrength, nextWithLevel, nextNote));
+  const choose = (id: string) => {
+    useSongStore.getState().preview(null);
+    setTargetId(id);
+    const chosen = currentSong().tracks.find((track) => track.id === id);
+    if (!chosen) {
+      setCurve(null);
+      return;
+    }
+    const found = matchCurve(stripSpectrumNow(strip.id).afterDb, stripSpectrumNow(id).afterDb);
+    setCurve(found);
+    show(found, strength, withLevel, `matched to ${chosen.name}`);
+  };
+  const end = (keep: boolean) => {
+    const { edit, preview } = useSongStore.getState();
+    preview(null);
+    if (keep && curve) {
+      edit(matchEdit(strip.id, curve, strength, withLevel, note), 'Match');
+      chooseNewest();
+    }
+    setTargetId(NONE);
+    setCurve(null);
+  };
+  // What is not kept is gone when another track is chosen or the panel is left.
+  useEffect(() => {
+    return () => {
+      useSongStore.getState().preview(null);
+      setTargetId(NONE);
+      setCurve(null);
+    };
+  }, [strip.id]);
+
+  return (
+    <>
+      <h2>Match</h2>
+      <p>Brings {stripName(strip)} to the long-term spectrum of</p>
+      <PanelLine>
+        <Choice label="Match to" value={targetId} options={options} width={190} onChange={choose} />
+      </PanelLine>
+      {curve && (
+        <>
+          <ShareSlider
+            label="Strength"
+            value={strength}
+            onChange={(value) => {
+              setStrength(value);
+              show(curve, value, withLevel, note);
+            }}
+          />
+          <PanelLine>
+            <ToggleButton
+              isSelected={withLevel}
+              onChange={(value) => {
+                setWithLevel(value);
+                show(curve, strength, value, note);
+              }}
+            >
+              Level too, {writeGain(curve.outputGainDb)}
+            </ToggleButton>
+          </PanelLine>
+          <p>
+            {curve.bands.length === 0
+              ? 'Their curves are alike already.'
+              : `${curve.bands.length} ${curve.bands.length === 1 ? 'band' : 'bands'}, on the bench now`}
+          </p>
+          <PanelLine>
+            <Button $strong onPress={() => end(true)}>
+              Keep them
+            </Button>
+            <Button onPress={() => end(false)}>Leave it</Button>
+          </PanelLine>
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,154 @@
+'use client';
+import { useEffect, useState } from 'react';
+import { parseEqualizerFile, writeEqualizerFile } from '@/core/formats';
+import { firstEqualizer, LAYOUTS } from '@/core/song';
+import { Button, PanelBody, PanelLine, PanelRows, TextButton } from '../controls';
+import {
+  carryEqualizer,
+  chooseNewest,
+  chosenStrips,
+  copyOf,
+  putCopied,
+  putEqualizer,
+  useChosenStrip,
+  useSongStore,
+  type Copied,
+} from '../song';
+import { MatchSection } from './match-section';
+import { usePresets, type Preset } from './presets-store';
+
+const chosenIds = () => chosenStrips().map(({ id }) => id);
+
+/** Equalizers to use again: saved ones, layouts, the curve of another track. */
+export function ReusePanel() {
+  return (
+    <PanelBody aria-label="Reuse">
+      <SavedSection />
+      <LayoutSection />
+      <MatchSection />
+    </PanelBody>
+  );
+}
+
+function SavedSection() {
+  const { presets, deleted, load, save, remove, restore } = usePresets();
+  const strip = useChosenStrip();
+  const [name, setName] = useState('');
+  const [wanted, setWanted] = useState('');
+  useEffect(() => void load(), [load]);
+  const equalizer = firstEqualizer(strip);
+  const found = presets.filter((preset) =>
+    `${preset.name} ${preset.part}`.toLowerCase().includes(wanted.trim().toLowerCase()),
+  );
+  const part = 'part' in strip ? strip.part : '';
+  const keep = () => {
+    if (!equalizer || name.trim() === '') return;
+    void save({ name: name.trim(), part, equalizer: copyOf(equalizer).text });
+    setName('');
+  };
+  return (
+    <>
+      <h2>Saved equalizers</h2>
+      <PanelLine
+        as="form"
+        onSubmit={(event: React.FormEvent) => {
+          event.preventDefault();
+          keep();
+        }}
+      >
+        <input
+          type="text"
+          aria-label="Name for this equalizer"
+          placeholder="Name for this equalizer"
+          maxLength={120}
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+        <Button type="submit" isDisabled={name.trim() === '' || !equalizer?.bands.length}>
+          Save
+        </Button>
+      </PanelLine>
+      {presets.length > 4 && (
+        <PanelLine>
+          <input
+            type="text"
+            aria-label="Find a saved equalizer"
+            placeholder="Find by name or part"
+            value={wanted}
+            onChange={(event) => setWanted(event.target.value)}
+          />
+        </PanelLine>
+      )}
+      {presets.length === 0 && <p>None yet. What is saved here can be used in every song.</p>}
+      {presets.length > 0 && found.length === 0 && <p>None is called so.</p>}
+      <PanelRows aria-label="Saved equalizers">
+        {found.map((preset) => (
+          <SavedRow key={preset.id} preset={preset} onRemove={() => void remove(preset)} />
+        ))}
+      </PanelRows>
+      {deleted && (
+        <p role="status">
+          “{deleted.name}” was deleted. <TextButton onPress={() => void restore()}>Bring it back</TextButton>
+        </p>
+      )}
+    </>
+  );
+}
+
+function SavedRow({ preset, onRemove }: { preset: Preset; onRemove: () => void }) {
+  const copied: Copied = { kind: 'equalizer', text: preset.equalizer };
+  const bands = parseEqualizerFile(preset.equalizer, preset.name).bands.length;
+  return (
+    <li
+      draggable
+      onDragStart={(event) => carryEqualizer(event.dataTransfer, copied)}
+      data-hint="Drag it on a lane, or on one of several that are chosen"
+    >
+      <span title={preset.name}>
+        {preset.name}{' '}
+        <small>{[preset.part, `${bands} ${bands === 1 ? 'band' : 'bands'}`].filter(Boolean).join(', ')}</small>
+      </span>
+      <TextButton aria-label={`Use ${preset.name}`} onPress={() => putCopied(chosenIds(), copied)}>
+        Use
+      </TextButton>
+      <TextButton aria-label={`Delete ${preset.name}`} onPress={onRemove}>
+        Delete
+      </TextButton>
+    </li>
+  );
+}
+
+function LayoutSection() {
+  return (
+    <>
+      <h2>Layouts</h2>
+      <PanelRows aria-label="Layouts">
+        {LAYOUTS.map((layout) => {
+          const file = { phase: 'minimum' as const, outputGainDb: 0, bands: [...layout.bands] };
+          return (
+            <li
+              key={layout.id}
+              draggable
+              onDragStart={(event) =>
+                carryEqualizer(event.dataTransfer, { kind: 'equalizer', text: writeEqualizerFile(file) })
+              }
+              data-hint={layout.what}
+              title={layout.what}
+            >
+              <span>{layout.name}</span>
+              <TextButton
+                aria-label={`Use ${layout.name}`}
+                onPress={() => {
+                  useSongStore.getState().edit(putEqualizer(chosenIds(), file), 'Use a layout');
+                  chooseNewest();
+                }}
+              >
+                Use
+              </TextButton>
+            </li>
+          );
+        })}
+      </PanelRows>
+    </>
+  );
+}

@@ -1,0 +1,2 @@
+export { Side } from './side';
+export { SIDES, useSide } from './side-store';
