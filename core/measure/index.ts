@@ -2,6 +2,7 @@ export * from './analysis';
 export * from './bands';
 export * from './binomial';
 export * from './chain-response';
+export * from './k-weighting';
 export * from './levels';
 export * from './live-spectrum';
 export * from './loudness';

@@ -12,13 +12,18 @@ export interface MatchCurve {
 export const MOST_MATCH_BANDS = 6;
 /** Where spectra are compared in full; beyond, they count less the farther off. */
 const FULL_LOW_HZ = 80;
-const FULL_HIGH_HZ = 10000;
-const BEYOND_WEIGHT = 0.15;
-/** What is this far below the loudest of its spectrum is not heard, and is not matched. */
-const HEARD_RANGE_DB = 75;
+const FULL_HIGH_HZ = 9000;
+const BEYOND_WEIGHT = 0.05;
+/** What is this far below the loudest third of an octave of its spectrum does not count as sounding. */
+const HEARD_RANGE_DB = 45;
+const SILENCE_DB = -110;
+/** Spectra that share less than a third of an octave are not matched. */
+const LEAST_BANDS = 4;
 /** More is not asked of a band. */
 const MOST_GAIN_DB = 18;
-const MATCH_Q = { min: 0.3, max: 6 };
+const MATCH_Q = { min: 0.3, max: 5 };
+/** What a large gain costs against what it mends, so that no two bands pull against each other. */
+const GAIN_COST = 0.02;
 /** A band that moves no frequency by this much does not earn its place, dB. */
 const LEAST_GAIN_DB = 0.3;
 
@@ -43,24 +48,27 @@ function responseDb(shape: Shape): Float64Array {
   return Float64Array.from(SPECTRUM_CENTERS_HZ, (hz) => analogMagnitudeDb(sections, 2 ** shape.octave, hz));
 }
 
-/** A running mean over a third of an octave: what lies closer together is one place to the ear. */
-function smoothed(levels: ArrayLike<number>): Float64Array {
+/** Levels of a third of an octave about every band: what lies closer together is one place to the ear. Powers are added. */
+function smoothed(levelsDb: ArrayLike<number>): Float64Array {
   return Float64Array.from({ length: SPECTRUM_BANDS }, (_, i) => {
-    let [sum, count] = [0, 0];
+    let [power, count] = [0, 0];
     for (let k = Math.max(0, i - 2); k <= Math.min(SPECTRUM_BANDS - 1, i + 2); k++) {
       const share = Math.abs(k - i) === 2 ? 0.5 : 1;
-      sum += share * levels[k];
+      power += share * 10 ** (levelsDb[k] / 10);
       count += share;
     }
-    return sum / count;
+    return 10 * Math.log10(power / count + 1e-30);
   });
 }
 
-function weightsOf(fromDb: ArrayLike<number>, toDb: ArrayLike<number>): Float64Array {
-  const floor = (levels: ArrayLike<number>) => Math.max(...Array.from(levels)) - HEARD_RANGE_DB;
+/** How much each place counts: nothing where one of the two does not sound, since no filter gives it what it has not. */
+function weightsOf(fromDb: Float64Array, toDb: Float64Array): Float64Array {
+  const floor = (levels: Float64Array) => Math.max(SILENCE_DB, Math.max(...levels) - HEARD_RANGE_DB);
   const [fromFloor, toFloor] = [floor(fromDb), floor(toDb)];
+  const sounds = Array.from(fromDb, (db, i) => db >= fromFloor && toDb[i] >= toFloor);
   return Float64Array.from(SPECTRUM_CENTERS_HZ, (hz, i) => {
-    if (fromDb[i] < fromFloor || toDb[i] < toFloor) return 0;
+    // Beside a silence the third of an octave is half silent.
+    if (!sounds.slice(Math.max(0, i - 2), i + 3).every(Boolean)) return 0;
     return hz >= FULL_LOW_HZ && hz <= FULL_HIGH_HZ ? 1 : BEYOND_WEIGHT;
   });
 }
@@ -127,18 +135,34 @@ function solve(matrix: number[][], right: number[]): number[] {
   return right;
 }
 
-const leftOf = (wanted: Float64Array, shapes: readonly Shape[]) => {
+const costOf = (shapes: readonly Shape[]) => GAIN_COST * shapes.reduce((sum, { gainDb }) => sum + gainDb ** 2, 0);
+
+/** What is to be matched: the one spectrum as it is, the other and the weights in thirds of an octave. */
+interface Task {
+  fromDb: ArrayLike<number>;
+  /** Without the difference of levels. */
+  toDb: Float64Array;
+  weights: Float64Array;
+}
+
+/** What is left to do after some shapes, dB: measured as thirds of an octave of what comes out. */
+function leftOf({ fromDb, toDb, weights }: Task, shapes: readonly Shape[]): Float64Array {
   const responses = shapes.map(responseDb);
-  return wanted.map((value, i) => value - responses.reduce((sum, response) => sum + response[i], 0));
-};
+  const after = smoothed(
+    Float64Array.from(fromDb, (db, i) => responses.reduce((sum, response) => sum + response[i], db)),
+  );
+  return toDb.map((db, i) => (weights[i] > 0 ? db - after[i] : 0));
+}
 
 /** Moves all shapes together to the least weighted squares: Gauss and Newton with Levenberg's damping. */
-function refineTogether(start: readonly Shape[], wanted: Float64Array, weights: Float64Array, rounds: number): Shape[] {
+function refineTogether(start: readonly Shape[], task: Task, rounds: number): Shape[] {
+  const { weights } = task;
   let shapes = start.map(tamed);
-  let left = leftOf(wanted, shapes);
-  let error = weightedSquares(left, weights);
+  let left = leftOf(task, shapes);
+  let error = weightedSquares(left, weights) + costOf(shapes);
   let damping = 0.1;
   const frees = Object.keys(STEPS) as Free[];
+  const isGain = (column: number) => frees[column % 3] === 'gainDb';
   for (let round = 0; round < rounds; round++) {
     const columns = shapes.flatMap((shape) => {
       const own = responseDb(shape);
@@ -150,11 +174,14 @@ function refineTogether(start: readonly Shape[], wanted: Float64Array, weights: 
     const dot = (one: Float64Array, other: Float64Array) =>
       weights.reduce((sum, weight, i) => sum + weight * one[i] * other[i], 0);
     const matrix = columns.map((one, i) =>
-      columns.map((other, j) => dot(one, other) * (i === j ? 1 + damping : 1) + (i === j ? 1e-6 : 0)),
+      columns.map((other, j) => {
+        if (i !== j) return dot(one, other);
+        return dot(one, one) * (1 + damping) + (isGain(i) ? GAIN_COST : 1e-6);
+      }),
     );
     const moves = solve(
       matrix,
-      columns.map((column) => dot(column, left)),
+      columns.map((column, i) => dot(column, left) - (isGain(i) ? GAIN_COST * shapes[Math.floor(i / 3)].gainDb : 0)),
     );
     const next = shapes.map((shape, s) =>
       tamed({
@@ -162,8 +189,8 @@ function refineTogether(start: readonly Shape[], wanted: Float64Array, weights: 
         ...Object.fromEntries(frees.map((free, f) => [free, shape[free] + moves[3 * s + f]])),
       } as Shape),
     );
-    const nextLeft = leftOf(wanted, next);
-    const nextError = weightedSquares(nextLeft, weights);
+    const nextLeft = leftOf(task, next);
+    const nextError = weightedSquares(nextLeft, weights) + costOf(next);
     if (nextError < error) {
       [shapes, left, error] = [next, nextLeft, nextError];
       damping = Math.max(1e-4, damping / 3);
@@ -173,24 +200,24 @@ function refineTogether(start: readonly Shape[], wanted: Float64Array, weights: 
 }
 
 /**
- * Fits a few bells and shelves to the difference of two long-term spectra, smoothed to a third of an octave: they are added one by one,
- * each where it takes most, and all are moved together by least squares after each.
+ * Fits a few bells and shelves to the difference of two long-term spectra, taken in thirds of an octave where both sound: they are added
+ * one by one, each where it takes most, and all are moved together by least squares after each.
  * @param fromDb the spectrum that is to be brought along, 120 levels, dB
  * @param toDb the spectrum it is brought to
  * @param most bands at most
  * @returns no bands where nothing differs or nothing sounds
  */
 export function matchCurve(fromDb: ArrayLike<number>, toDb: ArrayLike<number>, most = MOST_MATCH_BANDS): MatchCurve {
-  const weights = weightsOf(fromDb, toDb);
+  const [from, to] = [smoothed(fromDb), smoothed(toDb)];
+  const weights = weightsOf(from, to);
   const total = weights.reduce((sum, weight) => sum + weight, 0);
-  if (total < 4) return { bands: [], outputGainDb: 0 };
-  const difference = smoothed(Float64Array.from(fromDb, (db, i) => (weights[i] > 0 ? toDb[i] - db : 0)));
-  const outputGainDb = weights.reduce((sum, weight, i) => sum + weight * difference[i], 0) / total;
-  const wanted = difference.map((db) => db - outputGainDb);
+  if (total < LEAST_BANDS) return { bands: [], outputGainDb: 0 };
+  const outputGainDb = weights.reduce((sum, weight, i) => sum + weight * (to[i] - from[i]), 0) / total;
+  const task: Task = { fromDb, toDb: to.map((db) => db - outputGainDb), weights };
   let shapes: Shape[] = [];
   for (let count = 1; count <= most; count++) {
-    const added = [...shapes, bestNewShape(leftOf(wanted, shapes), weights)];
-    shapes = refineTogether(added, wanted, weights, count === most ? 25 : 8);
+    const added = [...shapes, bestNewShape(leftOf(task, shapes), weights)];
+    shapes = refineTogether(added, task, count === most ? 25 : 8);
   }
   const bands = shapes
     .filter(({ gainDb }) => Math.abs(gainDb) >= LEAST_GAIN_DB)

@@ -207,7 +207,7 @@ function EdgeEnd({ x, y, edge }: { x: number; y: number; edge: -1 | 1 }) {
     <>
       <rect className="grip" x={edge < 0 ? x - 11 : x - 4} y={y - 11} width={15} height={22} />
       <rect className="ring" x={x - 6} y={y - 9} width={12} height={18} rx={3} />
-      <line x1={x} x2={x} y1={y - 5} y2={y + 5} />
+      <line className="sign" x1={x} x2={x} y1={y - 5} y2={y + 5} />
     </>
   );
 }
@@ -218,8 +218,8 @@ function Arm({ x, y, side }: { x: number; y: number; side: -1 | 1 }) {
     <>
       <rect className="grip" x={Math.min(x + side * 14, end)} y={y - 8} width={ARM_PIXELS - 8} height={16} />
       <rect className="ring" x={end - 6} y={y - 9} width={12} height={18} rx={3} />
-      <line x1={x} x2={end} y1={y} y2={y} strokeDasharray="5 3" />
-      <line x1={end} x2={end} y1={y - 5} y2={y + 5} />
+      <line className="sign" x1={x} x2={end} y1={y} y2={y} strokeDasharray="5 3" />
+      <line className="sign" x1={end} x2={end} y1={y - 5} y2={y + 5} />
     </>
   );
 }

@@ -156,6 +156,12 @@ function drawLegend(context: CanvasRenderingContext2D, { company, axis }: BenchP
     context.lineTo(x + 28, 14.5);
     context.stroke();
     context.setLineDash([]);
+    const { strokeStyle, lineWidth } = context;
+    context.strokeStyle = tokens.field;
+    context.lineWidth = 4;
+    context.strokeText(name, x + 34, 18);
+    context.strokeStyle = strokeStyle;
+    context.lineWidth = lineWidth;
     context.fillText(name, x + 34, 18);
     x += width;
   }

@@ -62,7 +62,7 @@ export function LanePost({ strip, band, height }: { strip: Strip; band: Band; he
       }}
     >
       <svg width={20} height={height} overflow="visible" aria-hidden>
-        <g transform="translate(10 4)">
+        <g className="sign" transform="translate(10 4)">
           <Post
             type={type}
             order={legalOrder(band.family, band.order)}
@@ -112,7 +112,7 @@ export function OpenEnd({ strip, type, height }: { strip: Strip; type: PassType;
       }}
     >
       <svg width={20} height={height} overflow="visible" aria-hidden>
-        <g transform="translate(10 4)">
+        <g className="sign" transform="translate(10 4)">
           <Post type={type} order={3} height={height - 7} barb={BARB} />
         </g>
       </svg>

@@ -41,20 +41,22 @@ export function Side() {
 const Frame = styled(Tabs)`
   display: grid;
   grid-template-rows: 32px minmax(0, 1fr);
+  grid-template-columns: minmax(0, 1fr);
   min-width: 0;
   min-height: 0;
 `;
 const List = styled(TabList)`
   display: flex;
   align-items: end;
-  gap: 9px;
-  padding: 0 14px;
+  justify-content: space-between;
+  padding: 0 12px 0 16px;
   border-bottom: 1px solid var(--grid);
 `;
 const One = styled(Tab)`
   padding: 5px 0 4px;
   border-bottom: 2px solid transparent;
   color: var(--soft);
+  font-size: 12.5px;
   font-weight: 500;
   outline: none;
   cursor: default;
@@ -64,7 +66,6 @@ const One = styled(Tab)`
   &[data-selected] {
     border-bottom-color: var(--ink);
     color: var(--ink);
-    font-weight: 600;
   }
   &[data-focus-visible] {
     outline: 2px solid var(--claim);

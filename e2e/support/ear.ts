@@ -1,0 +1,140 @@
+import { expect, type APIRequestContext, type Page } from '@playwright/test';
+import { kWeightingDb } from '@/core/measure';
+import type { Edit, Song } from '@/core/song';
+import { emptySong } from './song';
+
+/** What the page's own audio thread plays, overheard on its way to the loudspeakers, and songs of tones that tell what was done to them. */
+const RATE = 48000;
+/** Samples that are listened to at once: 0.68 s. */
+const WINDOW = 32768;
+const BIN_HZ = RATE / WINDOW;
+const PERIODS = 8;
+const AMPLITUDE = 0.01;
+
+/** Tones from 50 Hz to 15 kHz, each a whole number of periods in a window: 30 of them, about a quarter of an octave apart. */
+export const TONES_HZ: readonly number[] = Array.from(
+  { length: 30 },
+  (_, i) => Math.round((50 * 300 ** (i / 29)) / BIN_HZ) * BIN_HZ,
+);
+
+/** The tone nearest to a frequency. */
+export const toneNear = (hz: number) =>
+  TONES_HZ.reduce((best, tone) => (Math.abs(Math.log(tone / hz)) < Math.abs(Math.log(best / hz)) ? tone : best));
+
+/** A mono recording of tones, 32-bit float; any two stretches of it that lie whole windows apart are alike. */
+function combWav(tonesHz: readonly number[]): Buffer {
+  const frames = PERIODS * WINDOW;
+  const bytes = Buffer.alloc(44 + frames * 4);
+  bytes.write('RIFF', 0);
+  bytes.writeUInt32LE(36 + frames * 4, 4);
+  bytes.write('WAVEfmt ', 8);
+  [16, 0x10003, RATE, RATE * 4, 0x200004].forEach((value, i) => bytes.writeUInt32LE(value, 16 + 4 * i));
+  bytes.write('data', 36);
+  bytes.writeUInt32LE(frames * 4, 40);
+  for (let n = 0; n < frames; n++) {
+    let sum = 0;
+    // Phases that are spread keep the crest low.
+    tonesHz.forEach((hz, i) => (sum += AMPLITUDE * Math.sin((2 * Math.PI * hz * n) / RATE + i * i)));
+    bytes.writeFloatLE(sum, 44 + 4 * n);
+  }
+  return bytes;
+}
+
+async function edit(request: APIRequestContext, songId: string, edits: Edit[]): Promise<void> {
+  const answer = await request.post(`/api/songs/${songId}/edits`, {
+    data: { clientId: 'test', edits: edits.map((one, i) => ({ id: `${Date.now()}-${i}`, edit: one })) },
+  });
+  expect(answer.ok()).toBe(true);
+}
+
+/** A song of tracks of tones, looped. @returns its id and the ids of its tracks */
+export async function toneSong(
+  request: APIRequestContext,
+  tracks: Record<string, readonly number[]> = { Tones: TONES_HZ },
+): Promise<{ songId: string; trackIds: string[] }> {
+  const songId = await emptySong(request, 'Tones');
+  const read = async () => ((await (await request.get(`/api/songs/${songId}`)).json()) as { song: Song }).song;
+  for (const [name, tones] of Object.entries(tracks)) {
+    const before = (await read()).tracks.length;
+    await request.post(`/api/songs/${songId}/imports?name=${encodeURIComponent(name)}.wav`, {
+      headers: { 'content-type': 'application/octet-stream' },
+      data: combWav(tones),
+    });
+    await expect.poll(async () => (await read()).tracks.length, { timeout: 30_000 }).toBe(before + 1);
+  }
+  const song = await read();
+  // What lies before the start of the loop is what comes at its end, so the seam is not heard.
+  const [startSeconds, endSeconds] = [1, PERIODS - 1].map((periods) => (periods * WINDOW) / RATE);
+  await edit(request, songId, [{ kind: 'song.set', changes: { loop: { startSeconds, endSeconds, enabled: true } } }]);
+  return { songId, trackIds: song.tracks.map(({ id }) => id) };
+}
+
+/** Puts an ear between the audio thread and the loudspeakers. Before the page is opened. */
+export async function putEar(page: Page): Promise<void> {
+  await page.addInitScript((size) => {
+    const connect = AudioNode.prototype.connect as (this: AudioNode, to: AudioNode) => AudioNode;
+    AudioNode.prototype.connect = function (this: AudioNode, to: AudioNode) {
+      if (to instanceof AudioDestinationNode) {
+        const ear = new AnalyserNode(this.context, { fftSize: size, channelCount: 1 });
+        connect.call(this, ear);
+        Object.assign(window, { orvidEar: ear });
+      }
+      return connect.call(this, to);
+    } as typeof AudioNode.prototype.connect;
+  }, WINDOW);
+}
+
+/** The last 0.68 s that were heard: the mean of both sides. */
+async function overheard(page: Page): Promise<number[]> {
+  return page.evaluate(() => {
+    const { orvidEar } = window as unknown as { orvidEar: AnalyserNode };
+    const samples = new Float32Array(orvidEar.fftSize);
+    orvidEar.getFloatTimeDomainData(samples);
+    return Array.from(samples);
+  });
+}
+
+/** Time for what was changed to ease in and for the ear to hear nothing else. */
+const SETTLE_MS = 1300;
+
+/** Levels of the tones as they are heard now, dB relative to a tone of the recording in the middle. */
+export async function heardTones(page: Page): Promise<Map<number, number>> {
+  await page.waitForTimeout(SETTLE_MS);
+  const samples = await overheard(page);
+  return new Map(
+    TONES_HZ.map((hz) => {
+      let [re, im] = [0, 0];
+      samples.forEach((value, n) => {
+        const phase = (2 * Math.PI * hz * n) / RATE;
+        re += value * Math.cos(phase);
+        im += value * Math.sin(phase);
+      });
+      return [hz, 20 * Math.log10((2 * Math.hypot(re, im)) / WINDOW / (AMPLITUDE * Math.SQRT1_2) + 1e-9)];
+    }),
+  );
+}
+
+/** How two hearings differ, dB by tone. */
+export const change = (before: Map<number, number>, after: Map<number, number>) =>
+  new Map(TONES_HZ.map((hz) => [hz, after.get(hz)! - before.get(hz)!]));
+
+/** The greatest difference of two hearings, dB. */
+export const greatestChange = (before: Map<number, number>, after: Map<number, number>) =>
+  Math.max(...[...change(before, after).values()].map(Math.abs));
+
+/** K-weighted loudness of what is heard, against any other. Source: ITU-R BS.1770-4. */
+export const loudnessOf = (levels: Map<number, number>) =>
+  10 * Math.log10([...levels].reduce((sum, [hz, db]) => sum + 10 ** ((db + kWeightingDb(hz)) / 10), 0));
+
+/** Plays and waits until everything is there. */
+export async function play(page: Page): Promise<void> {
+  await expect(page.getByText(/loading sound/)).toHaveCount(0, { timeout: 30_000 });
+  await page.keyboard.press(' ');
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
+}
+
+/** Where a frequency lies on the bench, in the window. */
+export async function onBench(page: Page, hz: number): Promise<{ x: number; y: number }> {
+  const box = (await page.getByTestId('bench-field').boundingBox())!;
+  return { x: box.x + (box.width * Math.log(hz / 20)) / Math.log(1000), y: box.y + box.height * 0.2 };
+}
