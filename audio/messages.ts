@@ -1,8 +1,9 @@
-import type { CompiledSong, ConvolutionKernel, LoopFrames } from '@/core/engine';
+import type { CompiledSong, ConvolutionKernel, LoopFrames, SongChanges } from '@/core/engine';
 
 /** What the page says to the audio thread. */
 export type EngineMessage =
   | { type: 'song'; song: CompiledSong }
+  | { type: 'changes'; changes: SongChanges }
   | { type: 'kernel'; kernelId: string; kernel: ConvolutionKernel }
   | { type: 'play' }
   | { type: 'stop' }

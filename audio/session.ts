@@ -1,4 +1,12 @@
-import { compileHearing, heardSong, kernelRequests, type Hearing, type LoopFrames } from '@/core/engine';
+import {
+  changesBetween,
+  compileHearing,
+  heardSong,
+  kernelRequests,
+  type CompiledSong,
+  type Hearing,
+  type LoopFrames,
+} from '@/core/engine';
 import type { Song } from '@/core/song';
 import { Feeder, type NeededRecording } from './feeder';
 import { KernelDesigner } from './kernel-designer';
@@ -32,6 +40,8 @@ export class AudioSession {
   private readonly designer: KernelDesigner;
   /** Kernels that the audio thread has. */
   private kernels = new Set<string>();
+  /** What the audio thread has of the song. */
+  private posted: CompiledSong | null = null;
   private heard: { song: Song; hearing: Hearing } | null = null;
   private readonly rings = new Map<string, TapRings>();
   private waiting: { message: EngineMessage; transfer: Transferable[] }[] = [];
@@ -92,7 +102,10 @@ export class AudioSession {
   private postSong(): void {
     if (!this.heard) return;
     const { song, hearing } = this.heard;
-    this.post({ type: 'song', song: compileHearing(song, hearing) });
+    const compiled = compileHearing(song, hearing);
+    const changes = this.posted && changesBetween(this.posted, compiled);
+    this.post(changes ? { type: 'changes', changes } : { type: 'song', song: compiled });
+    this.posted = compiled;
     const wanted = kernelRequests(heardSong(song, hearing)).map(({ kernelId }) => kernelId);
     this.kernels = new Set(wanted.filter((kernelId) => this.kernels.has(kernelId)));
   }

@@ -6,15 +6,17 @@ test('what one side writes the other reads', () => {
   const reader = new SharedState(writer.buffer);
   writer.write(12345, true, 0.07, 0.5, 99);
   writer.writeTrack(3, 0.25);
+  writer.countSong();
   expect([
     reader.position,
     reader.isPlaying,
     reader.load,
     reader.masterPeak,
     reader.tapPosition,
+    reader.songsTaken,
     reader.trackPeak(3),
     reader.trackPeak(2),
-  ]).toEqual([12345, true, 0.07, 0.5, 99, 0.25, 0]);
+  ]).toEqual([12345, true, 0.07, 0.5, 99, 1, 0.25, 0]);
   reader.movePosition(7);
   expect(writer.position).toBe(7);
 });

@@ -11,6 +11,7 @@ const PLAYING = 1;
 const LOAD = 2;
 const MASTER_PEAK = 3;
 const TAP_POSITION = 4;
+export const SONGS_TAKEN = 5;
 
 export class SharedState {
   private readonly values: Float64Array;
@@ -38,6 +39,10 @@ export class SharedState {
   get tapPosition(): number {
     return this.values[TAP_POSITION];
   }
+  /** States of the song that the audio thread has taken. */
+  get songsTaken(): number {
+    return this.values[SONGS_TAKEN];
+  }
   /** Sample peak of a track after its fader, by its place in the song, linear. */
   trackPeak(index: number): number {
     return this.values[HEADER + index * PER_TRACK];
@@ -49,6 +54,10 @@ export class SharedState {
     this.values[LOAD] = load;
     this.values[MASTER_PEAK] = masterPeak;
     this.values[TAP_POSITION] = tapPosition;
+  }
+
+  countSong(): void {
+    this.values[SONGS_TAKEN]++;
   }
 
   movePosition(position: number): void {

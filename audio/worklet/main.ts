@@ -1,3 +1,5 @@
+import { withChanges } from '@/core/engine/changes';
+import type { CompiledSong } from '@/core/engine/compile';
 import { Engine, type Tap } from '@/core/engine/engine';
 import { Player } from '@/core/engine/player';
 import { PagedSource } from '@/core/engine/source';
@@ -18,6 +20,7 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly masterMeter = new PeakMeter(sampleRate);
   private readonly trackMeters = Array.from({ length: MOST_TRACKS }, () => new PeakMeter(sampleRate));
   private tracks = 0;
+  private song: CompiledSong | null = null;
 
   constructor(options: { processorOptions: { state: SharedArrayBuffer } }) {
     super();
@@ -30,8 +33,10 @@ class EngineProcessor extends AudioWorkletProcessor {
   private take(message: EngineMessage): void {
     switch (message.type) {
       case 'song':
-        this.player.setSong(message.song);
-        this.tracks = Math.min(MOST_TRACKS, message.song.tracks.length);
+        this.setSong(message.song);
+        break;
+      case 'changes':
+        if (this.song) this.setSong(withChanges(this.song, message.changes));
         break;
       case 'kernel':
         this.engine.addKernel(message.kernelId, message.kernel);
@@ -70,6 +75,13 @@ class EngineProcessor extends AudioWorkletProcessor {
         );
         break;
     }
+  }
+
+  private setSong(song: CompiledSong): void {
+    this.song = song;
+    this.player.setSong(song);
+    this.state.countSong();
+    this.tracks = Math.min(MOST_TRACKS, song.tracks.length);
   }
 
   process(_: Float32Array[][], outputs: Float32Array[][]): boolean {

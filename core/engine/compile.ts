@@ -197,6 +197,9 @@ function audibility(song: Song): (strip: Track | Bus) => number {
   };
 }
 
+/** Strips that were compiled before, with all that they depend on beside themselves: one that does not change stays the same object. */
+const compiledStrips = new WeakMap<Track | Bus, { surroundings: string; compiled: CompiledStrip }>();
+
 const compiledSongs = new WeakMap<Song, CompiledSong>();
 
 /** A song for the engine. Songs never change in place, so one that was compiled before is not compiled again. @param song valid: see `checkRouting` */
@@ -212,28 +215,38 @@ function compile(song: Song): CompiledSong {
   const buses = inRunningOrder(song.buses);
   const numberOf = (busId: string) => (busId === MASTER_ID ? -1 : buses.findIndex((bus) => bus.id === busId));
   const audible = audibility(song);
-  const strip = (one: Track | Bus, channels: 1 | 2): CompiledStrip => ({
-    id: one.id,
-    gain: fromDb(one.gainDb) * (one.polarityInverted ? -1 : 1),
-    ...panGains(one.pan, channels),
-    audible: audible(one),
-    output: numberOf(one.outputId),
-    sends: one.sends.map((send) => ({
+  const strip = <T extends object>(one: Track | Bus, channels: 1 | 2, more: T): CompiledStrip & T => {
+    const audibility = audible(one);
+    const output = numberOf(one.outputId);
+    const sends = one.sends.map((send) => ({
       bus: numberOf(send.busId),
       gain: fromDb(send.gainDb),
       beforeFader: send.tap === 'before-fader',
-    })),
-    chain: compileChain(one.chain, song.rateHz, channels),
-  });
+    }));
+    const surroundings = [song.rateHz, audibility, output, ...sends.map(({ bus }) => bus)].join();
+    const known = compiledStrips.get(one);
+    if (known?.surroundings === surroundings) return known.compiled as CompiledStrip & T;
+    const compiled = {
+      id: one.id,
+      gain: fromDb(one.gainDb) * (one.polarityInverted ? -1 : 1),
+      ...panGains(one.pan, channels),
+      audible: audibility,
+      output,
+      sends,
+      chain: compileChain(one.chain, song.rateHz, channels),
+      ...more,
+    };
+    compiledStrips.set(one, { surroundings, compiled });
+    return compiled;
+  };
   return {
     rateHz: song.rateHz,
     lengthFrames: song.tracks.reduce((longest, track) => Math.max(longest, track.lengthFrames), 0),
-    tracks: song.tracks.map((track) => ({
-      ...strip(track, track.channels),
-      audioId: track.audioId,
-      channels: track.channels,
-    })),
-    buses: buses.map((bus) => strip(bus, 2)),
+    tracks: song.tracks.map((track) => {
+      const { audioId, channels } = track;
+      return strip(track, channels, { audioId, channels });
+    }),
+    buses: buses.map((bus) => strip(bus, 2, {})),
     masterGain: fromDb(song.master.gainDb),
     masterChain: compileChain(song.master.chain, song.rateHz, 2),
     mono: false,

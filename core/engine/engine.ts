@@ -164,6 +164,8 @@ export class Engine {
     this.song = song;
     const runner = (plan: CompiledStrip) => {
       const known = this.kept.get(plan.id);
+      // A plan is never changed in place; only a kernel may have come since.
+      if (known?.plan === plan && plan.chain.convolutions.length === 0) return known;
       const one = known ?? new StripRunner(plan, this.rateHz);
       this.kept.set(plan.id, one);
       one.update(plan, !known, this.rateHz);

@@ -1,3 +1,4 @@
+export { changesBetween, type SongChanges } from './changes';
 export { Cascade, type KeyedSection } from './cascade';
 export {
   canAct,

@@ -7,7 +7,8 @@ import type { Tokens } from '../theme';
 export type Draw = (context: CanvasRenderingContext2D, width: number, height: number, tokens: Tokens) => void;
 
 /**
- * A canvas that is drawn outside React's render, at most once a frame; plain paper while the eyes are off.
+ * A canvas that is drawn outside React's render, at most once a frame; plain paper while the eyes are off. What is scrolled out of sight is
+ * drawn when it comes back.
  * @param width of the canvas, CSS pixels, as its style has it
  * @param height likewise
  * @param draw draws everything anew; it is called when it changes, when the theme changes and when `redraw` asks
@@ -22,11 +23,12 @@ export function useCanvas(
   const latest = useRef(draw);
   const size = useRef({ width, height });
   const pending = useRef(0);
+  const isInSight = useRef(true);
   const theme = useTheme((state) => state.theme);
   const isOff = useEyes((eyes) => eyes.isOff);
 
   const redraw = useCallback(() => {
-    if (pending.current) return;
+    if (pending.current || !isInSight.current) return;
     pending.current = requestAnimationFrame(() => {
       pending.current = 0;
       const canvas = ref.current;
@@ -50,6 +52,16 @@ export function useCanvas(
     size.current = { width, height };
     redraw();
   }, [draw, redraw, width, height, theme, isOff]);
+  useEffect(() => {
+    if (!ref.current) return;
+    const observer = new IntersectionObserver(([{ isIntersecting }]) => {
+      const comesBack = isIntersecting && !isInSight.current;
+      isInSight.current = isIntersecting;
+      if (comesBack) redraw();
+    });
+    observer.observe(ref.current);
+    return () => observer.disconnect();
+  }, [ref, redraw]);
   useEffect(
     () => () => {
       cancelAnimationFrame(pending.current);

@@ -2,7 +2,7 @@ export { AxisProvider, useAxis } from './axis-context';
 export { hatch, useCanvas, type Draw } from './canvas';
 export { CanvasField } from './canvas-field';
 export { drawFrequencyGrid } from './grid';
-export { ridgeArea, ridgeLine, ridgeTopDb, type PathSink, type RidgeShape } from './levels';
+export { liveLine, ridgePaths, ridgeTopDb, type PathSink, type RidgeShape } from './levels';
 export {
   AXIS_HIGH_HZ,
   AXIS_LOW_HZ,

@@ -40,6 +40,38 @@ export function ridgeLine(
     .context(sink as CanvasRenderingContext2D)(scale.bandX as number[]);
 }
 
+/** The same in straight lines: for what changes all the time. */
+export function liveLine(
+  sink: Pick<PathSink, 'moveTo' | 'lineTo'>,
+  levelsDb: ArrayLike<number>,
+  { scale, topDb, footY, topY }: RidgeShape,
+): void {
+  const { bandX } = scale;
+  sink.moveTo(bandX[0], footY + (topY - footY) * ridgeHeight(levelsDb[0], topDb));
+  for (let i = 1; i < bandX.length; i++)
+    sink.lineTo(bandX[i], footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb));
+}
+
+interface KnownRidge {
+  shape: RidgeShape;
+  line: Path2D;
+  area: Path2D;
+}
+const ridges = new WeakMap<object, KnownRidge>();
+const isSameShape = (one: RidgeShape, other: RidgeShape) =>
+  one.scale === other.scale && one.topDb === other.topDb && one.footY === other.footY && one.topY === other.topY;
+
+/** The line and the filled shape of a spectrum that rests: made once, and kept with it. @param levelsDb never changed in place */
+export function ridgePaths(levelsDb: ArrayLike<number> & object, shape: RidgeShape): Pick<KnownRidge, 'line' | 'area'> {
+  const kept = ridges.get(levelsDb);
+  if (kept && isSameShape(kept.shape, shape)) return kept;
+  const made = { shape, line: new Path2D(), area: new Path2D() };
+  ridgeLine(made.line, levelsDb, shape);
+  ridgeArea(made.area, levelsDb, shape);
+  ridges.set(levelsDb, made);
+  return made;
+}
+
 /** The same, filled down to its foot. */
 export function ridgeArea(
   sink: PathSink,

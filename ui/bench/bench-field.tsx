@@ -5,19 +5,12 @@ import { findStrip, firstEqualizer, stripChannels, type BandChannel } from '@/co
 import { CanvasField, useAxis, useCanvas, useSize } from '../axis';
 import { useCrosshair } from '../crosshair';
 import { tidyDb, tidyHz } from '../gestures';
-import {
-  heldAtFader,
-  liveAtFader,
-  useCompany,
-  useCompanySpectra,
-  useLiveRedraw,
-  useRidgeTop,
-  useStripSpectrum,
-} from '../session';
+import { heldAtFader, liveAtFader, useCompany, useLiveRedraw, useRidgeTop, useStripSpectrum } from '../session';
 import { ProbeLayer } from '../probe';
 import { addBand, currentSong, pathIn, stripName, useChosenStrip, useSelection, useSong, useSongStore } from '../song';
 import { BandHandle } from './band-handle';
 import { BenchHead } from './bench-head';
+import { CompanyCanvas } from './company-canvas';
 import { benchScale, rangeFor } from './bench-scale';
 import { useBenchView } from './bench-view';
 import { drawBench } from './draw-bench';
@@ -40,7 +33,6 @@ export function BenchField() {
   const settledBands = useSongStore(({ state }) => firstEqualizer(findStrip(state.settled, strip.id) ?? strip)?.bands);
   const topDb = useRidgeTop();
   const spectrum = useStripSpectrum(strip);
-  const company = useCompanySpectra();
   const { stage, isHolding, tiltDb } = useCompany();
   const crosshair = useCrosshair();
   const equalizer = firstEqualizer(strip);
@@ -67,22 +59,15 @@ export function BenchField() {
           liveBefore: liveAtFader(strip, 'before'),
           liveAfter: liveAtFader(strip, 'after'),
           held: isHolding ? heldAtFader(strip, stage) : undefined,
-          company: company.map(({ track, longTermDb }) => ({
-            name: track.name,
-            ink: track.ink,
-            longTermDb,
-            live: liveAtFader(track, stage),
-            held: isHolding ? heldAtFader(track, stage) : undefined,
-          })),
           tiltDb,
         },
         tokens,
       );
     },
-    [axis, scale, equalizer, path, curve, rateHz, bandId, spectrum, topDb, strip, company, stage, isHolding, tiltDb],
+    [axis, scale, equalizer, path, curve, rateHz, bandId, spectrum, topDb, strip, stage, isHolding, tiltDb],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
-  useLiveRedraw(strip, redraw);
+  useLiveRedraw('audioId' in strip, redraw);
 
   if (!equalizer) return <Field ref={field} />;
   const isBeside = (channel: BandChannel) => path !== 'stereo' && channel !== 'stereo' && channel !== path;
@@ -105,6 +90,7 @@ export function BenchField() {
           addBand({ type: 'bell', frequencyHz: tidyHz(axis.hz(event.clientX - box.left)), gainDb });
         }}
       >
+        <CompanyCanvas height={height} />
         <canvas ref={canvas} aria-hidden />
         <svg role="group" aria-label={`Bands of ${stripName(strip)}`} width={axis.width} height={height}>
           {height > 0 &&

@@ -1,18 +1,11 @@
-import { SPECTRUM_CENTERS_HZ, type MixedSpectrum } from '@/core/measure';
+import type { MixedSpectrum } from '@/core/measure';
 import { isPassFilter, type Band, type BandChannel, type Equalizer } from '@/core/song';
-import {
-  drawFrequencyGrid,
-  hatch,
-  ridgeArea,
-  ridgeLine,
-  type FrequencyScale,
-  type PathSink,
-  type RidgeShape,
-} from '../axis';
-import { channelLetter, INK_DASHES } from '../signs';
+import { drawFrequencyGrid, hatch, liveLine, ridgePaths, type FrequencyScale, type PathSink } from '../axis';
+import { channelLetter } from '../signs';
 import { SANS, type Tokens } from '../theme';
 import type { BenchScale } from './bench-scale';
 import type { BenchCurve } from './bench-view';
+import { spectraShape, tiltedBy } from './spectra-shape';
 import { bandCurve, pathCurves, valueScale, type ValueScale } from './curves';
 
 export interface BenchPicture {
@@ -31,26 +24,9 @@ export interface BenchPicture {
   liveBefore: ArrayLike<number> | undefined;
   liveAfter: ArrayLike<number> | undefined;
   held: ArrayLike<number> | undefined;
-  /** Other tracks whose spectra are drawn behind. */
-  company: readonly CompanySpectrum[];
   /** What all spectra are tilted by about 1 kHz, dB per octave. */
   tiltDb: number;
 }
-
-/** A track in company: its spectra at its fader, dB per band. */
-export interface CompanySpectrum {
-  name: string;
-  /** Number of its ink. */
-  ink: number;
-  longTermDb: ArrayLike<number>;
-  live: ArrayLike<number> | undefined;
-  held: ArrayLike<number> | undefined;
-}
-
-const OCTAVES_ABOVE_1K = SPECTRUM_CENTERS_HZ.map((hz) => Math.log2(hz / 1000));
-
-/** Share of the bench's height that the spectra take at most. */
-const SPECTRA_SHARE = 0.45;
 
 /** A frequency for every pixel of the field. */
 function pixelFrequencies(axis: FrequencyScale): Float64Array {
@@ -105,66 +81,28 @@ function drawShutSides(
 }
 
 function drawSpectra(context: CanvasRenderingContext2D, picture: BenchPicture, tokens: Tokens): void {
-  const { axis, scale, spectrum, topDb, ink, liveBefore, liveAfter, held, company, tiltDb } = picture;
-  const tilted = (levelsDb: ArrayLike<number>): ArrayLike<number> =>
-    tiltDb === 0 ? levelsDb : Float64Array.from(levelsDb, (db, i) => db + tiltDb * OCTAVES_ABOVE_1K[i]);
-  const shape: RidgeShape = { scale: axis, topDb, footY: scale.height, topY: scale.height * (1 - SPECTRA_SHARE) };
-  context.beginPath();
-  ridgeArea(context, tilted(spectrum.afterDb), shape);
+  const { axis, scale, spectrum, topDb, ink, liveBefore, liveAfter, held, tiltDb } = picture;
+  const tilted = (levelsDb: ArrayLike<number>) => tiltedBy(tiltDb, levelsDb);
+  const shape = spectraShape(axis, topDb, scale.height);
   context.globalAlpha = 0.17;
   context.fillStyle = ink;
-  context.fill();
+  context.fill(ridgePaths(tilted(spectrum.afterDb), shape).area);
   context.globalAlpha = 1;
-  const stroke = (levelsDb: ArrayLike<number>, colour: string, width: number, dash: readonly number[]) => {
+  context.setLineDash([1.5, 3]);
+  context.strokeStyle = tokens.soft;
+  context.lineWidth = 1;
+  context.stroke(ridgePaths(tilted(spectrum.beforeDb), shape).line);
+  context.setLineDash([]);
+  const strokeLive = (levelsDb: ArrayLike<number>, colour: string, width: number) => {
     context.beginPath();
-    ridgeLine(context, tilted(levelsDb), shape);
-    context.setLineDash([...dash]);
+    liveLine(context, tilted(levelsDb), shape);
     context.strokeStyle = colour;
     context.lineWidth = width;
     context.stroke();
-    context.setLineDash([]);
   };
-  stroke(spectrum.beforeDb, tokens.soft, 1, [1.5, 3]);
-  for (const one of company) {
-    const colour = tokens.inks[one.ink];
-    // While it plays the long-term spectrum steps back behind the live one.
-    context.globalAlpha = one.live ? 0.4 : 1;
-    stroke(one.longTermDb, colour, 1.4, INK_DASHES[one.ink]);
-    context.globalAlpha = 1;
-    if (one.live) stroke(one.live, colour, 1.4, INK_DASHES[one.ink]);
-    if (one.held) stroke(one.held, colour, 0.8, []);
-  }
-  if (liveBefore) stroke(liveBefore, tokens.rule, 1, []);
-  if (liveAfter) stroke(liveAfter, ink, 1, []);
-  if (held) stroke(held, ink, 0.8, []);
-  drawLegend(context, picture, tokens);
-}
-
-/** Who is in company, with the line of each, at the top of the field. */
-function drawLegend(context: CanvasRenderingContext2D, { company, axis }: BenchPicture, tokens: Tokens): void {
-  context.font = `500 12px ${SANS}`;
-  context.textAlign = 'left';
-  let x = 12;
-  for (const { name, ink } of company) {
-    const width = 34 + context.measureText(name).width + 14;
-    if (x + width > axis.width - 60) break;
-    context.strokeStyle = context.fillStyle = tokens.inks[ink];
-    context.lineWidth = 1.6;
-    context.setLineDash([...INK_DASHES[ink]]);
-    context.beginPath();
-    context.moveTo(x, 14.5);
-    context.lineTo(x + 28, 14.5);
-    context.stroke();
-    context.setLineDash([]);
-    const { strokeStyle, lineWidth } = context;
-    context.strokeStyle = tokens.field;
-    context.lineWidth = 4;
-    context.strokeText(name, x + 34, 18);
-    context.strokeStyle = strokeStyle;
-    context.lineWidth = lineWidth;
-    context.fillText(name, x + 34, 18);
-    x += width;
-  }
+  if (liveBefore) strokeLive(liveBefore, tokens.rule, 1);
+  if (liveAfter) strokeLive(liveAfter, ink, 1);
+  if (held) strokeLive(held, ink, 0.8);
 }
 
 /** The share that the chosen band has in the curve, filled. */

@@ -13,8 +13,8 @@ import {
   ToggleButton,
 } from '../controls';
 import { stepDb } from '../gestures';
-import { forgetHeld, MOST_COMPANY, soloCompany, soloPair, TILT_RANGE_DB, useCompany } from '../session';
-import { stripName, useChosenStrip, useSong } from '../song';
+import { forgetHeld, soloCompany, soloPair, TILT_RANGE_DB, useCompany } from '../session';
+import { stripName, useSelection, useStripFacts, useTrackList } from '../song';
 import { LineSample } from '../signs';
 
 const STAGES = [
@@ -28,16 +28,15 @@ const SPEEDS = [
 
 /** Which tracks' spectra are drawn behind the bench's curve, and how. */
 export function CompanyPanel() {
-  const strip = useChosenStrip();
-  const tracks = useSong((song) => song.tracks);
-  const { stripIds, stage, speed, isHolding, tiltDb, toggle, set, clear } = useCompany();
+  const stripId = useSelection((selection) => selection.stripId);
+  const strip = useStripFacts(stripId);
+  const tracks = useTrackList();
+  const { stripIds, stage, speed, isHolding, tiltDb, toggle, set, all, clear } = useCompany();
   const others = tracks.filter(({ id }) => id !== strip.id);
   return (
     <PanelBody aria-label="Company">
       <h2>Company</h2>
-      <p>
-        Spectra behind the curve of {stripName(strip)}, at most {MOST_COMPANY}:
-      </p>
+      <p>Spectra behind the curve of {stripName(strip)}:</p>
       <PanelRows aria-label="Tracks in company">
         {others.map((track) => {
           const isIn = stripIds.includes(track.id);
@@ -59,6 +58,10 @@ export function CompanyPanel() {
           );
         })}
       </PanelRows>
+      <PanelLine>
+        <TextButton onPress={all}>All of them</TextButton>
+        {stripIds.length > 0 && <TextButton onPress={clear}>None</TextButton>}
+      </PanelLine>
       <FigureRow>
         <span>Drawn</span>
         <Choice
@@ -111,7 +114,6 @@ export function CompanyPanel() {
         <Button data-hint="This track and all its company" onPress={() => soloCompany(strip.id)}>
           Solo all of them
         </Button>
-        {stripIds.length > 0 && <TextButton onPress={clear}>Dismiss them</TextButton>}
       </PanelLine>
     </PanelBody>
   );

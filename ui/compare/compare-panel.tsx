@@ -1,4 +1,5 @@
 'use client';
+import { useShallow } from 'zustand/react/shallow';
 import { writeGain } from '@/core/formats';
 import { Button, Choice, FigureRow, PanelBody, PanelLine, ToggleButton } from '../controls';
 import { useListening, type CompareScope } from '../session';
@@ -13,7 +14,17 @@ const SCOPES: readonly { id: CompareScope; name: string }[] = [
 
 /** Before and after, blind, drafts. */
 export function ComparePanel() {
-  const { scope, setScope, before, setBefore, isMatched, setMatched, matchedGainDb } = useListening();
+  const { scope, setScope, before, setBefore, isMatched, setMatched, matchedGainDb } = useListening(
+    useShallow((listening) => ({
+      scope: listening.scope,
+      setScope: listening.setScope,
+      before: listening.before,
+      setBefore: listening.setBefore,
+      isMatched: listening.isMatched,
+      setMatched: listening.setMatched,
+      matchedGainDb: listening.matchedGainDb,
+    })),
+  );
   return (
     <PanelBody aria-label="Compare">
       <h2>Before and after</h2>

@@ -6,11 +6,22 @@ import { useAxis } from '../axis';
 import { readLevels } from '../session';
 import { onCrosshair } from './crosshair-store';
 
+/** More levels than this are not read out beside the line. */
+const MOST_READ = 10;
+
 /** One line at one frequency through ruler, lanes and bench, with what that frequency is. */
 export function Crosshair() {
   const axis = useAxis();
   const line = useRef<HTMLDivElement>(null);
   const label = useRef<HTMLDivElement>(null);
+  const overlayTop = useRef(0);
+  // Asked for once: in the middle of a gesture the browser would have to lay the page out for it.
+  useEffect(() => {
+    const measure = () => (overlayTop.current = line.current?.parentElement?.getBoundingClientRect().top ?? 0);
+    measure();
+    window.addEventListener('resize', measure);
+    return () => window.removeEventListener('resize', measure);
+  }, [axis]);
 
   useEffect(
     () =>
@@ -19,11 +30,12 @@ export function Crosshair() {
         line.current.style.display = label.current.style.display = place ? 'block' : 'none';
         if (!place) return;
         const x = axis.x(place.hz);
-        const top = line.current.parentElement!.getBoundingClientRect().top;
+        const { current: top } = overlayTop;
         line.current.style.transform = `translateX(${x}px)`;
         const lines = [`${writeFrequency(place.hz)} · ${writeNote(place.hz)} · ${writeWavelength(place.hz)}`];
         const levels = readLevels(place.hz);
-        if (levels.length > 1) lines.push(...levels.map(({ name, db }) => `${name} ${writeNumber(db)} dB`));
+        if (levels.length > 1)
+          lines.push(...levels.slice(0, MOST_READ).map(({ name, db }) => `${name} ${writeNumber(db)} dB`));
         label.current.textContent = lines.join('\n');
         const onLeft = x > axis.width - 190;
         label.current.style.transform = `translate(${x + (onLeft ? -8 : 8)}px, ${Math.max(42, place.clientY - top - 30)}px) translateX(${onLeft ? '-100%' : '0'})`;

@@ -22,12 +22,17 @@ const CAPTURE = { capture: true };
 /** A press that moves less than this is a click. */
 const CLICK_SLOP = 3;
 
+let drags = 0;
+
+/** True while something is dragged: what is drawn beside it may wait. */
+export const isDragging = (): boolean => drags > 0;
+
 /** Follows a press until it is let go. @param press the event of the press; its default action is prevented */
 export function followDrag(press: PointerEvent, handlers: DragHandlers): void {
   let dx = 0;
   let dy = 0;
   let last = { x: press.clientX, y: press.clientY };
-  let isDragging = false;
+  let hasMoved = false;
   let frame = 0;
 
   const take = () => {
@@ -40,7 +45,8 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): void {
     window.removeEventListener('pointerup', up, CAPTURE);
     window.removeEventListener('pointercancel', cancel, CAPTURE);
     window.removeEventListener('keydown', key, CAPTURE);
-    if (!isDragging) return;
+    drags--;
+    if (!hasMoved) return;
     if (keep) {
       take();
       handlers.onEnd();
@@ -52,8 +58,8 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): void {
     dx += (event.clientX - last.x) * step;
     dy += (event.clientY - last.y) * step;
     last = { x: event.clientX, y: event.clientY };
-    isDragging ||= Math.hypot(last.x - press.clientX, last.y - press.clientY) >= CLICK_SLOP;
-    if (isDragging) frame ||= requestAnimationFrame(take);
+    hasMoved ||= Math.hypot(last.x - press.clientX, last.y - press.clientY) >= CLICK_SLOP;
+    if (hasMoved) frame ||= requestAnimationFrame(take);
   };
   const up = (event: PointerEvent) => event.pointerId === press.pointerId && finish(true);
   const cancel = (event: PointerEvent) => event.pointerId === press.pointerId && finish(false);
@@ -63,6 +69,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): void {
     event.stopPropagation();
     finish(false);
   };
+  drags++;
   window.addEventListener('pointermove', move, CAPTURE);
   window.addEventListener('pointerup', up, CAPTURE);
   window.addEventListener('pointercancel', cancel, CAPTURE);

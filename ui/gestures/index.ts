@@ -1,4 +1,4 @@
-export { followDrag, type DragMove } from './drag';
+export { followDrag, isDragging, type DragMove } from './drag';
 export { dragEdit } from './edit-drag';
 export {
   arrowDirection,

@@ -5,19 +5,19 @@ import { parseFrequency, writeFrequency } from '@/core/formats';
 import { newId, type Landmark } from '@/core/song';
 import { Button, Dialog, DialogActions, PanelBody, PanelLine, TextButton, TextField, ToggleButton } from '../controls';
 import { showCrosshair } from '../crosshair';
-import { stripName, useChosenStrip, useSong } from '../song';
+import { stripName, useSelection, useSong, useStripFacts } from '../song';
 import { changeLandmarks, forgetOwnLandmarks, useChosenLandmarks, useLandmarks } from './landmarks-store';
 
 const rangeOf = ({ lowHz, highHz }: Landmark) => `${writeFrequency(lowHz)} to ${writeFrequency(highHz)}`;
 
 /** What usually lies where, for the chosen track's part. */
 export function LandmarksPanel() {
-  const strip = useChosenStrip();
+  const strip = useStripFacts(useSelection((selection) => selection.stripId));
   const landmarks = useChosenLandmarks();
   const isOwn = useSong((song) => song.landmarks !== null);
   const { isShown, show } = useLandmarks();
   const [edited, setEdited] = useState<Landmark | null>(null);
-  const part = 'part' in strip ? strip.part : '';
+  const part = strip.part ?? '';
   return (
     <PanelBody aria-label="Landmarks">
       <h2>Landmarks</h2>

@@ -1,6 +1,7 @@
 import { create } from 'zustand';
-import { COMMON_LANDMARKS, landmarksFor, type Landmark, type Strip } from '@/core/song';
-import { currentSong, useChosenStrip, useSong, useSongStore } from '../song';
+import { useMemo } from 'react';
+import { COMMON_LANDMARKS, landmarksFor, type Landmark } from '@/core/song';
+import { currentSong, useSelection, useSong, useSongStore, useStripFacts } from '../song';
 
 /** Whether landmarks are shown on the ruler; kept in the browser. */
 const KEY = 'orvid-landmarks';
@@ -23,13 +24,11 @@ export const useLandmarks = create<LandmarksStore>((set) => ({
   },
 }));
 
-const partOf = (strip: Strip) => ('part' in strip ? strip.part : '');
-
 /** The landmarks of the chosen track's part; none for a bus or the master. */
 export function useChosenLandmarks(): Landmark[] {
-  const strip = useChosenStrip();
+  const { part } = useStripFacts(useSelection((selection) => selection.stripId));
   const own = useSong((song) => song.landmarks);
-  return 'part' in strip ? landmarksFor(own ?? COMMON_LANDMARKS, partOf(strip)) : [];
+  return useMemo(() => (part === undefined ? [] : landmarksFor(own ?? COMMON_LANDMARKS, part)), [part, own]);
 }
 
 /** Changes the song's own list of landmarks, which begins as the common one. */

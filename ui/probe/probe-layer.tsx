@@ -7,14 +7,14 @@ import { BAND_DEFAULTS, FREQUENCY_RANGE_HZ } from '@/core/song';
 import { useAxis, type FrequencyScale } from '../axis';
 import { showCrosshair } from '../crosshair';
 import { useListening } from '../session';
-import { useChosenStrip } from '../song';
+import { useSelection } from '../song';
 import { flipMark, MISLEADING_GAIN_DB, probedPath, removeMark, useMarks } from './probe-store';
 
 /** The probe and the marks of the chosen track, on the bench. */
 export function ProbeLayer({ height, y }: { height: number; y: (db: number) => number }) {
   const axis = useAxis();
-  const strip = useChosenStrip();
-  const marks = useMarks(strip.id);
+  const stripId = useSelection((selection) => selection.stripId);
+  const marks = useMarks(stripId);
   const probe = useListening((listening) => listening.probe);
   return (
     <>
@@ -36,7 +36,7 @@ export function ProbeLayer({ height, y }: { height: number; y: (db: number) => n
           onBlur={() => showCrosshair(null)}
           onKeyDown={(event) => {
             if (event.key === 'Enter' || event.key.toLowerCase() === 'f') flipMark(hz);
-            else if (event.key === 'Delete' || event.key === 'Backspace') removeMark(strip.id, hz);
+            else if (event.key === 'Delete' || event.key === 'Backspace') removeMark(stripId, hz);
             else return;
             event.preventDefault();
             event.stopPropagation();

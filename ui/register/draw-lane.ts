@@ -1,6 +1,6 @@
 import type { MixedSpectrum } from '@/core/measure';
 import { isEnd, type Band } from '@/core/song';
-import { drawFrequencyGrid, hatch, ridgeArea, ridgeLine, type FrequencyScale, type RidgeShape } from '../axis';
+import { drawFrequencyGrid, hatch, liveLine, ridgePaths, type FrequencyScale, type RidgeShape } from '../axis';
 import type { Tokens } from '../theme';
 
 export interface LanePicture {
@@ -31,27 +31,28 @@ export function drawLane(
   }
   drawFrequencyGrid(context, axis, height, tokens.grid);
   const shape: RidgeShape = { scale: axis, topDb, footY: height - 3.5, topY: 3 };
-  const stroke = (levelsDb: ArrayLike<number>, colour: string, width: number) => {
-    context.beginPath();
-    ridgeLine(context, levelsDb, shape);
-    context.strokeStyle = colour;
-    context.lineWidth = width;
-    context.stroke();
-  };
+  const before = ridgePaths(spectrum.beforeDb, shape);
+  const after = ridgePaths(spectrum.afterDb, shape);
   const strength = isSilent ? 0.35 : 1;
   context.setLineDash([1.5, 2.5]);
-  stroke(spectrum.beforeDb, tokens.soft, 1);
+  context.strokeStyle = tokens.soft;
+  context.lineWidth = 1;
+  context.stroke(before.line);
   context.setLineDash([]);
-  context.beginPath();
-  ridgeArea(context, spectrum.afterDb, shape);
   context.globalAlpha = 0.26 * strength;
   context.fillStyle = ink;
-  context.fill();
+  context.fill(after.area);
   context.globalAlpha = strength;
-  stroke(spectrum.afterDb, ink, 1.5);
+  context.strokeStyle = ink;
+  context.lineWidth = 1.5;
+  context.stroke(after.line);
   if (live) {
     context.globalAlpha = 0.75 * strength;
-    stroke(live, tokens.ink, 0.8);
+    context.beginPath();
+    liveLine(context, live, shape);
+    context.strokeStyle = tokens.ink;
+    context.lineWidth = 0.8;
+    context.stroke();
   }
   context.globalAlpha = 1;
 }

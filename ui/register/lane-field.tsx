@@ -50,7 +50,7 @@ export function LaneField({
     [axis, height, strip, spectrum, topDb, isSilent],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
-  useLiveRedraw(strip, redraw);
+  useLiveRedraw('audioId' in strip, redraw);
 
   return (
     <CanvasField

@@ -44,13 +44,17 @@ function choose(event: { ctrlKey: boolean; metaKey: boolean; shiftKey: boolean }
 export const LaneHead = memo(function LaneHead({ stripId, kind, depth, isFolded, trackIndex, height }: LaneHeadProps) {
   const strip = useStripFacts(stripId);
   const meter = useRef<HTMLDivElement>(null);
+  const shown = useRef('');
   useFrames(
     useCallback(() => {
       const state = audioState();
       if (!meter.current || !state) return;
       const peak = kind === 'master' ? state.masterPeak : trackIndex === null ? 0 : state.trackPeak(trackIndex);
       const share = Math.min(1, Math.max(0, 1 + toDb(peak) / METER_RANGE_DB));
-      meter.current.style.transform = `scaleX(${share.toFixed(3)})`;
+      const scale = `scaleX(${share.toFixed(2)})`;
+      if (shown.current === scale) return;
+      shown.current = scale;
+      meter.current.style.transform = scale;
     }, [kind, trackIndex]),
   );
 

@@ -88,6 +88,8 @@ const Lanes = styled.div`
 `;
 const Row = styled.div`
   display: grid;
+  /* A lane that is scrolled out of sight costs nothing. */
+  content-visibility: auto;
   grid-template-columns: minmax(0, 1fr) var(--field-width);
   direction: ltr;
   border-top: 1px solid var(--grid);

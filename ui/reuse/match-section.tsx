@@ -5,7 +5,16 @@ import { matchAtStrength, matchCurve, type MatchCurve } from '@/core/measure';
 import { batch, findStrip, firstEqualizer, type Edit } from '@/core/song';
 import { Button, Choice, PanelLine, ShareSlider, ToggleButton } from '../controls';
 import { stripSpectrumNow } from '../session';
-import { addBands, chooseNewest, currentSong, stripName, useChosenStrip, useSong, useSongStore } from '../song';
+import {
+  addBands,
+  chooseNewest,
+  currentSong,
+  stripName,
+  useSelection,
+  useSongStore,
+  useStripFacts,
+  useTrackList,
+} from '../song';
 
 const NONE = 'none';
 const START_STRENGTH = 0.7;
@@ -40,8 +49,8 @@ function matchEdit(
 
 /** A curve that brings this track's long-term spectrum to another's, as a few bands: heard and seen before it is kept. */
 export function MatchSection() {
-  const strip = useChosenStrip();
-  const tracks = useSong((song) => song.tracks);
+  const strip = useStripFacts(useSelection((selection) => selection.stripId));
+  const tracks = useTrackList();
   const [targetId, setTargetId] = useState(NONE);
   const [curve, setCurve] = useState<MatchCurve | null>(null);
   const [strength, setStrength] = useState(START_STRENGTH);

@@ -1,17 +1,19 @@
 'use client';
 import { useEffect, useState } from 'react';
 import { parseEqualizerFile, writeEqualizerFile } from '@/core/formats';
-import { firstEqualizer, LAYOUTS } from '@/core/song';
+import { findStrip, firstEqualizer, LAYOUTS } from '@/core/song';
 import { Button, PanelBody, PanelLine, PanelRows, TextButton } from '../controls';
 import {
   carryEqualizer,
+  chosenBand,
   chooseNewest,
   chosenStrips,
   copyOf,
   putCopied,
   putEqualizer,
-  useChosenStrip,
+  useSelection,
   useSongStore,
+  useStripFacts,
   type Copied,
 } from '../song';
 import { MatchSection } from './match-section';
@@ -32,16 +34,20 @@ export function ReusePanel() {
 
 function SavedSection() {
   const { presets, deleted, load, save, remove, restore } = usePresets();
-  const strip = useChosenStrip();
+  const strip = useStripFacts(useSelection((selection) => selection.stripId));
+  const hasBands = useSongStore(({ state }) => {
+    const chosen = findStrip(state.song, strip.id);
+    return chosen !== undefined && (firstEqualizer(chosen)?.bands.length ?? 0) > 0;
+  });
   const [name, setName] = useState('');
   const [wanted, setWanted] = useState('');
   useEffect(() => void load(), [load]);
-  const equalizer = firstEqualizer(strip);
   const found = presets.filter((preset) =>
     `${preset.name} ${preset.part}`.toLowerCase().includes(wanted.trim().toLowerCase()),
   );
-  const part = 'part' in strip ? strip.part : '';
+  const part = strip.part ?? '';
   const keep = () => {
+    const { equalizer } = chosenBand();
     if (!equalizer || name.trim() === '') return;
     void save({ name: name.trim(), part, equalizer: copyOf(equalizer).text });
     setName('');
@@ -64,7 +70,7 @@ function SavedSection() {
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
-        <Button type="submit" isDisabled={name.trim() === '' || !equalizer?.bands.length}>
+        <Button type="submit" isDisabled={name.trim() === '' || !hasBands}>
           Save
         </Button>
       </PanelLine>

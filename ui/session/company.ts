@@ -13,12 +13,11 @@ interface Company {
   tiltDb: number;
   toggle: (stripId: string) => void;
   set: (changes: Partial<Pick<Company, 'stage' | 'speed' | 'isHolding' | 'tiltDb'>>) => void;
+  all: () => void;
   clear: () => void;
 }
 
 export const TILT_RANGE_DB = { min: 0, max: 6 } as const;
-/** More curves than this cannot be told apart. */
-export const MOST_COMPANY = 8;
 
 export const useCompany = create<Company>((set, get) => ({
   stripIds: [],
@@ -30,11 +29,10 @@ export const useCompany = create<Company>((set, get) => ({
     const { stripIds } = get();
     const known = stripIds.filter((id) => currentSong().tracks.some((track) => track.id === id));
     set({
-      stripIds: known.includes(stripId)
-        ? known.filter((id) => id !== stripId)
-        : [...known, stripId].slice(-MOST_COMPANY),
+      stripIds: known.includes(stripId) ? known.filter((id) => id !== stripId) : [...known, stripId],
     });
   },
   set: (changes) => set(changes),
+  all: () => set({ stripIds: currentSong().tracks.map(({ id }) => id) }),
   clear: () => set({ stripIds: [] }),
 }));

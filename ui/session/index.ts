@@ -1,5 +1,5 @@
 export { useAnalyses } from './analyses';
-export { MOST_COMPANY, TILT_RANGE_DB, useCompany } from './company';
+export { TILT_RANGE_DB, useCompany } from './company';
 export {
   draftGainNow,
   matchedGainFor,

@@ -19,6 +19,9 @@ let revision = 0;
 let isMeasuring = false;
 let measuredAt = 0;
 const MEASURED_EVERY_MS = 30;
+/** Many spectra are measured less often, so that they never take more than a good part of one core. */
+const MS_PER_SPECTRUM = 1.5;
+let spectra = 0;
 
 export function openLive(sharedState: SharedState): () => void {
   worker = new Worker('/audio/live-spectra.js');
@@ -42,9 +45,10 @@ export function setLiveRings(rateHz: number, rings: readonly TapRings[]): void {
 /** Counts up with every new set of live levels, and once when they end. */
 export const liveRevision = (): number => revision;
 
-/** Asks for live spectra; what is drawn reads them with {@link liveAtFader}. At most one request at a time, about 30 a second. */
+/** Asks for live spectra; what is drawn reads them with {@link liveAtFader}. At most one request at a time, about 30 a second for up to 20 tracks. */
 export async function refreshLiveSpectra(milliseconds: number): Promise<void> {
-  if (!remote || !state || isMeasuring || milliseconds - measuredAt < MEASURED_EVERY_MS) return;
+  const pause = Math.max(MEASURED_EVERY_MS, MS_PER_SPECTRUM * spectra);
+  if (!remote || !state || isMeasuring || milliseconds - measuredAt < pause) return;
   measuredAt = milliseconds;
   if (!state.isPlaying) {
     if (Object.keys(latest).length > 0) {
@@ -60,6 +64,7 @@ export async function refreshLiveSpectra(milliseconds: number): Promise<void> {
     const names = new Set([...currentSong().tracks.map((track) => `${track.id}/after`), `${chosen}/before`]);
     const watched = [chosen, ...stripIds].map((id) => `${id}/${stage}`);
     watched.forEach((name) => names.add(name));
+    spectra = names.size;
     const ballistics: Ballistics = { speed, held: isHolding ? watched : [] };
     const measured = await remote.measure([...names], state.tapPosition, ballistics);
     ({ levels: latest, held } = measured);

@@ -43,6 +43,30 @@ function wayOf(song: Song, track: Track): Strip[] {
   return way;
 }
 
+interface KnownPowers {
+  short: Uint8Array;
+  key: string;
+  way: readonly Strip[];
+  powers: Float64Array;
+}
+const known = new WeakMap<Track, KnownPowers[]>();
+/** States of a track that are kept: as it is, without something, in a range. */
+const MOST_KNOWN = 4;
+
+/** What a track adds in every step; kept, so that a change of one track works out one track anew. */
+function powersOf(song: Song, track: Track, short: Uint8Array, part: Part, range: StepRange): Float64Array {
+  const way = wayOf(song, track);
+  const key = JSON.stringify([part.without?.kind === 'band' ? null : part.without, part.lowHz, part.highHz, range]);
+  const kept = known.get(track) ?? [];
+  const found = kept.find(
+    (one) => one.short === short && one.key === key && one.way.every((strip, i) => strip === way[i]),
+  );
+  if (found) return found.powers;
+  const powers = weightedPowers(short, track.channels, wayGains(song, way, part), range);
+  known.set(track, [{ short, key, way, powers }, ...kept].slice(0, MOST_KNOWN));
+  return powers;
+}
+
 /** What a track's power meets on its way out, one gain for each band. */
 function wayGains(song: Song, way: readonly Strip[], { without = null, lowHz = 0, highHz = Infinity }: Part) {
   const db = new Float64Array(SPECTRUM_BANDS);
@@ -74,7 +98,7 @@ export function partLufs(song: Song, short: ShortSpectra, part: Part): number {
     const isHeard =
       part.stripId !== MASTER_ID || (tracks[i].audible === 1 && !way.some((strip) => 'muted' in strip && strip.muted));
     if (!isPart || !isHeard) return;
-    const powers = weightedPowers(bytes, track.channels, wayGains(heard, way, part), range);
+    const powers = powersOf(heard, track, bytes, part, range);
     for (let step = 0; step < sum.length; step++) sum[step] += powers[step];
   });
   return integratedLufs(sum);

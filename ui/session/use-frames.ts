@@ -1,12 +1,23 @@
 'use client';
 import { useEffect } from 'react';
+import { isDragging } from '../gestures';
 
 type Frame = (milliseconds: number) => void;
 
 const listeners = new Set<Frame>();
 let running = 0;
 
+/** A running mean of the time between frames, ms. */
+let pace = 16;
+let lastFrame = 0;
+
+/** How many times less often costly pictures should be drawn: 1 where the browser keeps up, more where frames come late or while a drag comes first. */
+export const frameStrain = (): number => (pace < 22 ? 1 : pace < 34 ? 2 : 4) * (isDragging() ? 2 : 1);
+
 function tick(milliseconds: number): void {
+  // A pause, as of a window that was hidden, says nothing.
+  if (milliseconds - lastFrame < 500) pace += 0.05 * (milliseconds - lastFrame - pace);
+  lastFrame = milliseconds;
   running = requestAnimationFrame(tick);
   for (const listener of listeners) listener(milliseconds);
 }

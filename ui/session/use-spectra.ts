@@ -21,10 +21,10 @@ export function useStripSpectrum(strip: Strip): MixedSpectrum {
 /** The level at the top of every ridge of the song: it depends on the recordings only, so nothing jumps while a fader moves. */
 export function useRidgeTop(): number {
   const analyses = useAnalyses((state) => state.byAudio);
-  const tracks = useSong((song) => song.tracks);
+  const recordings = useSong((song) => song.tracks.map((track) => track.audioId).join(' '));
   return useMemo(
-    () => ridgeTopDb(tracks.map((track) => analyses[track.audioId]?.spectrumDb ?? [])),
-    [tracks, analyses],
+    () => ridgeTopDb(recordings.split(' ').map((audioId) => analyses[audioId]?.spectrumDb ?? [])),
+    [recordings, analyses],
   );
 }
 

@@ -24,6 +24,7 @@ export {
   useSelection,
   useSettledBand,
   useStripFacts,
+  useTrackList,
   type StripFacts,
 } from './selection';
 export { currentSong, useSong, useSongStore, type Notice, type SavedState } from './song-store';

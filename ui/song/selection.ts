@@ -1,3 +1,4 @@
+import { useMemo } from 'react';
 import { create } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import {
@@ -69,14 +70,28 @@ export function useChosenStrip(): Strip {
 /** A track, bus or the master without its chain: what shows it need not be made anew while a band is dragged. */
 export type StripFacts = Partial<Omit<Track, 'chain'>> & Pick<Track, 'id' | 'gainDb'>;
 
+/** Who the tracks are, in their order: nothing of it changes while a band or a fader is moved. */
+export function useTrackList(): Pick<Track, 'id' | 'name' | 'ink'>[] {
+  const key = useSong((song) => JSON.stringify(song.tracks.map(({ id, name, ink }) => [id, name, ink])));
+  return useMemo(
+    () => (JSON.parse(key) as [string, string, number][]).map(([id, name, ink]) => ({ id, name, ink })),
+    [key],
+  );
+}
+
+const knownFacts = new WeakMap<Strip, StripFacts>();
+
+function factsOf(strip: Strip): StripFacts {
+  const known = knownFacts.get(strip);
+  if (known) return known;
+  const { chain: _, ...facts } = strip;
+  knownFacts.set(strip, facts);
+  return facts;
+}
+
 /** The facts of a strip; those of the master when it is gone. */
 export function useStripFacts(stripId: string): StripFacts {
-  return useSongStore(
-    useShallow(({ state }) => {
-      const { chain: _, ...facts } = findStrip(state.song, stripId) ?? state.song.master;
-      return facts as StripFacts;
-    }),
-  );
+  return useSongStore(useShallow(({ state }) => factsOf(findStrip(state.song, stripId) ?? state.song.master)));
 }
 
 export function chosenStrip(): Strip {
