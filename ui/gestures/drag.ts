@@ -13,6 +13,8 @@ export interface DragMove {
 
 export interface DragHandlers {
   onMove: (move: DragMove) => void;
+  /** Hears of a move at once, where the browser tells it before the frame: for what must be heard and not only seen. */
+  onEarly?: (move: DragMove) => void;
   onEnd: () => void;
   onCancel: () => void;
 }
@@ -42,6 +44,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): void {
   const finish = (keep: boolean) => {
     cancelAnimationFrame(frame);
     window.removeEventListener('pointermove', move, CAPTURE);
+    window.removeEventListener('pointerrawupdate', early, CAPTURE);
     window.removeEventListener('pointerup', up, CAPTURE);
     window.removeEventListener('pointercancel', cancel, CAPTURE);
     window.removeEventListener('keydown', key, CAPTURE);
@@ -52,13 +55,21 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): void {
       handlers.onEnd();
     } else handlers.onCancel();
   };
-  const move = (event: PointerEvent) => {
-    if (event.pointerId !== press.pointerId) return;
+  const follow = (event: PointerEvent) => {
     const step = event.shiftKey ? FINE : 1;
     dx += (event.clientX - last.x) * step;
     dy += (event.clientY - last.y) * step;
     last = { x: event.clientX, y: event.clientY };
     hasMoved ||= Math.hypot(last.x - press.clientX, last.y - press.clientY) >= CLICK_SLOP;
+  };
+  const early = (event: Event) => {
+    if (!(event instanceof PointerEvent) || event.pointerId !== press.pointerId) return;
+    follow(event);
+    if (hasMoved) handlers.onEarly?.({ dx, dy, clientX: last.x, clientY: last.y });
+  };
+  const move = (event: PointerEvent) => {
+    if (event.pointerId !== press.pointerId) return;
+    follow(event);
     if (hasMoved) frame ||= requestAnimationFrame(take);
   };
   const up = (event: PointerEvent) => event.pointerId === press.pointerId && finish(true);
@@ -71,6 +82,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): void {
   };
   drags++;
   window.addEventListener('pointermove', move, CAPTURE);
+  if (handlers.onEarly) window.addEventListener('pointerrawupdate', early, CAPTURE);
   window.addEventListener('pointerup', up, CAPTURE);
   window.addEventListener('pointercancel', cancel, CAPTURE);
   window.addEventListener('keydown', key, CAPTURE);

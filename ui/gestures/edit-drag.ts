@@ -10,9 +10,10 @@ import { followDrag, type DragMove } from './drag';
 export function dragEdit(event: ReactPointerEvent, label: string, edit: (move: DragMove) => Edit | null): void {
   if (event.button !== 0) return;
   event.stopPropagation();
-  const { preview, keepPreview } = useSongStore.getState();
+  const { preview, keepPreview, hearEarly } = useSongStore.getState();
   followDrag(event.nativeEvent, {
     onMove: (move) => preview(edit(move)),
+    onEarly: (move) => hearEarly(edit(move)),
     onEnd: () => keepPreview(label),
     onCancel: () => preview(null),
   });

@@ -106,8 +106,7 @@ export function matchedGainFor(scope: Scope): number {
 const matchedGainNow = () => matchedGainFor(scopeNow());
 
 /** The song with the settings of a draft; the song as it stands where the draft is gone. */
-export function songWithDraft(draftId: string | null): Song {
-  const song = currentSong();
+export function songWithDraft(draftId: string | null, song = currentSong()): Song {
   const draft = song.drafts.find(({ id }) => id === draftId);
   return draft ? { ...song, ...draft.settings } : song;
 }
@@ -125,8 +124,8 @@ function earshotGain(song: Song, earshot: Earshot): number {
   return matchingGainDb(partLufs(song, short, { stripId, lowHz, highHz }), partLufs(song, short, { stripId }));
 }
 
-/** The song that is heard now, and how. */
-export function hearingNow(): { song: Song; hearing: Hearing } {
+/** The song that is heard now, and how. @param shown the song as it is shown, or as it will be in the next frame */
+export function hearingNow(shown = currentSong()): { song: Song; hearing: Hearing } {
   const {
     mono,
     before,
@@ -142,10 +141,10 @@ export function hearingNow(): { song: Song; hearing: Hearing } {
   } = useListening.getState();
   if (test)
     return {
-      song: songWithDraft(test.draftId),
+      song: songWithDraft(test.draftId, shown),
       hearing: { ...PLAIN_HEARING, mono, without: test.without, trimsDb: test.trimsDb },
     };
-  const song = songWithDraft(draftId);
+  const song = songWithDraft(draftId, shown);
   const without = before ? scopeNow() : null;
   const trims: Record<string, number> = {};
   const add = (stripId: string, db: number) => {

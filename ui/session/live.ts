@@ -19,9 +19,9 @@ let revision = 0;
 let isMeasuring = false;
 let measuredAt = 0;
 const MEASURED_EVERY_MS = 30;
-/** Many spectra are measured less often, so that they never take more than a good part of one core. */
-const MS_PER_SPECTRUM = 1.5;
-let spectra = 0;
+/** Measuring rests for three times as long as it took, so that many spectra never take more than a quarter of a core. */
+const REST = 3;
+let took = 0;
 
 export function openLive(sharedState: SharedState): () => void {
   worker = new Worker('/audio/live-spectra.js');
@@ -45,9 +45,9 @@ export function setLiveRings(rateHz: number, rings: readonly TapRings[]): void {
 /** Counts up with every new set of live levels, and once when they end. */
 export const liveRevision = (): number => revision;
 
-/** Asks for live spectra; what is drawn reads them with {@link liveAtFader}. At most one request at a time, about 30 a second for up to 20 tracks. */
+/** Asks for live spectra; what is drawn reads them with {@link liveAtFader}. At most one request at a time, and 30 a second. */
 export async function refreshLiveSpectra(milliseconds: number): Promise<void> {
-  const pause = Math.max(MEASURED_EVERY_MS, MS_PER_SPECTRUM * spectra);
+  const pause = Math.max(MEASURED_EVERY_MS, REST * took);
   if (!remote || !state || isMeasuring || milliseconds - measuredAt < pause) return;
   measuredAt = milliseconds;
   if (!state.isPlaying) {
@@ -64,9 +64,10 @@ export async function refreshLiveSpectra(milliseconds: number): Promise<void> {
     const names = new Set([...currentSong().tracks.map((track) => `${track.id}/after`), `${chosen}/before`]);
     const watched = [chosen, ...stripIds].map((id) => `${id}/${stage}`);
     watched.forEach((name) => names.add(name));
-    spectra = names.size;
     const ballistics: Ballistics = { speed, held: isHolding ? watched : [] };
+    const began = performance.now();
     const measured = await remote.measure([...names], state.tapPosition, ballistics);
+    took = performance.now() - began;
     ({ levels: latest, held } = measured);
     revision++;
   } finally {

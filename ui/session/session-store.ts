@@ -1,7 +1,7 @@
 import { create } from 'zustand';
 import { AudioSession } from '@/audio/session';
 import { songLengthFrames, type Song } from '@/core/song';
-import { useSongStore, currentSong, useSelection } from '../song';
+import { currentSong, onEarlySong, useSelection, useSongStore } from '../song';
 import { useAnalyses } from './analyses';
 import { followMatchedGain, forgetListening, hearingNow, useListening } from './listening';
 import { openLive, setLiveRings } from './live';
@@ -85,9 +85,8 @@ export function startSession(): () => void {
 
   let isWaiting = false;
   let told: { song: Song; how: string } | null = null;
-  const take = () => {
-    isWaiting = false;
-    const { song, hearing } = hearingNow();
+  const take = (shown = currentSong()) => {
+    const { song, hearing } = hearingNow(shown);
     const how = JSON.stringify(hearing);
     if (song === told?.song && how === told.how) return;
     told = { song, how };
@@ -97,8 +96,12 @@ export function startSession(): () => void {
   };
   // What one gesture changes in several places is told once, and at once.
   const tell = () => {
-    if (!isWaiting) queueMicrotask(take);
+    if (isWaiting) return;
     isWaiting = true;
+    queueMicrotask(() => {
+      isWaiting = false;
+      take();
+    });
   };
   take();
   tellLoop(currentSong());
@@ -108,6 +111,7 @@ export function startSession(): () => void {
       if (now.state.song.loop !== before.state.song.loop) tellLoop(now.state.song);
       tell();
     }),
+    onEarlySong(take),
     useListening.subscribe(tell),
     useSelection.subscribe(() => useListening.getState().before && tell()),
     followMatchedGain(),

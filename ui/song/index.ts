@@ -27,5 +27,5 @@ export {
   useTrackList,
   type StripFacts,
 } from './selection';
-export { currentSong, useSong, useSongStore, type Notice, type SavedState } from './song-store';
+export { currentSong, onEarlySong, useSong, useSongStore, type Notice, type SavedState } from './song-store';
 export { startSync } from './sync';

@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import { asOrvidError } from '@/core/errors';
-import { type Edit, type Song } from '@/core/song';
+import { applyEdit, type Edit, type Song } from '@/core/song';
 import { doEdit, dropStep, openSongState, previewEdit, stepHistory, type SongState } from './song-state';
 
 /** Whether the work is safe. */
@@ -30,6 +30,8 @@ interface SongStore {
   editByKey: (edit: Edit | null, label: string, mergeKey: string) => void;
   /** Shows an edit while a gesture goes on; null takes it back. */
   preview: (edit: Edit | null) => void;
+  /** Lets an edit be heard before it is shown: the next frame shows it. What cannot be done is left to the preview. */
+  hearEarly: (edit: Edit | null) => void;
   /** Keeps what is previewed as one step. */
   keepPreview: (label: string) => void;
   undo: () => void;
@@ -52,6 +54,7 @@ const EMPTY: Song = {
   drafts: [],
   landmarks: null,
 };
+const earListeners = new Set<(song: Song) => void>();
 let notices = 0;
 /** Presses of a key that are farther apart than this are steps of their own. */
 const PRESSES_APART_MS = 800;
@@ -94,6 +97,15 @@ export const useSongStore = create<SongStore>((set, get) => {
     preview: (edit) => {
       attempt((state) => previewEdit(state, edit));
     },
+    hearEarly: (edit) => {
+      if (!edit || earListeners.size === 0) return;
+      try {
+        const song = applyEdit(get().state.settled, edit);
+        for (const listener of earListeners) listener(song);
+      } catch {
+        // The preview says what is wrong.
+      }
+    },
     keepPreview: (label) => {
       const { preview } = get().state;
       if (preview) attempt((state) => doEdit(state, preview, label));
@@ -104,6 +116,12 @@ export const useSongStore = create<SongStore>((set, get) => {
     dismiss: (id) => set({ notices: get().notices.filter((notice) => notice.id !== id) }),
   };
 });
+
+/** Hears of songs that are to sound before they are shown. @returns what ends it */
+export function onEarlySong(listener: (song: Song) => void): () => void {
+  earListeners.add(listener);
+  return () => earListeners.delete(listener);
+}
 
 /** The song as it is shown. */
 export const useSong = <T>(select: (song: Song) => T): T => useSongStore((store) => select(store.state.song));
