@@ -177,12 +177,15 @@ test('company: up to three spectra with their names, read by the crosshair; held
   const crosshair = page.getByTestId('crosshair');
   await expect(crosshair).toContainText(/Lead voice −\d+\.\d dB\nCello −\d+\.\d dB\nConcertina −\d+\.\d dB/);
   const inked = () =>
-    page.locator('[data-testid="bench-field"] canvas').evaluate((canvas: HTMLCanvasElement) => {
-      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
-      let sum = 0;
-      for (let i = 3; i < data.length; i += 4) sum += data[i];
-      return sum;
-    });
+    page
+      .locator('[data-testid="bench-field"] canvas')
+      .first()
+      .evaluate((canvas: HTMLCanvasElement) => {
+        const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+        let sum = 0;
+        for (let i = 3; i < data.length; i += 4) sum += data[i];
+        return sum;
+      });
   const before = await inked();
   await page.getByRole('textbox', { name: 'Tilt of the spectra' }).fill('4.5');
   await page.getByRole('textbox', { name: 'Tilt of the spectra' }).press('Enter');

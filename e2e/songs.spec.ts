@@ -35,8 +35,9 @@ test('a song that does not exist is said to be so', async ({ page }) => {
   await expect(page.getByRole('button', { name: 'New song…' })).toBeVisible();
 });
 
-async function audit(page: Page): Promise<void> {
-  const { violations } = await new AxeBuilder({ page })
+async function audit(page: Page, part?: string): Promise<void> {
+  const axe = new AxeBuilder({ page });
+  const { violations } = await (part ? axe.include(part) : axe)
     .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
     .analyze();
   expect(
@@ -60,6 +61,42 @@ for (const colorScheme of ['light', 'dark'] as const) {
       await page.keyboard.press('Escape');
       await page.getByRole('button', { name: 'Render…' }).click();
       await audit(page);
+    });
+    test('working by ear: the side, the probe, the earshot, the sheets, eyes off', async ({ page, request }) => {
+      const SIDE = '[role="tabpanel"]';
+      const SHEET = '[role="dialog"]';
+      await openSong(page, await copyOfDemo(request));
+      await page.keyboard.press('Control+g');
+      for (const key of ['2', '3', '4', '5']) {
+        await page.keyboard.press(`Alt+${key}`);
+        await audit(page, SIDE);
+      }
+      await page.getByTestId('lane-lead-voice').getByRole('button', { name: 'Lead voice', exact: true }).click();
+      await page.keyboard.down('p');
+      await page.keyboard.press('m');
+      await page.keyboard.up('p');
+      await page.keyboard.press('Control+k');
+      await page.keyboard.type('Probe: begin');
+      await page.keyboard.press('Enter');
+      await page.keyboard.press('Control+k');
+      await page.keyboard.type('Hear only the range of the band');
+      await page.keyboard.press('Enter');
+      await expect(page.getByTestId('earshot')).toBeVisible();
+      await audit(page);
+      await page.getByRole('slider', { name: 'Earshot, lower edge' }).press('Escape');
+      await page.keyboard.press('Control+k');
+      await page.keyboard.type('Compare blind');
+      await page.keyboard.press('Enter');
+      await audit(page, SHEET);
+      await page.getByRole('button', { name: 'Begin' }).click();
+      await audit(page, SHEET);
+      await page.getByRole('button', { name: 'Break off' }).click();
+      await page.keyboard.press('Shift+E');
+      await audit(page);
+      await page.keyboard.press('Control+g');
+      await page.keyboard.press('Shift+E');
+      await expect(page.getByRole('dialog')).toBeVisible();
+      await audit(page, SHEET);
     });
   });
 }

@@ -1,3 +1,4 @@
+export { announce, Announcer } from './announcer';
 export { Button, LaneToggle, TextButton, ToggleButton } from './button';
 export { Choice } from './choice';
 export { CommittedText } from './committed-text';

@@ -81,7 +81,7 @@ export function EarshotLayer() {
           }}
         />
       ))}
-      <Label role="status" style={{ left: Math.min(axis.width - 250, Math.max(4, low + 8)) }}>
+      <Label style={{ left: Math.min(axis.width - 250, Math.max(4, low + 8)) }}>
         Only {range} of {whose}
         {isMatched ? ', levels matched' : ''}
       </Label>

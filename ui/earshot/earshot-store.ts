@@ -1,7 +1,9 @@
 import { create } from 'zustand';
 import { bandEdgesHz } from '@/core/filters';
+import { writeFrequency } from '@/core/formats';
 import { FREQUENCY_RANGE_HZ, MASTER_ID, type Band } from '@/core/song';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ } from '../axis';
+import { announce } from '../controls';
 import { arrowDirection, stepHz, stepSize, tidyHz, type StepSize } from '../gestures';
 import { useListening } from '../session';
 import { chosenBand } from '../song';
@@ -23,7 +25,9 @@ const NARROWEST = 2 ** (1 / 6);
 export function setRange(stripId: string, oneHz: number, otherHz: number): void {
   const middle = Math.sqrt(oneHz * otherHz);
   const half = Math.max(Math.sqrt(NARROWEST), Math.sqrt(Math.max(oneHz, otherHz) / Math.min(oneHz, otherHz)));
-  useListening.getState().setEarshot({ stripId, lowHz: tidyHz(middle / half), highHz: tidyHz(middle * half) });
+  const [lowHz, highHz] = [tidyHz(middle / half), tidyHz(middle * half)];
+  useListening.getState().setEarshot({ stripId, lowHz, highHz });
+  announce(`Only ${writeFrequency(lowHz)} to ${writeFrequency(highHz)}`);
 }
 
 /** The range that a band works on. */

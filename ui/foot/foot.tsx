@@ -1,6 +1,7 @@
 'use client';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
+import { Announcer } from '../controls';
 import { audioState, useFrames, useSession } from '../session';
 import { useSong, useSongStore } from '../song';
 
@@ -19,6 +20,7 @@ export function Foot() {
         {saved === 'saved' ? `${SAVED.saved}, revision ${revision}` : SAVED[saved]}
       </Saved>
       <Hint />
+      <Announcer />
       <span>
         {rateHz / 1000} kHz{loading < 1 ? ` · loading sound ${Math.floor(loading * 100)} %` : ''} · <Load />
       </span>

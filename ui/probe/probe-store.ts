@@ -1,5 +1,7 @@
 import { create } from 'zustand';
+import { writeFrequency, writeGain, writeNote, writeNumber } from '@/core/formats';
 import { firstEqualizer, stripChannels, type Band } from '@/core/song';
+import { announce } from '../controls';
 import { crosshairHz, onCrosshair } from '../crosshair';
 import { arrowDirection, stepDb, stepHz, stepQ, stepSize, tidyHz } from '../gestures';
 import { useListening } from '../session';
@@ -38,10 +40,12 @@ export const useProbe = create<ProbeStore>((set, get) => ({
   marks: {},
   setGain: (gainDb) => {
     set({ gainDb: within(gainDb, PROBE_GAIN_DB) });
+    announce(`Probe ${writeGain(get().gainDb)}`);
     refresh();
   },
   setQ: (q) => {
     set({ q: within(q, PROBE_Q) });
+    announce(`Probe Q ${writeNumber(get().q)}`);
     refresh();
   },
   setMarks: (stripId, marks) => set({ marks: { ...get().marks, [stripId]: marks } }),
@@ -66,6 +70,7 @@ export function moveProbe(frequencyHz: number): void {
   if (!probe) return;
   useProbe.setState({ lastHz: frequencyHz });
   setProbe({ ...probe, frequencyHz });
+  announce(`Probe at ${writeFrequency(frequencyHz)}, ${writeNote(frequencyHz)}`);
 }
 
 /** Starts to probe the chosen strip where the pointer stands, or where the last probe stood; it follows the pointer. */
@@ -100,6 +105,7 @@ export function dropMark(): void {
     probe.stripId,
     [...marks, probe.frequencyHz].sort((a, b) => a - b),
   );
+  announce(`Marked ${writeFrequency(probe.frequencyHz)}`);
 }
 
 export function removeMark(stripId: string, hz: number): void {

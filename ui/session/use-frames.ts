@@ -11,8 +11,11 @@ let running = 0;
 let pace = 16;
 let lastFrame = 0;
 
-/** How many times less often costly pictures should be drawn: 1 where the browser keeps up, more where frames come late or while a drag comes first. */
-export const frameStrain = (): number => (pace < 22 ? 1 : pace < 34 ? 2 : 4) * (isDragging() ? 2 : 1);
+const wantsCalm = () => matchMedia('(prefers-reduced-motion: reduce)').matches;
+
+/** How many times less often live pictures should be drawn: 1 where the browser keeps up; more where frames come late, while a drag comes first, and for those who want little motion. */
+export const frameStrain = (): number =>
+  (pace < 22 ? 1 : pace < 34 ? 2 : 4) * (isDragging() ? 2 : 1) * (wantsCalm() ? 8 : 1);
 
 function tick(milliseconds: number): void {
   // A pause, as of a window that was hidden, says nothing.
