@@ -11,6 +11,8 @@ export default defineConfig({
   use: {
     baseURL: `http://localhost:${PORT}`,
     viewport: { width: 1280, height: 800 },
+    // Live pictures are drawn by the processor here: less often, and the tests are sooner done.
+    contextOptions: { reducedMotion: 'reduce' },
     launchOptions: { executablePath: CHROMIUM, args: CHROMIUM_FLAGS },
     trace: 'retain-on-failure',
   },

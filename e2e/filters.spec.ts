@@ -123,11 +123,7 @@ test('mid and side: a path is chosen, new bands act on it, each path has its cur
   await expect(page.getByText('all of a mono track')).toBeVisible();
   await page.getByTestId(`lane-${ROOM}`).scrollIntoViewIfNeeded();
   await page.getByTestId(`lane-${ROOM}`).getByText('Room').click();
-  const picture = () =>
-    page
-      .getByTestId('bench-field')
-      .locator('canvas')
-      .evaluate((canvas: HTMLCanvasElement) => canvas.toDataURL());
+  const picture = () => page.getByTestId('bench-curve').evaluate((canvas: HTMLCanvasElement) => canvas.toDataURL());
   await choose(page, 'Path of the bench', 'Side');
   await page.keyboard.press('Escape');
   await page.keyboard.press('n');
@@ -144,11 +140,7 @@ test('mid and side: a path is chosen, new bands act on it, each path has its cur
 });
 
 test('the bench draws level, phase within half a turn or not, and group delay', async ({ page }) => {
-  const picture = () =>
-    page
-      .getByTestId('bench-field')
-      .locator('canvas')
-      .evaluate((canvas: HTMLCanvasElement) => canvas.toDataURL());
+  const picture = () => page.getByTestId('bench-curve').evaluate((canvas: HTMLCanvasElement) => canvas.toDataURL());
   const seen = new Set([await picture()]);
   for (const name of ['Phase', 'Phase within ±180°', 'Group delay']) {
     await page.getByRole('button', { name: 'Curve of the bench' }).click();

@@ -76,5 +76,5 @@ test('before while B is held, after when it is let go; the levels are matched', 
   await expect(before).toHaveAttribute('aria-pressed', 'false');
   await page.keyboard.press('Shift+B');
   await expect(before).toHaveAttribute('aria-pressed', 'true');
-  await expect(page.getByText(/levels matched, −\d\.\d dB/)).toBeVisible();
+  await expect(page.getByRole('button', { name: /^matched −\d\.\d dB/ })).toBeVisible();
 });

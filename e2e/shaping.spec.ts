@@ -165,8 +165,8 @@ test('kinds, on and off, notes, and the whole state after a reload', async ({ pa
 
 test('the curve that is drawn is that of the coefficients that run', async ({ page }) => {
   // The high-pass of 90 Hz, order 3, the bell at 285 Hz and the shelf: read off the canvas where the line is dark.
-  const height = await page.getByTestId('bench-field').evaluate((field, hz) => {
-    const canvas = field.querySelector('canvas')!;
+  const height = await page.getByTestId('bench-curve').evaluate((element, hz) => {
+    const canvas = element as HTMLCanvasElement;
     const ratio = canvas.width / canvas.clientWidth;
     const x = Math.round((Math.log(hz / 20) / Math.log(1000)) * canvas.clientWidth * ratio);
     const { data } = canvas.getContext('2d')!.getImageData(x, 0, 1, canvas.height);

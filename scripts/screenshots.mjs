@@ -142,6 +142,92 @@ await linear.getByText(/ms late/).waitFor();
 await take(linear, 'linear-phase');
 await removeSong(sidesId);
 
+/** Chooses a track by its lane. */
+const lane = (page, id) => page.getByTestId(`lane-${id}`).getByRole('button').first();
+const saved = (page) => page.getByText(/^Saved, revision/).waitFor();
+const field = async (page, testId) => page.getByTestId(testId).boundingBox();
+
+const probing = await openSong('lantern-ferry');
+await lane(probing, 'frame-drum').click();
+const bench = await field(probing, 'bench-field');
+const benchX = (hz) => bench.x + (bench.width * Math.log(hz / 20)) / Math.log(1000);
+await probing.mouse.move(benchX(310), bench.y + 60);
+await probing.keyboard.down('p');
+await probing.keyboard.press('m');
+await probing.mouse.move(benchX(690), bench.y + 60);
+await probing.keyboard.press('m');
+await probing.mouse.move(benchX(1200), bench.y + 60);
+await probing.waitForTimeout(300);
+await take(probing, 'probe');
+
+const hearing = await openSong('lantern-ferry', 'dark');
+const voice = await hearing.getByTestId('lane-lead-voice').boundingBox();
+await hearing.keyboard.down('e');
+await hearing.mouse.move(benchX(220), voice.y + 12);
+await hearing.mouse.down();
+await hearing.mouse.move(benchX(300), voice.y + 12);
+await hearing.mouse.move(benchX(400), voice.y + 12);
+await hearing.waitForTimeout(200);
+await take(hearing, 'earshot');
+
+const company = await openSong('lantern-ferry', 'dark');
+await company.keyboard.press('Alt+4');
+for (const name of ['Cello', 'Concertina', 'Double bass'])
+  await company.getByRole('checkbox', { name: `${name} in company` }).click();
+await company.mouse.move(benchX(330), bench.y + 90);
+await company.waitForTimeout(300);
+await take(company, 'company');
+
+const eyes = await openSong('lantern-ferry');
+await eyes.keyboard.press('Shift+E');
+await eyes.waitForTimeout(300);
+await take(eyes, 'eyes-off');
+
+// What is kept in these is kept in a copy.
+const draftsId = await copyOf('lantern-ferry');
+const drafts = await openSong(draftsId, 'dark');
+await drafts.keyboard.press('Alt+2');
+for (const name of ['As it came in', 'Voice in front']) {
+  await drafts.getByRole('textbox', { name: 'Name for this draft' }).fill(name);
+  await drafts.keyboard.press('Enter');
+  await drafts.getByRole('heading', { name: 'Register' }).click();
+  await lane(drafts, 'cello').click();
+  await words(drafts, name === 'As it came in' ? 'hp 110 18' : 'bell 300 -3');
+}
+await lane(drafts, 'harmony-high').click();
+await lane(drafts, 'harmony-low').click({ modifiers: ['Shift'] });
+await drafts.keyboard.press('Control+g');
+await drafts.getByRole('button', { name: 'What to do with As it came in' }).click();
+await drafts.getByRole('menuitem', { name: 'What differs…' }).click();
+await drafts.waitForTimeout(300);
+await take(drafts, 'drafts');
+
+const blind = await openSong(draftsId);
+await blind.keyboard.press('Alt+2');
+await blind.getByRole('button', { name: 'Compare blind…' }).click();
+await blind.getByRole('button', { name: 'Begin' }).click();
+await blind.getByRole('button', { name: 'The first is better' }).click();
+await blind.waitForTimeout(200);
+await take(blind, 'blind');
+
+const reuse = await openSong(draftsId);
+await reuse.keyboard.press('Alt+3');
+await reuse.getByRole('textbox', { name: 'Name for this equalizer' }).fill('Voice, clean lows');
+await reuse.keyboard.press('Enter');
+await reuse.getByRole('button', { name: 'Use Voice, clean lows' }).waitFor();
+await lane(reuse, 'dulcimer').click();
+await reuse.getByRole('button', { name: 'Use Five in their fences' }).click();
+await saved(reuse);
+await reuse.getByRole('button', { name: /^C Bell/ }).click();
+await take(reuse, 'saved-and-layouts');
+await removeSong(draftsId);
+
+const palette = await openSong('lantern-ferry', 'dark');
+await palette.keyboard.press('Control+k');
+await palette.keyboard.type('mute harm');
+await palette.waitForTimeout(200);
+await take(palette, 'typed-command');
+
 const render = await openSong('lantern-ferry');
 await render.getByRole('button', { name: 'Render…' }).click();
 await render.getByRole('button', { name: 'Render', exact: true }).click();

@@ -168,3 +168,48 @@ test('the defaults are legal', () => {
   expect(songSchema.safeParse(base()).error).toBeUndefined();
   expect(BAND_DEFAULTS.q).toBeCloseTo(Math.SQRT1_2, 3);
 });
+
+describe('drafts', () => {
+  const start = applyEdit(emptySong('Drafts'), {
+    kind: 'track.add',
+    track: newTrack({ audioId: '0'.repeat(64), channels: 1, lengthFrames: 9 }, { id: 't', name: 'T', ink: 0 }),
+    index: 0,
+  });
+  const keep: Edit = { kind: 'draft.keep', draftId: 'd', name: 'First' };
+  const louder: Edit = { kind: 'strip.set', stripId: 't', changes: { gainDb: 3 } };
+  const there = (song: Song, edit: Edit) =>
+    expect(applyEdit(applyEdit(song, edit), invertEdit(song, edit))).toEqual(song);
+
+  test('a draft keeps the settings as they are, and gives them back; the loop and the drafts themselves stay', () => {
+    const kept = applyEdit(start, keep);
+    const loop = { startSeconds: 1, endSeconds: 2, enabled: true };
+    const changed = applyEdit(applyEdit(kept, louder), { kind: 'song.set', changes: { loop } });
+    const taken = applyEdit(changed, { kind: 'draft.take', draftId: 'd' });
+    expect(taken.tracks).toEqual(start.tracks);
+    expect(taken.loop).toEqual(loop);
+    expect(taken.drafts).toHaveLength(1);
+    expect(songSchema.parse(taken)).toEqual(taken);
+  });
+
+  test('each of their edits is undone by its inverse', () => {
+    const kept = applyEdit(start, keep);
+    const changed = applyEdit(kept, louder);
+    there(start, keep);
+    there(changed, { kind: 'draft.take', draftId: 'd' });
+    there(kept, { kind: 'draft.remove', draftId: 'd' });
+    there(kept, { kind: 'draft.rename', draftId: 'd', name: 'Second' });
+    there(changed, { kind: 'chain.set', stripId: 't', chain: [] });
+    there(changed, { kind: 'settings.set', settings: kept.drafts[0].settings });
+  });
+
+  test('one that is gone, a name twice, and one too many are refused', () => {
+    const kept = applyEdit(start, keep);
+    expect(() => applyEdit(start, { kind: 'draft.take', draftId: 'd' })).toThrow('“d” is no longer in the song');
+    expect(() => applyEdit(kept, keep)).toThrow('already has a draft');
+    const full = Array.from({ length: 39 }, (_, i) => i).reduce(
+      (song, i) => applyEdit(song, { kind: 'draft.keep', draftId: `d${i}`, name: 'x' }),
+      kept,
+    );
+    expect(() => applyEdit(full, { kind: 'draft.keep', draftId: 'more', name: 'x' })).toThrow('at most 40 drafts');
+  });
+});

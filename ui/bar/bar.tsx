@@ -236,7 +236,8 @@ const Header = styled.header`
     margin-left: auto;
   }
   @media (max-width: 1180px) {
-    gap: 9px;
+    gap: 6px;
+    padding: 0 10px;
   }
 `;
 const Home = styled(Link)`
@@ -318,6 +319,11 @@ const Matched = styled.span`
 `;
 const Level = styled.div`
   width: 122px;
+  @media (max-width: 1180px) {
+    width: 64px;
+    overflow: hidden;
+    white-space: nowrap;
+  }
   font-size: 12px;
   font-weight: 500;
   > div {

@@ -83,7 +83,9 @@ export const BandHandle = memo(function BandHandle({
       data-testid={`band-${band.letter}`}
       data-band={band.id}
       onWheel={(event) => {
-        if (!event.ctrlKey) press(stepWidth(band, event.deltaY < 0 ? 1 : -1, stepSize(event)));
+        // With Shift some systems turn the wheel sideways.
+        const turned = event.deltaY || event.deltaX;
+        if (!event.ctrlKey) press(stepWidth(band, turned < 0 ? 1 : -1, stepSize(event)));
       }}
     >
       <g className="sign">

@@ -91,7 +91,7 @@ export function BenchField() {
         }}
       >
         <CompanyCanvas height={height} />
-        <canvas ref={canvas} aria-hidden />
+        <canvas ref={canvas} aria-hidden data-testid="bench-curve" />
         <svg role="group" aria-label={`Bands of ${stripName(strip)}`} width={axis.width} height={height}>
           {height > 0 &&
             bands.map((band) => (
@@ -130,7 +130,7 @@ const Field = styled(CanvasField)`
 `;
 const Begin = styled.p`
   position: absolute;
-  top: 16px;
+  top: 34px;
   left: 0;
   right: 0;
   color: var(--soft);

@@ -42,10 +42,10 @@ function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => voi
         placeholder={isForBands ? 'bell 2.5k −3' : 'A command, a band: bell 2.5k −3, or: mute claps'}
       />
       <Command.List>
-        {phrases.map(({ says, run }) => (
+        {phrases.map(({ says, run }, i) => (
           <Command.Item key={says} value={says} onSelect={done(run)}>
             {says}
-            <KeyName>Enter</KeyName>
+            {i === 0 && <KeyName>Enter</KeyName>}
           </Command.Item>
         ))}
         {!isPhrase && isForBands && (

@@ -14,7 +14,7 @@ const SCOPES: readonly { id: CompareScope; name: string }[] = [
 
 /** Before and after, blind, drafts. */
 export function ComparePanel() {
-  const { scope, setScope, before, setBefore, isMatched, setMatched, matchedGainDb } = useListening(
+  const { scope, setScope, before, setBefore, isMatched, setMatched, matchedGainDb, ...earshot } = useListening(
     useShallow((listening) => ({
       scope: listening.scope,
       setScope: listening.setScope,
@@ -23,8 +23,11 @@ export function ComparePanel() {
       isMatched: listening.isMatched,
       setMatched: listening.setMatched,
       matchedGainDb: listening.matchedGainDb,
+      isEarshotMatched: listening.isEarshotMatched,
+      setEarshotMatched: listening.setEarshotMatched,
     })),
   );
+  const { isEarshotMatched, setEarshotMatched } = earshot;
   return (
     <PanelBody aria-label="Compare">
       <h2>Before and after</h2>
@@ -55,6 +58,15 @@ export function ComparePanel() {
         >
           Compare blind…
         </Button>
+      </PanelLine>
+      <PanelLine>
+        <ToggleButton
+          isSelected={isEarshotMatched}
+          data-hint="What is heard alone with E held is brought to the loudness of the whole"
+          onChange={setEarshotMatched}
+        >
+          Earshot matched too
+        </ToggleButton>
       </PanelLine>
       <DraftSection />
     </PanelBody>

@@ -11,7 +11,7 @@ import {
   Menu,
   MenuItem,
   MenuPanel,
-  PanelLine,
+  NameLine,
   PanelRows,
   TextButton,
   TextField,
@@ -43,14 +43,8 @@ export function DraftSection() {
   const heardId = useListening((listening) => listening.draftId);
   const hearDraft = useListening((listening) => listening.hearDraft);
   const edit = useSongStore((store) => store.edit);
-  const [name, setName] = useState('');
   const [compared, setCompared] = useState<Draft | null>(null);
   const [renamed, setRenamed] = useState<Draft | null>(null);
-  const keep = () => {
-    if (name.trim() === '') return;
-    edit({ kind: 'draft.keep', draftId: newId(10), name: name.trim() }, 'Keep a draft');
-    setName('');
-  };
   const act = (draft: Draft) => (action: React.Key) => {
     if (action === 'compare') setCompared(draft);
     if (action === 'rename') setRenamed(draft);
@@ -61,25 +55,13 @@ export function DraftSection() {
   return (
     <>
       <h2>Drafts</h2>
-      <PanelLine
-        as="form"
-        onSubmit={(event: React.FormEvent) => {
-          event.preventDefault();
-          keep();
-        }}
-      >
-        <input
-          type="text"
-          aria-label="Name for this draft"
-          placeholder="Name for this state"
-          maxLength={120}
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-        />
-        <Button type="submit" isDisabled={name.trim() === '' || drafts.length >= MOST_DRAFTS}>
-          Keep
-        </Button>
-      </PanelLine>
+      <NameLine
+        label="Name for this draft"
+        placeholder="Name for this state"
+        action="Keep"
+        isDisabled={drafts.length >= MOST_DRAFTS}
+        onName={(name) => edit({ kind: 'draft.keep', draftId: newId(10), name }, 'Keep a draft')}
+      />
       {drafts.length === 0 && <p>None yet. A draft is everything as it is now, to come back to.</p>}
       <PanelRows aria-label="Drafts">
         {drafts.map((draft) => (

@@ -5,6 +5,7 @@ export { CommittedText } from './committed-text';
 export { Dialog, DialogActions } from './dialog';
 export { FigureRow } from './figure-row';
 export { KeyName, Menu, MenuItem, MenuPanel } from './menu';
+export { NameLine } from './name-line';
 export { PanelBody, PanelLine, PanelRows } from './panel';
 export { Progress } from './progress';
 export { ShareSlider } from './share-slider';

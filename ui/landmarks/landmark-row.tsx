@@ -26,7 +26,7 @@ export function placeNames(
 ): PlacedName[] {
   const x = (hz: number) => Math.min(axis.width, Math.max(0, axis.x(hz)));
   const placed: PlacedName[] = [];
-  let end = 0;
+  let end = -Infinity;
   for (const { id, what, lowHz, highHz } of landmarks) {
     const [from, to] = [x(lowHz), x(highHz)];
     const half = (what.length * LETTER) / 2;

@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react';
 import { parseEqualizerFile, writeEqualizerFile } from '@/core/formats';
 import { findStrip, firstEqualizer, LAYOUTS } from '@/core/song';
-import { Button, PanelBody, PanelLine, PanelRows, TextButton } from '../controls';
+import { NameLine, PanelBody, PanelLine, PanelRows, TextButton } from '../controls';
 import {
   carryEqualizer,
   chosenBand,
@@ -39,41 +39,26 @@ function SavedSection() {
     const chosen = findStrip(state.song, strip.id);
     return chosen !== undefined && (firstEqualizer(chosen)?.bands.length ?? 0) > 0;
   });
-  const [name, setName] = useState('');
   const [wanted, setWanted] = useState('');
   useEffect(() => void load(), [load]);
   const found = presets.filter((preset) =>
     `${preset.name} ${preset.part}`.toLowerCase().includes(wanted.trim().toLowerCase()),
   );
   const part = strip.part ?? '';
-  const keep = () => {
+  const keep = (name: string) => {
     const { equalizer } = chosenBand();
-    if (!equalizer || name.trim() === '') return;
-    void save({ name: name.trim(), part, equalizer: copyOf(equalizer).text });
-    setName('');
+    if (equalizer) void save({ name, part, equalizer: copyOf(equalizer).text });
   };
   return (
     <>
       <h2>Saved equalizers</h2>
-      <PanelLine
-        as="form"
-        onSubmit={(event: React.FormEvent) => {
-          event.preventDefault();
-          keep();
-        }}
-      >
-        <input
-          type="text"
-          aria-label="Name for this equalizer"
-          placeholder="Name for this equalizer"
-          maxLength={120}
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-        />
-        <Button type="submit" isDisabled={name.trim() === '' || !hasBands}>
-          Save
-        </Button>
-      </PanelLine>
+      <NameLine
+        label="Name for this equalizer"
+        placeholder="Name for this equalizer"
+        action="Save"
+        isDisabled={!hasBands}
+        onName={keep}
+      />
       {presets.length > 4 && (
         <PanelLine>
           <input

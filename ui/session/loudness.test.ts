@@ -1,0 +1,74 @@
+import {
+  BAND_DEFAULTS,
+  emptyEqualizer,
+  emptySong,
+  MASTER_ID,
+  newBus,
+  newTrack,
+  type Song,
+  type Track,
+} from '@/core/song';
+import { SHORT_BANDS } from '@/core/measure';
+import { listenedRange, partLufs } from './loudness';
+
+const RATE = 48000;
+/** Ten seconds of noise of a level in every band; 255 is +12.5 dB. */
+const short = (byte: number) => new Uint8Array(200 * SHORT_BANDS).fill(byte);
+const analyses = { ['a'.repeat(64)]: short(180), ['b'.repeat(64)]: short(180) };
+const track = (id: string, changes: Partial<Track> = {}): Track => ({
+  ...newTrack({ audioId: id.repeat(64), channels: 1, lengthFrames: 10 * RATE }, { id, name: id, ink: 0 }),
+  ...changes,
+});
+const song = (tracks: Track[], changes: Partial<Song> = {}): Song => ({ ...emptySong('Test'), tracks, ...changes });
+const whole = { stripId: MASTER_ID };
+const shelf = { ...BAND_DEFAULTS, id: 's', letter: 'A', type: 'low-shelf', frequencyHz: 20000, gainDb: -6 } as const;
+const shaped = track('a', { chain: [{ ...emptyEqualizer('e'), bands: [shelf] }] });
+
+test('two tracks that are alike are 3 dB louder than one; a fader, a mute and a solo are heard', () => {
+  const one = partLufs(song([track('a')]), analyses, whole);
+  expect(partLufs(song([track('a'), track('b')]), analyses, whole) - one).toBeCloseTo(3.01, 2);
+  expect(partLufs(song([track('a', { gainDb: -4 })]), analyses, whole) - one).toBeCloseTo(-4, 6);
+  expect(partLufs(song([track('a', { muted: true })]), analyses, whole)).toBe(-Infinity);
+  expect(partLufs(song([track('a'), track('b', { soloed: true })]), analyses, whole)).toBeCloseTo(one, 9);
+});
+
+test('without a chain, a track or a band it is what it was before', () => {
+  const plain = partLufs(song([track('a')]), analyses, whole);
+  const one = song([shaped]);
+  expect(partLufs(one, analyses, whole)).toBeLessThan(plain - 4);
+  for (const without of [
+    { kind: 'mix' },
+    { kind: 'strip', stripId: 'a' },
+    { kind: 'band', stripId: 'a', bandId: 's' },
+  ] as const)
+    expect(partLufs(one, analyses, { ...whole, without })).toBeCloseTo(plain, 9);
+});
+
+test('a part of the mix is what runs through it, though it is muted; a range is what lies in it', () => {
+  const bus = { ...newBus({ id: 'x', name: 'x', ink: 0 }), gainDb: -3 };
+  const one = song([track('a', { outputId: 'x', muted: true }), track('b')], { buses: [bus] });
+  const alone = partLufs(song([track('a')]), analyses, whole);
+  expect(partLufs(one, analyses, { stripId: 'x' }) - alone).toBeCloseTo(-3, 6);
+  expect(partLufs(one, analyses, { stripId: 'b' })).toBeCloseTo(alone, 9);
+  const range = { stripId: 'b', lowHz: 500, highHz: 1000 };
+  expect(partLufs(one, analyses, range)).toBeLessThan(alone - 5);
+});
+
+test('it is the loop that counts, where there is one', () => {
+  const loop = { startSeconds: 2, endSeconds: 4.01, enabled: true };
+  expect(listenedRange(song([track('a')], { loop }))).toEqual({ from: 40, to: 81 });
+  expect(listenedRange(song([track('a')], { loop: { ...loop, enabled: false } }))).toEqual({ from: 0, to: 200 });
+  const halfSilent = { ['a'.repeat(64)]: short(180).fill(0, 0, 100 * SHORT_BANDS) };
+  expect(partLufs(song([track('a')], { loop }), halfSilent, whole)).toBe(-Infinity);
+});
+
+test('a change of one track is heard, though what is known of the others is kept', () => {
+  const first = song([shaped, track('b')]);
+  const before = partLufs(first, analyses, whole);
+  const louder = { ...first, tracks: [{ ...shaped, gainDb: 6 }, first.tracks[1]] };
+  expect(partLufs(louder, analyses, whole)).toBeGreaterThan(before + 1);
+  expect(partLufs({ ...louder, master: { ...louder.master, gainDb: -2 } }, analyses, whole)).toBeCloseTo(
+    partLufs(louder, analyses, whole) - 2,
+    6,
+  );
+});
