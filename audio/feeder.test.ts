@@ -22,7 +22,7 @@ function setUp(position = 0) {
     })) as typeof fetch;
   const feeder = new Feeder(
     (message) => posted.push(message),
-    () => position,
+    () => [position],
     (value) => progress.push(value),
     (message) => errors.push(message),
   );
@@ -38,6 +38,7 @@ afterEach(() => {
 
 test('pages at the playhead come first, then what follows, then what lies before; six at a time', async () => {
   const { feeder, asked, settle, pagesAsked } = setUp(5 * PAGE_FRAMES + 100);
+  feeder.playing();
   feeder.need([recording('a', 9)]);
   expect(pagesAsked()).toEqual([5, 6, 7, 8, 4, 3]);
   asked[0].answer();
@@ -73,6 +74,26 @@ test('a recording that the song no longer has is forgotten', () => {
   feeder.need([recording('a', 1)]);
   feeder.need([recording('b', 1)]);
   expect(posted).toContainEqual({ type: 'forget', audioId: 'a' });
+});
+
+test('before it plays only what lies ahead of where it may start is brought, then everything', async () => {
+  const { feeder, asked, progress, settle, pagesAsked } = setUp(20 * PAGE_FRAMES);
+  feeder.need([recording('a', 40)]);
+  for (let i = 0; i < 20; i++) {
+    asked[i]?.answer();
+    await settle();
+  }
+  // Eight pages ahead, and one before: it is as far as four ahead.
+  expect([...pagesAsked()].sort((a, b) => a - b)).toEqual([19, 20, 21, 22, 23, 24, 25, 26, 27]);
+  expect(progress.at(-1)).toBe(1);
+  feeder.playing();
+  expect(progress.at(-1)).toBeLessThan(1);
+  for (let i = 9; i < 40; i++) {
+    asked[i].answer();
+    await settle();
+  }
+  expect(new Set(pagesAsked()).size).toBe(40);
+  expect(progress.at(-1)).toBe(1);
 });
 
 test('a song without recordings is there at once', () => {

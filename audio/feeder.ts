@@ -9,30 +9,37 @@ export interface NeededRecording {
 }
 
 const AT_ONCE = 6;
+/** Pages that are brought ahead of where the song stands before it plays: about ten seconds. */
+const REACH = 8;
 const TRIES = 4;
+
+/** How far a page is from the nearest of some places, in pages; what lies before them counts four times. */
+const distanceOf = (page: number, places: readonly number[]) =>
+  Math.min(...places.map((place) => (page >= place ? page - place : (place - page) * 4)));
 
 interface Wanted extends NeededRecording {
   missing: Set<number>;
 }
 
 /**
- * Brings the pages of the recordings to the audio thread: those at the playhead first, then what follows, then the rest.
+ * Brings the pages of the recordings to the audio thread: before the song plays, those from which it may start; once it plays, those at the
+ * playhead first, then what follows, then the rest.
  */
 export class Feeder {
   private readonly known = new Map<string, Wanted>();
   private running = 0;
-  private total = 0;
   private arrived = 0;
+  private hasPlayed = false;
 
   /**
    * @param post gives a message to the audio thread
-   * @param positionFrames where the song plays
+   * @param places where the song stands, and where else it may start: frames
    * @param onProgress hears 0 to 1; 1 when everything is there
    * @param onError hears of a page that could not be had
    */
   constructor(
     private readonly post: (message: EngineMessage, transfer?: Transferable[]) => void,
-    private readonly positionFrames: () => number,
+    private readonly places: () => readonly number[],
     private readonly onProgress: (progress: number) => void,
     private readonly onError: (message: string) => void,
   ) {}
@@ -49,19 +56,41 @@ export class Feeder {
       if (this.known.has(one.audioId)) continue;
       const pages = Math.ceil(one.lengthFrames / PAGE_FRAMES);
       this.known.set(one.audioId, { ...one, missing: new Set(Array.from({ length: pages }, (_, page) => page)) });
-      this.total += pages;
       this.post({ type: 'recording', audioId: one.audioId, channels: one.channels, lengthFrames: one.lengthFrames });
     }
-    this.onProgress(this.total === 0 ? 1 : this.arrived / this.total);
-    while (this.running < AT_ONCE && this.startNext());
+    this.bring();
   }
 
+  /** Looks again for what is to be brought: where the song stands somewhere else. */
+  bring(): void {
+    while (this.running < AT_ONCE && this.startNext());
+    this.tellProgress();
+  }
+
+  /** From the first start on everything is brought. */
+  playing(): void {
+    this.hasPlayed = true;
+    this.bring();
+  }
+
+  private tellProgress(): void {
+    const places = this.pagesOfPlaces();
+    let missing = this.running;
+    for (const wanted of this.known.values())
+      for (const page of wanted.missing) if (this.isWanted(distanceOf(page, places))) missing++;
+    this.onProgress(missing === 0 ? 1 : this.arrived / (this.arrived + missing));
+  }
+
+  private readonly pagesOfPlaces = () => this.places().map((frame) => Math.floor(frame / PAGE_FRAMES));
+  private readonly isWanted = (distance: number) => this.hasPlayed || distance < REACH;
+
   private startNext(): boolean {
-    const current = Math.floor(this.positionFrames() / PAGE_FRAMES);
+    const places = this.pagesOfPlaces();
     let best: { wanted: Wanted; page: number; distance: number } | null = null;
     for (const wanted of this.known.values()) {
       for (const page of wanted.missing) {
-        const distance = page >= current ? page - current : (current - page) * 4;
+        const distance = distanceOf(page, places);
+        if (!this.isWanted(distance)) continue;
         if (!best || distance < best.distance) best = { wanted, page, distance };
       }
     }
@@ -71,8 +100,7 @@ export class Feeder {
     void this.fetchPage(best.wanted.audioId, best.page).finally(() => {
       this.running--;
       this.arrived++;
-      this.onProgress(this.arrived / this.total);
-      while (this.running < AT_ONCE && this.startNext());
+      this.bring();
     });
     return true;
   }

@@ -42,6 +42,7 @@ export class AudioSession {
   private kernels = new Set<string>();
   /** What the audio thread has of the song. */
   private posted: CompiledSong | null = null;
+  private loopStart = 0;
   private heard: { song: Song; hearing: Hearing } | null = null;
   private readonly rings = new Map<string, TapRings>();
   private waiting: { message: EngineMessage; transfer: Transferable[] }[] = [];
@@ -53,7 +54,7 @@ export class AudioSession {
     this.context = new AudioContext({ sampleRate: rateHz, latencyHint: 'interactive' });
     this.feeder = new Feeder(
       (message, transfer) => this.post(message, transfer),
-      () => this.state.position,
+      () => [this.state.position, this.loopStart],
       listener.onLoading,
       listener.onError,
     );
@@ -125,11 +126,14 @@ export class AudioSession {
   }
 
   setLoop(loop: LoopFrames | null): void {
+    this.loopStart = loop?.start ?? 0;
+    this.feeder.bring();
     this.post({ type: 'loop', loop });
   }
 
   /** Starts to play; the browser wants this to come from a gesture. */
   async play(): Promise<void> {
+    this.feeder.playing();
     await this.context.resume();
     this.post({ type: 'play' });
   }
@@ -142,6 +146,7 @@ export class AudioSession {
     this.post({ type: 'seek', frame });
     // The audio thread sleeps until the first gesture; the page must see the position all the same.
     if (this.context.state !== 'running') this.state.movePosition(frame);
+    this.feeder.bring();
   }
 
   close(): void {

@@ -5,7 +5,6 @@ export {
   compileSong,
   equalizerSections,
   kernelRequests,
-  fromDb,
   type CompiledSong,
   type CompiledTrack,
   type KernelRequest,

@@ -65,9 +65,9 @@ export async function receiveUpload(
 }
 
 /** Starts the import of an uploaded file as a new track at the end of the song. */
-export async function startImport(songId: string, upload: string, fileName: string): Promise<Job> {
+export async function startImport(songId: string, upload: string, fileName: string, uploadId?: string): Promise<Job> {
   const { song } = await loadSong(songId);
-  return startJob({ songId, kind: 'import', name: fileName }, async (signal, report) => {
+  return startJob({ songId, kind: 'import', name: fileName, uploadId }, async (signal, report) => {
     const pages = await temporaryPath();
     try {
       const decoded = await runInWorker<DecodedRecording>(

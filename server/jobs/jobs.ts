@@ -11,6 +11,8 @@ export interface Job {
   kind: 'import' | 'render';
   /** The file it is about. */
   name: string;
+  /** What the window that sent the file calls the upload: it may have been cancelled there before the job was known. */
+  uploadId?: string;
   state: 'running' | 'done' | 'failed' | 'cancelled';
   /** What it is busy with, in a word. */
   step: string;
@@ -42,7 +44,7 @@ export type Report = (step: string, progress: number) => void;
  * @param work gives what it made; must clean up after itself when `signal` aborts or it fails
  */
 export function startJob(
-  about: Pick<Job, 'songId' | 'kind' | 'name'>,
+  about: Pick<Job, 'songId' | 'kind' | 'name' | 'uploadId'>,
   work: (signal: AbortSignal, report: Report) => Promise<JobResult>,
 ): Job {
   const abort = new AbortController();

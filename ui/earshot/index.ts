@@ -1,2 +1,2 @@
 export { EarshotLayer } from './earshot-layer';
-export { bandExtent, earshotHold, endEarshot, toggleEarshot, useEarshot } from './earshot-store';
+export { earshotHold, toggleEarshot } from './earshot-store';

@@ -1,3 +1,3 @@
 export { LANDMARK_ROW, LandmarkRow } from './landmark-row';
 export { LandmarksPanel } from './landmarks-panel';
-export { useChosenLandmarks, useLandmarks } from './landmarks-store';
+export { useLandmarks } from './landmarks-store';

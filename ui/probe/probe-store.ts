@@ -59,13 +59,13 @@ function refresh(): void {
 }
 
 const NO_MARKS: readonly number[] = [];
-export const marksOf = (stripId: string) => useProbe.getState().marks[stripId] ?? NO_MARKS;
+const marksOf = (stripId: string) => useProbe.getState().marks[stripId] ?? NO_MARKS;
 export const useMarks = (stripId: string) => useProbe((store) => store.marks[stripId] ?? NO_MARKS);
 
 let unfollow: (() => void) | null = null;
 let marksAtStart: readonly number[] = NO_MARKS;
 
-export function moveProbe(frequencyHz: number): void {
+function moveProbe(frequencyHz: number): void {
   const { probe, setProbe } = useListening.getState();
   if (!probe) return;
   useProbe.setState({ lastHz: frequencyHz });
@@ -74,7 +74,7 @@ export function moveProbe(frequencyHz: number): void {
 }
 
 /** Starts to probe the chosen strip where the pointer stands, or where the last probe stood; it follows the pointer. */
-export function beginProbe(): void {
+function beginProbe(): void {
   const strip = chosenStrip();
   const { gainDb, q, lastHz } = useProbe.getState();
   marksAtStart = marksOf(strip.id);
@@ -86,7 +86,7 @@ export function beginProbe(): void {
 }
 
 /** Takes the probe out of the sound. @param keepMarks false leaves all as it was */
-export function endProbe(keepMarks = true): void {
+function endProbe(keepMarks = true): void {
   const { probe, setProbe } = useListening.getState();
   unfollow?.();
   unfollow = null;
@@ -96,7 +96,7 @@ export function endProbe(keepMarks = true): void {
 }
 
 /** Marks the place of the probe. */
-export function dropMark(): void {
+function dropMark(): void {
   const { probe } = useListening.getState();
   if (!probe) return;
   const marks = marksOf(probe.stripId);
@@ -163,7 +163,7 @@ function focusBand(): void {
 }
 
 /** Keys while the probe sounds. @returns true when the key meant something */
-export function probeKey(event: KeyboardEvent): boolean {
+function probeKey(event: KeyboardEvent): boolean {
   const { probe } = useListening.getState();
   if (!probe) return false;
   const arrow = arrowDirection(event);

@@ -30,7 +30,7 @@ function startNext(): void {
 function send(id: string, file: File, songId: string): void {
   const upload = new XMLHttpRequest();
   running.set(id, upload);
-  upload.open('POST', `/api/songs/${songId}/imports?name=${encodeURIComponent(file.name)}`);
+  upload.open('POST', `/api/songs/${songId}/imports?name=${encodeURIComponent(file.name)}&upload=${id}`);
   upload.setRequestHeader('content-type', 'application/octet-stream');
   upload.upload.onprogress = ({ loaded, total }) =>
     put({ id, name: file.name, progress: total > 0 ? loaded / total : 0 });
@@ -64,9 +64,20 @@ export function cancelJob(id: string): void {
   const at = waiting.findIndex((one) => one.id === id);
   if (at >= 0) waiting.splice(at, 1);
   running.get(id)?.abort();
-  if (id.startsWith('upload-')) useJobs.getState().remove(id);
-  else void request('DELETE', `/api/jobs/${id}`).catch(() => undefined);
+  if (id.startsWith('upload-')) {
+    cancelled.add(id);
+    useJobs.getState().remove(id);
+  } else void request('DELETE', `/api/jobs/${id}`).catch(() => undefined);
 }
+
+/** Uploads that were cancelled here. The server may have begun to read one by then: its job is ended as soon as it is heard of. */
+const cancelled = new Set<string>();
+useJobs.subscribe(({ jobs }) => {
+  for (const job of Object.values(jobs)) {
+    if (!job.uploadId || !cancelled.delete(job.uploadId)) continue;
+    cancelJob(job.id);
+  }
+});
 
 /** Opens the file dialog. */
 export function chooseFiles(): void {

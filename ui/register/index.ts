@@ -1,3 +1,3 @@
 export { endsOf, stepBothEnds, dragBothEnds } from './end-edits';
-export { rowsNow, useFolds } from './rows';
+export { rowsNow } from './rows';
 export { Register } from './register';

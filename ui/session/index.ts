@@ -5,7 +5,6 @@ export {
   matchedGainFor,
   scopeNow,
   scopeTarget,
-  songWithDraft,
   useListening,
   type CompareScope,
   type TestSide,

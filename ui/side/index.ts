@@ -1,2 +1,1 @@
 export { Side } from './side';
-export { SIDES, useSide } from './side-store';

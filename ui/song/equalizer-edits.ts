@@ -23,7 +23,7 @@ export interface Copied {
 const settings = ({ id: _, letter: __, ...rest }: Band): BandSettings => rest;
 
 /** An equalizer, or some bands of it, as a file. */
-export function equalizerAsFile({ phase, outputGainDb, bands }: Equalizer, only?: string): FileEqualizer {
+function equalizerAsFile({ phase, outputGainDb, bands }: Equalizer, only?: string): FileEqualizer {
   const chosen = only ? bands.filter(({ id }) => id === only) : bands;
   return { phase, outputGainDb: only ? 0 : outputGainDb, bands: chosen.map(settings) };
 }

@@ -1,14 +1,6 @@
 export { errorOf, request, requestBytes } from './api';
 export { addBand, changeBand, changeBandByKey, makeBand, removeBand, setBand, type BandChanges } from './band-edits';
-export {
-  addBands,
-  chooseNewest,
-  copyOf,
-  equalizerAsFile,
-  putCopied,
-  putEqualizer,
-  type Copied,
-} from './equalizer-edits';
+export { addBands, chooseNewest, copyOf, putCopied, putEqualizer, type Copied } from './equalizer-edits';
 export { stepStrips, setStrips } from './strip-edits';
 export { carriedEqualizer, carriesEqualizer, carryEqualizer } from './carry';
 export { useJobs, type JobView } from './jobs-store';

@@ -5,6 +5,8 @@ export interface JobView {
   id: string;
   kind: 'import' | 'render';
   name: string;
+  /** What the window that sent the file calls the upload. */
+  uploadId?: string;
   state: 'running' | 'done' | 'failed' | 'cancelled';
   step: string;
   /** 0 to 1 */
