@@ -84,6 +84,32 @@ test('Probe: by keys alone, coarse and fine; Escape leaves all as it was', async
   expect(bandsOf(await savedSong(page, songId), trackIds[0])).toEqual([]);
 });
 
+test('Probe and Earshot without holding a key: they stay, hear their keys, and end with Escape', async ({ page }) => {
+  const { plain } = await listen(page);
+  const command = async (text: string) => {
+    await page.keyboard.press('Control+k');
+    await page.keyboard.type(text);
+    await page.keyboard.press('Enter');
+  };
+  await command('Probe: begin');
+  const slider = page.getByRole('slider', { name: 'Probe' });
+  await expect(slider).toHaveAttribute('aria-valuenow', '400');
+  for (let i = 0; i < 4; i++) await page.keyboard.press('Alt+ArrowRight');
+  const placeHz = Number(await slider.getAttribute('aria-valuenow'));
+  expect(placeHz).toBeCloseTo(1008, 0);
+  expect(change(plain, await heardTones(page)).get(toneNear(placeHz))!).toBeGreaterThan(5);
+  await page.keyboard.press('Escape');
+  await expect(slider).toHaveCount(0);
+  await command('Hear only the range of the band');
+  await expect(page.getByTestId('earshot')).toContainText('Only 500 Hz to 2.00 kHz of Tones');
+  await page.keyboard.press('Alt+ArrowUp');
+  await expect(page.getByTestId('earshot')).toContainText('Only 397 Hz to 2.52 kHz of Tones');
+  expect(change(plain, await heardTones(page)).get(toneNear(8000))!).toBeLessThan(-40);
+  await page.keyboard.press('Escape');
+  await expect(page.getByTestId('earshot')).toHaveCount(0);
+  expect(greatestChange(plain, await heardTones(page))).toBeLessThan(0.05);
+});
+
 test('more than six narrow cuts are spoken of once', async ({ page }) => {
   const { songId, trackIds } = await toneSong(page.request);
   await openSong(page, songId);

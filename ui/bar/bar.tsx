@@ -4,24 +4,16 @@ import Link from 'next/link';
 import { useCallback, useRef } from 'react';
 import { Button as AriaButton, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
-import { writeGain, writeNumber, writeTime } from '@/core/formats';
+import { writeNumber, writeTime } from '@/core/formats';
 import { toDb } from '@/core/measure';
-import {
-  Button,
-  Choice,
-  CommittedText,
-  KeyName,
-  Menu,
-  MenuItem,
-  MenuPanel,
-  TextButton,
-  ToggleButton,
-} from '../controls';
+import { Button, CommittedText, KeyName, Menu, MenuItem, MenuPanel, ToggleButton } from '../controls';
 import { keyName, runCommand, useCommands } from '../commands';
 import { useEyes } from '../eyes';
-import { audioState, positionSeconds, useFrames, useListening, useSession, type CompareScope } from '../session';
+import { audioState, positionSeconds, useFrames, useListening, useSession } from '../session';
 import { useSong, useSongStore } from '../song';
 import { SERIF } from '../theme';
+import { BeforeAfter } from './before-after';
+import { Group } from './group';
 
 /** The song's title and menu; transport; before and after; mono; the level of the mix; render. */
 export function Bar() {
@@ -130,71 +122,6 @@ function Position() {
   );
 }
 
-/** A press longer than this is a hold: it ends when it is let go. */
-const HOLD_MS = 350;
-
-const SCOPES: readonly { id: CompareScope; name: string }[] = [
-  { id: 'mix', name: 'Mix' },
-  { id: 'track', name: 'Track' },
-  { id: 'band', name: 'Band' },
-];
-
-function BeforeAfter() {
-  const before = useListening((listening) => listening.before);
-  const setBefore = useListening((listening) => listening.setBefore);
-  const scope = useListening((listening) => listening.scope);
-  const setScope = useListening((listening) => listening.setScope);
-  const pressedAt = useRef(0);
-  return (
-    <Group>
-      <Choice label="What before leaves out" value={scope} options={SCOPES} width={68} onChange={setScope} />
-      <Pair role="group" aria-label="Before or after">
-        <AriaButton
-          aria-pressed={before}
-          data-hint="Without its equalizers, at matched loudness: click, or hold · B held, Shift B"
-          onPressStart={() => {
-            pressedAt.current = performance.now();
-            setBefore(true);
-          }}
-          onPressEnd={() => {
-            if (performance.now() - pressedAt.current > HOLD_MS) setBefore(false);
-          }}
-        >
-          Before
-        </AriaButton>
-        <AriaButton aria-pressed={!before} data-hint="As it is now" onPress={() => setBefore(false)}>
-          After
-        </AriaButton>
-      </Pair>
-      <MatchedGain />
-    </Group>
-  );
-}
-
-/** Apart from the buttons: it follows every change. What a draft left behind when it was taken is ended here. */
-function MatchedGain() {
-  const { matchedGainDb, isMatched, setMatched, trimDb, setTrim } = useListening();
-  return (
-    <Matched>
-      <TextButton
-        aria-pressed={isMatched}
-        data-hint="What “before” is turned up or down by, so that louder does not win: BS.1770 over the loop · press to switch it on or off"
-        onPress={() => setMatched(!isMatched)}
-      >
-        {isMatched ? 'matched' : 'not matched'} <span data-sound>{writeGain(isMatched ? matchedGainDb : 0)}</span>
-      </TextButton>
-      {trimDb !== 0 && (
-        <TextButton
-          data-hint="The monitor is turned so that the draft that was taken is as loud as what was heard before it · press to end it"
-          onPress={() => setTrim(0)}
-        >
-          monitor {writeGain(trimDb)} ×
-        </TextButton>
-      )}
-    </Matched>
-  );
-}
-
 const METER_RANGE_DB = 60;
 
 /** The level of the mix as it plays. */
@@ -245,12 +172,6 @@ const Home = styled(Link)`
   font: italic 400 23px/1 ${SERIF};
   text-decoration: none;
 `;
-const Group = styled.div`
-  display: flex;
-  align-items: center;
-  gap: 6px;
-  min-width: 0;
-`;
 const Title = styled.div`
   display: flex;
   align-items: center;
@@ -283,39 +204,6 @@ const Time = styled.output`
   padding-left: 8px;
   font-size: 17px;
   font-weight: 500;
-`;
-const Pair = styled.div`
-  display: flex;
-  border: 1px solid var(--rule);
-  border-radius: 3px;
-  button {
-    height: 26px;
-    padding: 0 14px;
-    border: 1px solid transparent;
-    border-radius: 2px;
-    background: none;
-    color: var(--soft);
-    font-weight: 500;
-  }
-  button[aria-pressed='true'] {
-    border-color: var(--ink);
-    background: var(--field);
-    color: var(--ink);
-    font-weight: 600;
-  }
-`;
-const Matched = styled.span`
-  display: flex;
-  gap: 8px;
-  button {
-    color: var(--soft);
-    font-size: 12px;
-    font-weight: 400;
-    white-space: nowrap;
-  }
-  button[aria-pressed='false'] {
-    color: var(--accent);
-  }
 `;
 const Level = styled.div`
   width: 122px;

@@ -1,7 +1,7 @@
 'use client';
 import { useEffect } from 'react';
-import { earshotHold } from '../earshot';
-import { probeHold } from '../probe';
+import { earshotHold, earshotKey } from '../earshot';
+import { probeHold, probeKey } from '../probe';
 import { useListening } from '../session';
 import { useCommandStore } from './command-store';
 import { Holds } from './holds';
@@ -44,7 +44,8 @@ export function useKeys(): void {
         if (!(event.ctrlKey || event.metaKey) || isClipboard || (isUndo && hasDraft(target))) return;
       }
       if (event.key === ' ' && !byPointer && target?.closest('button, a, [role="button"]')) return;
-      if (holds.down(event)) {
+      // A probe or an earshot that stays hears its keys as one that is held.
+      if (holds.down(event) || probeKey(event) || earshotKey(event)) {
         event.preventDefault();
         event.stopPropagation();
         return;

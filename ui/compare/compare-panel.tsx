@@ -14,20 +14,16 @@ const SCOPES: readonly { id: CompareScope; name: string }[] = [
 
 /** Before and after, blind, drafts. */
 export function ComparePanel() {
-  const { scope, setScope, before, setBefore, isMatched, setMatched, matchedGainDb, ...earshot } = useListening(
+  const { scope, before, isMatched, matchedGainDb, isEarshotMatched } = useListening(
     useShallow((listening) => ({
       scope: listening.scope,
-      setScope: listening.setScope,
       before: listening.before,
-      setBefore: listening.setBefore,
       isMatched: listening.isMatched,
-      setMatched: listening.setMatched,
       matchedGainDb: listening.matchedGainDb,
       isEarshotMatched: listening.isEarshotMatched,
-      setEarshotMatched: listening.setEarshotMatched,
     })),
   );
-  const { isEarshotMatched, setEarshotMatched } = earshot;
+  const { setScope, setBefore, setMatched, setEarshotMatched } = useListening.getState();
   return (
     <PanelBody aria-label="Compare">
       <h2>Before and after</h2>

@@ -73,9 +73,8 @@ export function EarshotLayer() {
           }}
           onKeyDown={(event) => {
             const arrow = arrowDirection(event);
-            if (event.key === 'Escape') endEarshot();
-            else if (arrow) stepEdge(edge, arrow.direction, stepSize(event));
-            else return;
+            if (!arrow) return;
+            stepEdge(edge, arrow.direction, stepSize(event));
             event.preventDefault();
             event.stopPropagation();
           }}

@@ -1,7 +1,7 @@
 import { create } from 'zustand';
 import { bandEdgesHz } from '@/core/filters';
 import { writeFrequency } from '@/core/formats';
-import { FREQUENCY_RANGE_HZ, MASTER_ID, type Band } from '@/core/song';
+import { FREQUENCY_RANGE_HZ, type Band } from '@/core/song';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ } from '../axis';
 import { announce } from '../controls';
 import { arrowDirection, stepHz, stepSize, tidyHz, type StepSize } from '../gestures';
@@ -84,18 +84,21 @@ export function stepEdge(edge: 'low' | 'high', direction: 1 | -1, size: StepSize
   if (earshot) moveEdge(edge, stepHz(edge === 'low' ? earshot.lowHz : earshot.highHz, direction, size));
 }
 
-/** Keys while E is held: ← → move the range, ↑ widens it, ↓ narrows it. @returns true when the key meant something */
+/** Keys while a range is heard alone: ← → move it, ↑ widens it, ↓ narrows it, Escape ends it. @returns true when the key meant something */
 export function earshotKey(event: KeyboardEvent): boolean {
   const { earshot } = useListening.getState();
+  if (!earshot || event.ctrlKey || event.metaKey) return false;
+  if (event.key === 'Escape') {
+    endEarshot();
+    return true;
+  }
   const arrow = arrowDirection(event);
-  if (event.key === 'Escape') endEarshot();
-  else if (arrow && earshot) {
-    const size = stepSize(event);
-    const { direction } = arrow;
-    const low = stepHz(earshot.lowHz, arrow.axis === 'x' ? direction : direction === 1 ? -1 : 1, size);
-    const high = stepHz(earshot.highHz, direction, size);
-    if (high / low >= NARROWEST && high <= FREQUENCY_RANGE_HZ.max) setRange(earshot.stripId, low, high);
-  } else return false;
+  if (!arrow) return false;
+  const size = stepSize(event);
+  const { direction } = arrow;
+  const low = stepHz(earshot.lowHz, arrow.axis === 'x' ? direction : direction === 1 ? -1 : 1, size);
+  const high = stepHz(earshot.highHz, direction, size);
+  if (high / low >= NARROWEST && high <= FREQUENCY_RANGE_HZ.max) setRange(earshot.stripId, low, high);
   return true;
 }
 
@@ -110,7 +113,7 @@ export const earshotHold = {
   onKey: earshotKey,
 };
 
-/** For those who cannot hold a key: the chosen band's range, or the middle of the mix, until it is ended. */
+/** For those who cannot hold a key: the chosen band's range, or the middle of the chosen track, until it is ended. */
 export function toggleEarshot(): void {
   if (useEarshot.getState().stays) {
     endEarshot();
@@ -119,5 +122,5 @@ export function toggleEarshot(): void {
   useEarshot.setState({ stays: true, isArmed: true });
   const { strip, band } = chosenBand();
   if (band) hearBand(band, strip.id);
-  else setRange(strip.id ?? MASTER_ID, 500, 2000);
+  else setRange(strip.id, 500, 2000);
 }

@@ -1,2 +1,2 @@
 export { EarshotLayer } from './earshot-layer';
-export { earshotHold, toggleEarshot } from './earshot-store';
+export { earshotHold, earshotKey, toggleEarshot } from './earshot-store';

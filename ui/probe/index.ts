@@ -1,3 +1,3 @@
 export { ProbeBar } from './probe-bar';
 export { ProbeLayer } from './probe-layer';
-export { flipNearest, probeHold, toggleProbe } from './probe-store';
+export { flipNearest, probeHold, probeKey, toggleProbe } from './probe-store';

@@ -163,9 +163,9 @@ function focusBand(): void {
 }
 
 /** Keys while the probe sounds. @returns true when the key meant something */
-function probeKey(event: KeyboardEvent): boolean {
+export function probeKey(event: KeyboardEvent): boolean {
   const { probe } = useListening.getState();
-  if (!probe) return false;
+  if (!probe || event.ctrlKey || event.metaKey) return false;
   const arrow = arrowDirection(event);
   const size = stepSize(event);
   if (arrow?.axis === 'x') moveProbe(stepHz(probe.frequencyHz, arrow.direction, size));

@@ -11,7 +11,8 @@ let running = 0;
 let pace = 16;
 let lastFrame = 0;
 
-const wantsCalm = () => matchMedia('(prefers-reduced-motion: reduce)').matches;
+let motion: MediaQueryList | null = null;
+const wantsCalm = () => (motion ??= matchMedia('(prefers-reduced-motion: reduce)')).matches;
 
 /** How many times less often live pictures should be drawn: 1 where the browser keeps up; more where frames come late, while a drag comes first, and for those who want little motion. */
 export const frameStrain = (): number =>

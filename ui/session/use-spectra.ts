@@ -1,9 +1,9 @@
 'use client';
 import { useMemo } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { SPECTRUM_BANDS, SPECTRUM_LOW_HZ, type MixedSpectrum } from '@/core/measure';
 import { findStrip, type Strip, type Track } from '@/core/song';
 import { ridgeTopDb } from '../axis';
-import { useShallow } from 'zustand/react/shallow';
 import { currentSong, useSelection, useSong, useSongStore } from '../song';
 import { useAnalyses } from './analyses';
 import { useCompany } from './company';
