@@ -80,13 +80,13 @@ test('an equalizer is saved under a name, found again in another song, used on s
   for (const one of ['Voice, bright', 'Two', 'Three', 'Four', 'Five']) {
     await name.fill(one);
     await name.press('Enter');
-    await expect(page.getByRole('button', { name: `Use ${one}` })).toBeVisible();
+    await expect(page.getByRole('button', { name: `Use ${one}`, exact: true })).toBeVisible();
   }
   const songId = await copyOfDemo(request);
   await openSong(page, songId);
   await page.keyboard.press('Alt+3');
   await page.getByRole('textbox', { name: 'Find a saved equalizer' }).fill('bright');
-  await expect(page.getByRole('button', { name: 'Use Two' })).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Use Two', exact: true })).toHaveCount(0);
   await choose(page, 'harmony-high');
   await choose(page, 'harmony-low', ['Shift']);
   await page.getByRole('button', { name: 'Use Voice, bright' }).click();
