@@ -149,14 +149,14 @@ const field = async (page, testId) => page.getByTestId(testId).boundingBox();
 
 const probing = await openSong('lantern-ferry');
 await lane(probing, 'frame-drum').click();
-const bench = await field(probing, 'bench-field');
-const benchX = (hz) => bench.x + (bench.width * Math.log(hz / 20)) / Math.log(1000);
-await probing.mouse.move(benchX(310), bench.y + 60);
+const benchBox = await field(probing, 'bench-field');
+const benchX = (hz) => benchBox.x + (benchBox.width * Math.log(hz / 20)) / Math.log(1000);
+await probing.mouse.move(benchX(310), benchBox.y + 60);
 await probing.keyboard.down('p');
 await probing.keyboard.press('m');
-await probing.mouse.move(benchX(690), bench.y + 60);
+await probing.mouse.move(benchX(690), benchBox.y + 60);
 await probing.keyboard.press('m');
-await probing.mouse.move(benchX(1200), bench.y + 60);
+await probing.mouse.move(benchX(1200), benchBox.y + 60);
 await probing.waitForTimeout(300);
 await take(probing, 'probe');
 
@@ -174,7 +174,7 @@ const company = await openSong('lantern-ferry', 'dark');
 await company.keyboard.press('Alt+4');
 for (const name of ['Cello', 'Concertina', 'Double bass'])
   await company.getByRole('checkbox', { name: `${name} in company` }).click();
-await company.mouse.move(benchX(330), bench.y + 90);
+await company.mouse.move(benchX(330), benchBox.y + 90);
 await company.waitForTimeout(300);
 await take(company, 'company');
 
