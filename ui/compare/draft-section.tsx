@@ -1,7 +1,6 @@
 'use client';
 import { useState } from 'react';
 import { MenuTrigger } from 'react-aria-components';
-import styled from 'styled-components';
 import { describeDifferences } from '@/core/formats';
 import { batch, findStrip, MOST_DRAFTS, newId, settingsOf, type Draft, type Edit } from '@/core/song';
 import {
@@ -15,6 +14,7 @@ import {
   PanelRows,
   TextButton,
   TextField,
+  WordLines,
 } from '../controls';
 import { useListening } from '../session';
 import { chosenStrips, currentSong, useSong, useSongStore } from '../song';
@@ -126,11 +126,11 @@ function Differences({ draft }: { draft: Draft }) {
   const lines = describeDifferences(draft.settings, settingsOf(currentSong()));
   if (lines.length === 0) return <p>Nothing differs.</p>;
   return (
-    <Lines>
+    <WordLines>
       {lines.map((line) => (
         <li key={line}>{line}</li>
       ))}
-    </Lines>
+    </WordLines>
   );
 }
 
@@ -156,10 +156,3 @@ function RenameDialog({ draft, onDone }: { draft: Draft; onDone: (name: string |
     </Dialog>
   );
 }
-
-const Lines = styled.ul`
-  max-height: 50vh;
-  margin: 0;
-  padding: 0 0 0 18px;
-  overflow-y: auto;
-`;

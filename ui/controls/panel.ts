@@ -58,3 +58,11 @@ export const PanelLine = styled.div`
     background: var(--field);
   }
 `;
+
+/** Lines of words that may be many. */
+export const WordLines = styled.ul`
+  max-height: 50vh;
+  margin: 0;
+  padding: 0 0 0 18px;
+  overflow-y: auto;
+`;

@@ -1,6 +1,5 @@
 'use client';
-import styled from 'styled-components';
-import { Button, Dialog, DialogActions } from '../controls';
+import { Button, Dialog, DialogActions, WordLines } from '../controls';
 import { useEyes } from './eyes-store';
 
 /** What was changed while the eyes were off. */
@@ -9,11 +8,11 @@ export function EyesReport() {
   const read = useEyes((eyes) => eyes.read);
   return (
     <Dialog title="Changed with eyes off" isOpen={changes !== null} onClose={read}>
-      <Lines>
+      <WordLines>
         {changes?.map((line) => (
           <li key={line}>{line}</li>
         ))}
-      </Lines>
+      </WordLines>
       <DialogActions>
         <Button $strong onPress={read}>
           Look
@@ -22,10 +21,3 @@ export function EyesReport() {
     </Dialog>
   );
 }
-
-const Lines = styled.ul`
-  max-height: 50vh;
-  margin: 0;
-  padding: 0 0 0 18px;
-  overflow-y: auto;
-`;
