@@ -100,6 +100,15 @@ test('trims act on the strip they name; probe and earshot are heard before as af
   expect(at(levels, 60)).toBeLessThan(-59);
 });
 
+test('a strip that nothing is done to stays the same object', () => {
+  const song = songOf([equalized('a'), track('b')]);
+  const plain = compileHearing(song, PLAIN_HEARING);
+  const probe = { stripId: 'a', frequencyHz: 1000, gainDb: 6, q: 8, channel: 'stereo' } as const;
+  const [a, b] = compileHearing(song, { ...PLAIN_HEARING, probe }).tracks;
+  expect(b).toBe(plain.tracks[1]);
+  expect(a).not.toBe(plain.tracks[0]);
+});
+
 test('plain hearing is the song itself', () => {
   const song = songOf([equalized('a')]);
   expect(compileHearing(song, PLAIN_HEARING)).toBe(compileHearing(song, { ...PLAIN_HEARING }));

@@ -113,12 +113,16 @@ export function compileHearing(song: Song, hearing: Hearing): CompiledSong {
     bypassed: isBypassed(stripId),
     monitoring: probing(stripId, channels),
   });
-  const strip = <T extends CompiledStrip>(one: T, channels: 1 | 2): T => ({
-    ...one,
-    gain: one.gain * trim(one.id),
-    sends: one.sends.map((send) => (send.beforeFader ? { ...send, gain: send.gain * trim(one.id) } : send)),
-    chain: chain(one.chain, one.id, channels),
-  });
+  const strip = <T extends CompiledStrip>(one: T, channels: 1 | 2): T => {
+    // What nothing is done to stays the same object, and is not handed to the audio thread again.
+    if (!isBypassed(one.id) && probe?.stripId !== one.id && trim(one.id) === 1) return one;
+    return {
+      ...one,
+      gain: one.gain * trim(one.id),
+      sends: one.sends.map((send) => (send.beforeFader ? { ...send, gain: send.gain * trim(one.id) } : send)),
+      chain: chain(one.chain, one.id, channels),
+    };
+  };
   const masterChain = chain(compiled.masterChain, MASTER_ID, 2);
   if (earshot) {
     const bands = earshotBands(earshot);

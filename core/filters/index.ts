@@ -9,6 +9,7 @@ export {
   runningFrequencyHz,
   type EqualizerSettings,
 } from './design';
+export { solveLinear } from './linear-equations';
 export { designLinearPhase, evenResponseDb, type LinearPhaseDesign } from './linear-phase';
 export { groupDelayMs, logSpacedHz, magnitudeDb, magnitudesDb, phaseDegrees, phasesDegrees } from './response';
 export { type Section } from './section';

@@ -1,3 +1,4 @@
+import { solveLinear } from './linear-equations';
 import type { Section } from './section';
 
 /**
@@ -104,7 +105,7 @@ class Fit {
       for (let c = 0; c < r; c++) rows[r][c] = rows[c][r];
       rows[r][r] *= 1 + 1e-6;
     }
-    return this.solve();
+    return solveLinear(this.rows, this.change, this.size);
   }
 
   /** How the level at a point moves with each unknown. */
@@ -122,27 +123,6 @@ class Fit {
       slopes[at++] = down * d1;
       slopes[at++] = down * d2;
     }
-  }
-
-  /** Elimination with pivots; false when the system has no single answer. */
-  private solve(): boolean {
-    const { rows, change, size } = this;
-    for (let column = 0; column < size; column++) {
-      let pivot = column;
-      for (let r = column + 1; r < size; r++) if (Math.abs(rows[r][column]) > Math.abs(rows[pivot][column])) pivot = r;
-      [rows[column], rows[pivot]] = [rows[pivot], rows[column]];
-      if (Math.abs(rows[column][column]) < 1e-18) return false;
-      for (let r = column + 1; r < size; r++) {
-        const factor = rows[r][column] / rows[column][column];
-        for (let k = column; k <= size; k++) rows[r][k] -= factor * rows[column][k];
-      }
-    }
-    for (let r = size - 1; r >= 0; r--) {
-      let sum = rows[r][size];
-      for (let k = r + 1; k < size; k++) sum -= rows[r][k] * change[k];
-      change[r] = sum / rows[r][r];
-    }
-    return true;
   }
 
   moved(sections: readonly MovingSection[], scale: number): MovingSection[] {

@@ -1,4 +1,4 @@
-import { analogMagnitudeDb, prototype } from '../filters';
+import { analogMagnitudeDb, prototype, solveLinear } from '../filters';
 import { BAND_DEFAULTS, GAIN_RANGE_DB, Q_RANGE, type BandSettings } from '../song';
 import { SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from './bands';
 
@@ -114,27 +114,6 @@ function tamed(shape: Shape): Shape {
   };
 }
 
-/** Solves `matrix · x = right` in place by Gauss with pivots. */
-function solve(matrix: number[][], right: number[]): number[] {
-  const n = right.length;
-  for (let i = 0; i < n; i++) {
-    let pivot = i;
-    for (let k = i + 1; k < n; k++) if (Math.abs(matrix[k][i]) > Math.abs(matrix[pivot][i])) pivot = k;
-    [matrix[i], matrix[pivot]] = [matrix[pivot], matrix[i]];
-    [right[i], right[pivot]] = [right[pivot], right[i]];
-    for (let k = i + 1; k < n; k++) {
-      const factor = matrix[k][i] / matrix[i][i];
-      for (let j = i; j < n; j++) matrix[k][j] -= factor * matrix[i][j];
-      right[k] -= factor * right[i];
-    }
-  }
-  for (let i = n - 1; i >= 0; i--) {
-    for (let j = i + 1; j < n; j++) right[i] -= matrix[i][j] * right[j];
-    right[i] /= matrix[i][i];
-  }
-  return right;
-}
-
 const costOf = (shapes: readonly Shape[]) => GAIN_COST * shapes.reduce((sum, { gainDb }) => sum + gainDb ** 2, 0);
 
 /** What is to be matched: the one spectrum as it is, the other and the weights in thirds of an octave. */
@@ -173,16 +152,15 @@ function refineTogether(start: readonly Shape[], task: Task, rounds: number): Sh
     });
     const dot = (one: Float64Array, other: Float64Array) =>
       weights.reduce((sum, weight, i) => sum + weight * one[i] * other[i], 0);
-    const matrix = columns.map((one, i) =>
-      columns.map((other, j) => {
+    const rows = columns.map((one, i) => [
+      ...columns.map((other, j) => {
         if (i !== j) return dot(one, other);
         return dot(one, one) * (1 + damping) + (isGain(i) ? GAIN_COST : 1e-6);
       }),
-    );
-    const moves = solve(
-      matrix,
-      columns.map((column, i) => dot(column, left) - (isGain(i) ? GAIN_COST * shapes[Math.floor(i / 3)].gainDb : 0)),
-    );
+      dot(one, left) - (isGain(i) ? GAIN_COST * shapes[Math.floor(i / 3)].gainDb : 0),
+    ]);
+    const moves = new Float64Array(columns.length);
+    if (!solveLinear(rows, moves, columns.length)) break;
     const next = shapes.map((shape, s) =>
       tamed({
         ...shape,

@@ -6,6 +6,7 @@ import { cancelJob, findJob, startJob, type Job } from '../jobs/jobs';
 import { createEmptySong, loadSong } from '../songs/store';
 import { subscribe, type SongEvent } from '../songs/events';
 import { ownDataFolder } from '../testing/data-folder';
+import { readShortSpectra } from '../audio/short-spectra';
 import { receiveUpload, startImport, trackNameOf } from './import-track';
 
 process.env.ORVID_MAX_UPLOAD_MIB = '2';
@@ -36,6 +37,20 @@ test.each([
   ['.wav', 'Track'],
   ['Tür & Tor.opus', 'Tür & Tor'],
 ])('the file %s becomes the track “%s”', (file, name) => expect(trackNameOf(file)).toBe(name));
+
+test('what a recording is like over time is measured when it is asked for, once, and kept', async () => {
+  const { id } = await createEmptySong('Over time', 48000);
+  await ended(await startImport(id, await receiveUpload(body(wav(1.01)), 'tone.wav'), 'tone.wav'));
+  const { audioId } = (await loadSong(id)).song.tracks[0];
+  // 21 steps of 50 ms have begun, of 60 bands each; two who ask at once get the same.
+  const [one, other] = await Promise.all([readShortSpectra(audioId), readShortSpectra(audioId)]);
+  expect(one).toHaveLength(21 * 60);
+  expect(other).toEqual(one);
+  expect(Math.max(...one)).toBeGreaterThan(100);
+  expect(await readShortSpectra(audioId)).toEqual(one);
+  await expect(readShortSpectra('f'.repeat(64))).rejects.toMatchObject({ code: 'not-found' });
+  await expect(readShortSpectra('../etc')).rejects.toMatchObject({ code: 'invalid-input' });
+});
 
 test('a recording comes in: pages, analysis, a track, progress for the windows; nothing is left behind', async () => {
   const { id } = await createEmptySong('In', 48000);

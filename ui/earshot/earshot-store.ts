@@ -56,7 +56,7 @@ function hearBand(band: Band, stripId: string): void {
   setRange(stripId, Math.max(AXIS_LOW_HZ, lowHz), Math.min(AXIS_HIGH_HZ, highHz));
 }
 
-const isOnBand = () => document.activeElement?.closest('[data-band]') !== null;
+const isOnBand = () => Boolean(document.activeElement?.closest('[data-band]'));
 
 /** E goes down: on a focused band, that band's range is heard at once; elsewhere a sweep over a field says which. */
 function begin(): void {

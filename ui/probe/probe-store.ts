@@ -82,7 +82,13 @@ function beginProbe(): void {
   useProbe.setState({ lastHz: frequencyHz });
   const channel = pathIn(strip, useSelection.getState().path);
   useListening.getState().setProbe({ stripId: strip.id, frequencyHz, gainDb, q, channel });
-  unfollow = onCrosshair((place) => place?.byPointer && moveProbe(tidyHz(place.hz)));
+  unfollow?.();
+  const endings = [
+    onCrosshair((place) => place?.byPointer && moveProbe(tidyHz(place.hz))),
+    // The bench that shows it is that of the chosen strip.
+    useSelection.subscribe((now) => now.stripId !== strip.id && endProbe()),
+  ];
+  unfollow = () => endings.forEach((end) => end());
 }
 
 /** Takes the probe out of the sound. @param keepMarks false leaves all as it was */

@@ -77,6 +77,16 @@ test('Escape takes back the marks of this probe alone', () => {
   expect(press('m')).toBe(false);
 });
 
+test('it ends when another strip is chosen, and its marks stay with their strip', () => {
+  probeHold.begin();
+  press('m');
+  useSelection.getState().chooseStrip('master');
+  expect(probe()).toBeNull();
+  expect(marks()).toEqual([400]);
+  showCrosshair({ hz: 900, clientY: 0, byPointer: true });
+  expect(probe()).toBeNull();
+});
+
 test('without a mark, the place of the probe is flipped; without a probe it is said how to make one', () => {
   probeHold.begin();
   flipNearest();

@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import type { RecordingAnalysis } from '@/core/measure';
-import { request, requestBytes } from '../song';
+import { request, requestBytes, useSongStore } from '../song';
 import type { ShortSpectra } from './loudness';
 
 /** What was measured of the recordings of the song, by recording. */
@@ -22,15 +22,21 @@ export const useAnalyses = create<AnalysesStore>((set, get) => ({
     for (const audioId of audioIds) {
       if (asked.has(audioId)) continue;
       asked.add(audioId);
-      request<RecordingAnalysis>('GET', `/api/audio/${audioId}/analysis`)
-        .then((analysis) => {
-          set({ byAudio: { ...get().byAudio, [audioId]: analysis } });
-          return requestBytes(`/api/audio/${audioId}/short-spectra`);
-        })
-        .then(
-          (bytes) => set({ short: { ...get().short, [audioId]: bytes } }),
-          () => asked.delete(audioId),
-        );
+      request<RecordingAnalysis>('GET', `/api/audio/${audioId}/analysis`).then(
+        (analysis) => set({ byAudio: { ...get().byAudio, [audioId]: analysis } }),
+        () => asked.delete(audioId),
+      );
+      requestBytes(`/api/audio/${audioId}/short-spectra`).then(
+        (bytes) => set({ short: { ...get().short, [audioId]: bytes } }),
+        // It is not asked for again and again: it may have failed on the server.
+        (error: Error) =>
+          useSongStore
+            .getState()
+            .tell(
+              `The loudness of a recording could not be worked out, so levels are not matched for it. ${error.message} Reload the page to try again.`,
+              'error',
+            ),
+      );
     }
   },
 }));

@@ -152,7 +152,8 @@ export function hearingNow(shown = currentSong()): { song: Song; hearing: Hearin
   };
   add(MASTER_ID, trimDb);
   if (without && isMatched) add(scopeTarget(without), matchedGainDb);
-  if (draftId && isMatched) add(MASTER_ID, draftGainDb);
+  // A draft that was removed is heard no more, and nothing is made up for it.
+  if (song !== shown && isMatched) add(MASTER_ID, draftGainDb);
   if (earshot && isEarshotMatched) add(MASTER_ID, earshotGain(song, earshot));
   return { song, hearing: { without, probe, earshot, mono, trimsDb: trims } };
 }
