@@ -149,6 +149,9 @@ const List = styled.ul`
     padding: 5px 0;
     border-bottom: 1px solid var(--grid);
   }
+  button {
+    justify-self: end;
+  }
   b {
     font-weight: 600;
   }
