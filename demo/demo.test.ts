@@ -4,7 +4,8 @@ import { PAGE_FRAMES } from '@/core/engine';
 import { designEqualizer, magnitudesDb } from '@/core/filters';
 import { LongTermSpectrum, matchCurve, SPECTRUM_CENTERS_HZ, THIRD_OCTAVES } from '@/core/measure';
 import type { Song } from '@/core/song';
-import { findAnalysis, pagesPath } from '@/server/audio/store';
+import { readAnalysis } from '@/server/audio/measured';
+import { pagesPath } from '@/server/audio/store';
 import { loadSong, submitEdits } from '@/server/songs/store';
 import { ownDataFolder } from '@/server/testing/data-folder';
 import { fault, FAULTS } from './faults';
@@ -163,7 +164,7 @@ test.each([
   'a match of %s to %s leaves less than 1.5 dB rms in third octaves from 100 Hz to 8 kHz, with at most six bands',
   async (from, to) => {
     const spectrum = async (id: string) =>
-      (await findAnalysis(song.tracks.find((track) => track.id === id)!.audioId)).spectrumDb;
+      (await readAnalysis(song.tracks.find((track) => track.id === id)!.audioId)).spectrumDb;
     const thirds = (levelsDb: ArrayLike<number>) =>
       THIRD_OCTAVES.filter(({ nominalHz }) => nominalHz >= 100 && nominalHz <= 8000).map(({ lowHz, highHz }) => {
         const inside = SPECTRUM_CENTERS_HZ.flatMap((hz, i) =>

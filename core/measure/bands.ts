@@ -1,16 +1,14 @@
-/** The axis of the long-term spectrum: 120 bands of 1/12 octave from 20 Hz to 20.48 kHz. */
-export const SPECTRUM_LOW_HZ = 20;
-export const BANDS_PER_OCTAVE = 12;
+/**
+ * The axis of every spectrum: 120 bands of 1/12 octave from 19.95 Hz to 19.95 kHz. Edges `1000·G^(k/12)`, G = 10^0.3, k = −68 to 52;
+ * middles at their geometric mean. Source: IEC 61260-1:2014, base 10.
+ */
+const BAND_RATIO = 10 ** (0.3 / 12);
+const LOWEST_EDGE = -68;
 export const SPECTRUM_BANDS = 120;
 
-/** Centre of band `i` (0 to 119) of the long-term spectrum, Hz: the geometric mean of its edges. */
-export function spectrumCenterHz(i: number): number {
-  return SPECTRUM_LOW_HZ * 2 ** ((i + 0.5) / BANDS_PER_OCTAVE);
-}
+const edgeHz = (i: number) => 1000 * BAND_RATIO ** (LOWEST_EDGE + i);
 
-export const SPECTRUM_CENTERS_HZ: readonly number[] = Array.from({ length: SPECTRUM_BANDS }, (_, i) =>
-  spectrumCenterHz(i),
-);
+export const SPECTRUM_CENTERS_HZ: readonly number[] = Array.from({ length: SPECTRUM_BANDS }, (_, i) => edgeHz(i + 0.5));
 
 /** A band by its edges, Hz. */
 export interface FrequencyBand {
@@ -19,9 +17,15 @@ export interface FrequencyBand {
 }
 
 export const SPECTRUM_BAND_EDGES: readonly FrequencyBand[] = Array.from({ length: SPECTRUM_BANDS }, (_, i) => ({
-  lowHz: SPECTRUM_LOW_HZ * 2 ** (i / BANDS_PER_OCTAVE),
-  highHz: SPECTRUM_LOW_HZ * 2 ** ((i + 1) / BANDS_PER_OCTAVE),
+  lowHz: edgeHz(i),
+  highHz: edgeHz(i + 1),
 }));
+
+/** The band in which a frequency lies; the first or last one for what lies beyond. */
+export function spectrumBandOf(frequencyHz: number): number {
+  const band = Math.floor(Math.log(frequencyHz / 1000) / Math.log(BAND_RATIO) - LOWEST_EDGE + 1e-9);
+  return Math.min(SPECTRUM_BANDS - 1, Math.max(0, band));
+}
 
 const NOMINAL_HZ = [
   20, 25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150,

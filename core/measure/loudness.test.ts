@@ -1,6 +1,6 @@
 import { SPECTRUM_BANDS } from './bands';
 import { integratedLufs, matchingGainDb, weightedPowers } from './loudness';
-import { SHORT_BANDS, SHORT_PER_SECOND, ShortSpectraAnalyser } from './short-spectra';
+import { BandLevelsAnalyser, STEPS_PER_SECOND } from './band-levels';
 
 const RATE = 48000;
 const FLAT = new Float64Array(SPECTRUM_BANDS).fill(1);
@@ -9,17 +9,17 @@ function sine(hz: number, dbfs: number, seconds: number): Float64Array {
   const amplitude = 10 ** (dbfs / 20);
   return Float64Array.from({ length: seconds * RATE }, (_, n) => amplitude * Math.sin((2 * Math.PI * hz * n) / RATE));
 }
-function shortOf(channels: Float64Array[]): Uint8Array {
-  const analyser = new ShortSpectraAnalyser(RATE, channels.length);
+function levelsOf(channels: Float64Array[]): Uint8Array {
+  const analyser = new BandLevelsAnalyser(RATE, channels.length);
   for (let at = 0; at < channels[0].length; at += 1000)
     analyser.push(channels.map((samples) => samples.subarray(at, at + 1000)));
   return analyser.finish();
 }
 /** Loudness of a recording by its stored analysis. */
 function lufs(channels: Float64Array[], gains: ArrayLike<number> = FLAT): number {
-  const short = shortOf(channels);
-  const range = { from: 0, to: short.length / SHORT_BANDS };
-  return integratedLufs(weightedPowers(short, channels.length as 1 | 2, gains, range));
+  const levels = levelsOf(channels);
+  const range = { from: 0, to: levels.length / SPECTRUM_BANDS };
+  return integratedLufs(weightedPowers(levels, channels.length as 1 | 2, gains, range));
 }
 const joined = (...parts: Float64Array[]) => {
   const all = new Float64Array(parts.reduce((sum, part) => sum + part.length, 0));
@@ -60,10 +60,10 @@ test('silence has no loudness, and nothing is matched to it', () => {
 
 test('there is a row for every 50 ms that have begun, however the recording is cut', () => {
   const noise = Float64Array.from({ length: 30011 }, (_, n) => Math.sin(n * n));
-  const rows = Math.ceil((30011 / RATE) * SHORT_PER_SECOND);
-  const inOne = new ShortSpectraAnalyser(RATE, 1);
+  const rows = Math.ceil((30011 / RATE) * STEPS_PER_SECOND);
+  const inOne = new BandLevelsAnalyser(RATE, 1);
   inOne.push([noise]);
-  expect(inOne.finish()).toEqual(shortOf([noise]));
-  expect(shortOf([noise])).toHaveLength(rows * SHORT_BANDS);
-  expect(new ShortSpectraAnalyser(RATE, 2).finish()).toHaveLength(0);
+  expect(inOne.finish()).toEqual(levelsOf([noise]));
+  expect(levelsOf([noise])).toHaveLength(rows * SPECTRUM_BANDS);
+  expect(new BandLevelsAnalyser(RATE, 2).finish()).toHaveLength(0);
 });

@@ -1,5 +1,5 @@
 import fixture from './fixtures/welch.json';
-import { SPECTRUM_BAND_EDGES, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ, THIRD_OCTAVES } from './bands';
+import { SPECTRUM_BAND_EDGES, spectrumBandOf, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ, THIRD_OCTAVES } from './bands';
 import { LiveSpectrum } from './live-spectrum';
 import { FLOOR_DB, LongTermSpectrum } from './spectrum';
 
@@ -20,11 +20,18 @@ test('third-octave bands: exact and nominal middles, edges that meet', () => {
   THIRD_OCTAVES.forEach((band) => expect(Math.abs(band.nominalHz / band.exactHz - 1)).toBeLessThan(0.02));
 });
 
-test('the long-term axis: 120 bands of a twelfth of an octave from 20 Hz', () => {
+// IEC 61260-1:2014, base 10: bands of 1/12 octave have their edges at 1000·G^(k/12), G = 10^0.3.
+test('the axis: 120 bands of a twelfth of an octave from 19.95 Hz, four in every third of an octave', () => {
   expect(SPECTRUM_BAND_EDGES).toHaveLength(SPECTRUM_BANDS);
-  expect(SPECTRUM_BAND_EDGES[0].lowHz).toBe(20);
-  expect(SPECTRUM_BAND_EDGES[119].highHz).toBeCloseTo(20480, 6);
-  expect(SPECTRUM_CENTERS_HZ[12] / SPECTRUM_CENTERS_HZ[0]).toBeCloseTo(2, 12);
+  expect(SPECTRUM_BAND_EDGES[0].lowHz).toBeCloseTo(19.953, 3);
+  expect(SPECTRUM_BAND_EDGES[119].highHz).toBeCloseTo(19952.6, 1);
+  expect(SPECTRUM_CENTERS_HZ[12] / SPECTRUM_CENTERS_HZ[0]).toBeCloseTo(10 ** 0.3, 12);
+  THIRD_OCTAVES.slice(1, 30).forEach(({ lowHz, highHz }) => {
+    const inside = SPECTRUM_BAND_EDGES.filter((band) => band.lowHz > lowHz * 0.999 && band.highHz < highHz * 1.001);
+    expect(inside).toHaveLength(4);
+  });
+  SPECTRUM_CENTERS_HZ.forEach((hz, band) => expect(spectrumBandOf(hz)).toBe(band));
+  expect([spectrumBandOf(1), spectrumBandOf(1e5)]).toEqual([0, 119]);
 });
 
 test('the third-octave levels equal scipy.signal.welch (fixtures/make_welch.py)', () => {

@@ -3,7 +3,7 @@ import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import { OrvidError } from '@/core/errors';
 import { PAGE_FRAMES } from '@/core/engine';
-import type { RecordingAnalysis } from '@/core/measure';
+import { ANALYSIS_VERSION, type RecordingAnalysis } from '@/core/measure';
 import { newId } from '@/core/song';
 import { config } from '../config';
 import { database } from '../database/client';
@@ -15,14 +15,14 @@ import { analyses, audio } from '../database/schema';
  */
 const HASH = /^[0-9a-f]{64}$/;
 
-function inStore(folder: 'originals' | 'pages' | 'short-spectra', hash: string): string {
+function inStore(folder: 'originals' | 'pages' | `band-levels-${number}`, hash: string): string {
   if (!HASH.test(hash)) throw new OrvidError('invalid-input', 'This is not the name of a recording.');
   return path.join(config().dataDir, 'audio', folder, hash);
 }
 
 export const originalPath = (hash: string) => inStore('originals', hash);
 export const pagesPath = (audioId: string) => inStore('pages', audioId);
-export const shortSpectraPath = (audioId: string) => inStore('short-spectra', audioId);
+export const bandLevelsPath = (audioId: string) => inStore(`band-levels-${ANALYSIS_VERSION}`, audioId);
 
 /** A new temporary file name in the data folder. */
 export async function temporaryPath(): Promise<string> {
@@ -57,22 +57,27 @@ export async function findAudio(audioId: string): Promise<AudioRow | undefined> 
 }
 
 /** Registers a recording whose files are in place. One that is there already stays. */
-export async function registerAudio(row: Omit<AudioRow, 'createdAt'>, analysis: RecordingAnalysis): Promise<void> {
+export async function registerAudio(row: Omit<AudioRow, 'createdAt'>): Promise<void> {
   const db = await database();
-  await db.transaction(async (tx) => {
-    await tx
-      .insert(audio)
-      .values({ ...row, createdAt: new Date() })
-      .onConflictDoNothing();
-    await tx.insert(analyses).values({ audioId: row.id, analysis }).onConflictDoNothing();
-  });
+  await db
+    .insert(audio)
+    .values({ ...row, createdAt: new Date() })
+    .onConflictDoNothing();
 }
 
-export async function findAnalysis(audioId: string): Promise<RecordingAnalysis> {
+/** Keeps what was measured of a registered recording, in place of what an older version measured. */
+export async function keepAnalysis(audioId: string, analysis: RecordingAnalysis): Promise<void> {
   const db = await database();
-  const [row] = await db.select().from(analyses).where(eq(analyses.audioId, audioId));
-  if (!row) throw new OrvidError('not-found', 'There is no recording of this name in the store.');
-  return row.analysis;
+  await db
+    .insert(analyses)
+    .values({ audioId, analysis })
+    .onConflictDoUpdate({ target: analyses.audioId, set: { analysis } });
+}
+
+/** What was measured of a recording, by whatever version. */
+export async function keptAnalysis(audioId: string): Promise<RecordingAnalysis | undefined> {
+  const db = await database();
+  return (await db.select().from(analyses).where(eq(analyses.audioId, audioId)))[0]?.analysis;
 }
 
 /**

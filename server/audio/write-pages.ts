@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
 import { PAGE_FRAMES } from '@/core/engine';
-import { RecordingAnalyser, type RecordingAnalysis } from '@/core/measure';
+import { RecordingAnalyser, type MeasuredRecording } from '@/core/measure';
 
 /**
  * Writes a recording as pages of planar 32-bit samples and measures it on the way.
@@ -12,7 +12,7 @@ export async function writePages(
   blocks: AsyncIterable<ArrayLike<number>[]>,
   shape: { channels: number; rateHz: number },
   afterBlock: (frames: number) => void = () => undefined,
-): Promise<{ lengthFrames: number; analysis: RecordingAnalysis }> {
+): Promise<{ lengthFrames: number; measured: MeasuredRecording }> {
   const analyser = new RecordingAnalyser(shape.rateHz, shape.channels);
   const page = Array.from({ length: shape.channels }, () => new Float32Array(PAGE_FRAMES));
   let filled = 0;
@@ -40,5 +40,5 @@ export async function writePages(
   } finally {
     await out.close();
   }
-  return { lengthFrames, analysis: analyser.finish() };
+  return { lengthFrames, measured: analyser.finish() };
 }

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { OrvidError } from '@/core/errors';
-import type { RecordingAnalysis } from '@/core/measure';
+import type { MeasuredRecording } from '@/core/measure';
 import { withDecodedAudio } from '../audio/decode';
 import { resample } from '../audio/resample';
 import { writePages } from '../audio/write-pages';
@@ -24,7 +24,7 @@ export interface DecodedRecording {
   channels: 1 | 2;
   originalRateHz: number;
   lengthFrames: number;
-  analysis: RecordingAnalysis;
+  measured: MeasuredRecording;
 }
 
 async function hashOf(file: string): Promise<string> {
@@ -53,7 +53,7 @@ export async function decodeRecording(
         audio.rateHz === task.rateHz ? 'decoding' : `converting ${audio.rateHz / 1000} to ${task.rateHz / 1000} kHz`;
       const blocks = resample(audio.blocks, audio.channels, audio.rateHz, task.rateHz);
       const shape = { channels: audio.channels, rateHz: task.rateHz };
-      const { lengthFrames, analysis } = await writePages(task.pages, blocks, shape, () =>
+      const { lengthFrames, measured } = await writePages(task.pages, blocks, shape, () =>
         report(step, audio.progress()),
       );
       if (lengthFrames === 0) throw new OrvidError('unreadable-audio', 'it holds no samples');
@@ -64,7 +64,7 @@ export async function decodeRecording(
         channels: audio.channels as 1 | 2,
         originalRateHz: audio.rateHz,
         lengthFrames,
-        analysis,
+        measured,
       };
     });
   } catch (thrown) {

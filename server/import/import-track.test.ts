@@ -1,12 +1,12 @@
-import { existsSync, readdirSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { PcmEncoder, wavHeader } from '@/core/formats';
-import { findAnalysis, findAudio, pagesPath, readPage } from '../audio/store';
+import { bandLevelsPath, findAudio, keepAnalysis, pagesPath, readPage } from '../audio/store';
 import { cancelJob, findJob, startJob, type Job } from '../jobs/jobs';
 import { createEmptySong, loadSong } from '../songs/store';
 import { subscribe, type SongEvent } from '../songs/events';
 import { ownDataFolder } from '../testing/data-folder';
-import { readShortSpectra } from '../audio/short-spectra';
+import { readAnalysis, readBandLevels } from '../audio/measured';
 import { receiveUpload, startImport, trackNameOf } from './import-track';
 
 process.env.ORVID_MAX_UPLOAD_MIB = '2';
@@ -38,18 +38,23 @@ test.each([
   ['Tür & Tor.opus', 'Tür & Tor'],
 ])('the file %s becomes the track “%s”', (file, name) => expect(trackNameOf(file)).toBe(name));
 
-test('what a recording is like over time is measured when it is asked for, once, and kept', async () => {
+test('what a recording is like over time is measured when it comes in, and again where it is missing or old', async () => {
   const { id } = await createEmptySong('Over time', 48000);
   await ended(await startImport(id, await receiveUpload(body(wav(1.01)), 'tone.wav'), 'tone.wav'));
   const { audioId } = (await loadSong(id)).song.tracks[0];
-  // 21 steps of 50 ms have begun, of 60 bands each; two who ask at once get the same.
-  const [one, other] = await Promise.all([readShortSpectra(audioId), readShortSpectra(audioId)]);
-  expect(one).toHaveLength(21 * 60);
-  expect(other).toEqual(one);
+  // 21 steps of 50 ms have begun, of 120 bands each.
+  const one = await readBandLevels(audioId);
+  expect(one).toHaveLength(21 * 120);
+  const analysis = await readAnalysis(audioId);
+  rmSync(bandLevelsPath(audioId));
+  await keepAnalysis(audioId, { ...analysis, version: 1, spectrumDb: [] });
+  const [again, other] = await Promise.all([readBandLevels(audioId), readBandLevels(audioId), readAnalysis(audioId)]);
+  expect([again, other]).toEqual([one, one]);
+  expect(await readAnalysis(audioId)).toEqual(analysis);
   expect(Math.max(...one)).toBeGreaterThan(100);
-  expect(await readShortSpectra(audioId)).toEqual(one);
-  await expect(readShortSpectra('f'.repeat(64))).rejects.toMatchObject({ code: 'not-found' });
-  await expect(readShortSpectra('../etc')).rejects.toMatchObject({ code: 'invalid-input' });
+  expect(await readBandLevels(audioId)).toEqual(one);
+  await expect(readBandLevels('f'.repeat(64))).rejects.toMatchObject({ code: 'not-found' });
+  await expect(readBandLevels('../etc')).rejects.toMatchObject({ code: 'invalid-input' });
 });
 
 test('a recording comes in: pages, analysis, a track, progress for the windows; nothing is left behind', async () => {
@@ -65,7 +70,7 @@ test('a recording comes in: pages, analysis, a track, progress for the windows; 
   ]);
   const [{ audioId }] = song.tracks;
   expect(await findAudio(audioId)).toMatchObject({ originalName: 'tone.wav', format: 'WAV 24', rateHz: 48000 });
-  expect((await findAnalysis(audioId)).samplePeakDb).toBeCloseTo(-12.04, 1);
+  expect((await readAnalysis(audioId)).samplePeakDb).toBeCloseTo(-12.04, 1);
   const page = await readPage(audioId, 1);
   expect(page.length).toBe((96000 - 65536) * 4);
   await expect(readPage(audioId, 2)).rejects.toMatchObject({ code: 'not-found' });

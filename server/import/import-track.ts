@@ -4,6 +4,7 @@ import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { OrvidError } from '@/core/errors';
 import { newId, newTrack } from '@/core/song';
+import { keepMeasured } from '../audio/measured';
 import { discard, originalPath, pagesPath, registerAudio, settle, temporaryPath } from '../audio/store';
 import { config } from '../config';
 import { startJob, type Job } from '../jobs/jobs';
@@ -92,8 +93,9 @@ export async function keepRecording(
 ): Promise<void> {
   await settle(from.upload, originalPath(decoded.originalHash));
   await settle(from.pages, pagesPath(decoded.audioId));
-  const { analysis, audioId, ...facts } = decoded;
-  await registerAudio({ id: audioId, originalName: from.fileName, rateHz: from.rateHz, ...facts }, analysis);
+  const { measured, audioId, ...facts } = decoded;
+  await registerAudio({ id: audioId, originalName: from.fileName, rateHz: from.rateHz, ...facts });
+  await keepMeasured(audioId, measured);
 }
 
 async function addTrack(songId: string, decoded: DecodedRecording, fileName: string): Promise<string> {

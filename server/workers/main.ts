@@ -1,5 +1,6 @@
 import { asOrvidError } from '@/core/errors';
-import { measureShortSpectra, type ShortSpectraTask } from '../audio/measure-short-spectra';
+import type { MeasuredRecording } from '@/core/measure';
+import { measureRecording, type StoredRecording } from '../audio/measure-recording';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
 import { renderSongFile, type RenderedFile, type RenderTask } from '../render/render-song';
 import type { WithPort, WorkerResult } from './pool';
@@ -28,8 +29,8 @@ export function decode({ port, ...task }: WithPort<DecodeTask>): Promise<WorkerR
   return answered(port, (report) => decodeRecording(task, report));
 }
 
-export function measureShort({ port, ...task }: WithPort<ShortSpectraTask>): Promise<WorkerResult<null>> {
-  return answered(port, () => measureShortSpectra(task));
+export function measure({ port, ...task }: WithPort<StoredRecording>): Promise<WorkerResult<MeasuredRecording>> {
+  return answered(port, () => measureRecording(task));
 }
 
 export function render({ port, ...task }: WithPort<RenderTask>): Promise<WorkerResult<RenderedFile>> {

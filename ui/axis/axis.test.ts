@@ -46,7 +46,7 @@ test('the line goes through every band where its frequency is on the axis', () =
   expect(points).toHaveLength(SPECTRUM_BANDS);
   expect(calls[0]).toBe('move');
   expect(points[60][1]).toBe(0);
-  expect(points[60][0]).toBeCloseTo(axis.x(20 * 2 ** (60.5 / 12)), 6);
+  expect(points[60][0]).toBeCloseTo(axis.x(1000 * 10 ** ((0.3 * (60.5 - 68)) / 12)), 6);
   expect(points[0][1]).toBeCloseTo((40 / RIDGE_RANGE_DB) * 100, 6);
 });
 

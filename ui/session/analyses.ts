@@ -1,14 +1,14 @@
 import { create } from 'zustand';
 import type { RecordingAnalysis } from '@/core/measure';
+import type { BandLevels } from '@/core/mix';
 import { request, requestBytes, useSongStore } from '../song';
-import type { ShortSpectra } from './loudness';
 
 /** What was measured of the recordings of the song, by recording. */
 export type Analyses = Readonly<Record<string, RecordingAnalysis>>;
 
 interface AnalysesStore {
   byAudio: Analyses;
-  short: ShortSpectra;
+  levels: BandLevels;
   /** Asks for those that are not here yet. */
   need: (audioIds: readonly string[]) => void;
 }
@@ -17,7 +17,7 @@ const asked = new Set<string>();
 
 export const useAnalyses = create<AnalysesStore>((set, get) => ({
   byAudio: {},
-  short: {},
+  levels: {},
   need: (audioIds) => {
     for (const audioId of audioIds) {
       if (asked.has(audioId)) continue;
@@ -26,8 +26,8 @@ export const useAnalyses = create<AnalysesStore>((set, get) => ({
         (analysis) => set({ byAudio: { ...get().byAudio, [audioId]: analysis } }),
         () => asked.delete(audioId),
       );
-      requestBytes(`/api/audio/${audioId}/short-spectra`).then(
-        (bytes) => set({ short: { ...get().short, [audioId]: bytes } }),
+      requestBytes(`/api/audio/${audioId}/band-levels`).then(
+        (bytes) => set({ levels: { ...get().levels, [audioId]: bytes } }),
         // It is not asked for again and again: it may have failed on the server.
         (error: Error) =>
           useSongStore

@@ -1,10 +1,10 @@
 import { create } from 'zustand';
 import { PLAIN_HEARING, type Earshot, type Hearing, type Probe, type Scope } from '@/core/engine';
 import { matchingGainDb } from '@/core/measure';
+import { partLufs } from '@/core/mix';
 import { MASTER_ID, type Song } from '@/core/song';
 import { chosenBand, currentSong, useSelection, useSongStore } from '../song';
 import { useAnalyses } from './analyses';
-import { partLufs } from './loudness';
 
 /** What "before" leaves out. */
 export type CompareScope = 'mix' | 'track' | 'band';
@@ -98,9 +98,9 @@ export const scopeTarget = (scope: Scope): string => (scope.kind === 'mix' ? MAS
 /** What brings a song without something to the loudness that it has with it, dB. */
 export function matchedGainFor(scope: Scope): number {
   const song = currentSong();
-  const { short } = useAnalyses.getState();
+  const { levels } = useAnalyses.getState();
   const stripId = scopeTarget(scope);
-  return matchingGainDb(partLufs(song, short, { stripId, without: scope }), partLufs(song, short, { stripId }));
+  return matchingGainDb(partLufs(song, levels, { stripId, without: scope }), partLufs(song, levels, { stripId }));
 }
 
 const matchedGainNow = () => matchedGainFor(scopeNow());
@@ -113,15 +113,15 @@ export function songWithDraft(draftId: string | null, song = currentSong()): Son
 
 /** What brings a draft to the loudness of the song as it stands, dB. */
 export function draftGainNow(draftId: string): number {
-  const { short } = useAnalyses.getState();
+  const { levels } = useAnalyses.getState();
   const whole = { stripId: MASTER_ID };
-  return matchingGainDb(partLufs(songWithDraft(draftId), short, whole), partLufs(currentSong(), short, whole));
+  return matchingGainDb(partLufs(songWithDraft(draftId), levels, whole), partLufs(currentSong(), levels, whole));
 }
 
 function earshotGain(song: Song, earshot: Earshot): number {
-  const { short } = useAnalyses.getState();
+  const { levels } = useAnalyses.getState();
   const { stripId, lowHz, highHz } = earshot;
-  return matchingGainDb(partLufs(song, short, { stripId, lowHz, highHz }), partLufs(song, short, { stripId }));
+  return matchingGainDb(partLufs(song, levels, { stripId, lowHz, highHz }), partLufs(song, levels, { stripId }));
 }
 
 /** The song that is heard now, and how. @param shown the song as it is shown, or as it will be in the next frame */

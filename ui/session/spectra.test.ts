@@ -6,7 +6,11 @@ import { mixSpectrum, stripSpectrum } from './spectra';
 const audioId = (letter: string) => letter.repeat(64);
 const flat = (levelDb: number) => ({
   spectrumDb: new Array<number>(SPECTRUM_BANDS).fill(levelDb),
+  version: 2,
   samplePeakDb: 0,
+  truePeakDb: 0,
+  integratedLufs: -20,
+  loudnessRangeLu: 0,
   rmsDb: 0,
   peaks: [],
 });

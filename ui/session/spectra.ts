@@ -1,23 +1,13 @@
 import { compileSong } from '@/core/engine';
-import { chainPowerDb, FLOOR_DB, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ, type MixedSpectrum } from '@/core/measure';
-import { MASTER_ID, type Chain, type Song, type Strip, type Track } from '@/core/song';
+import { FLOOR_DB, SPECTRUM_BANDS, type MixedSpectrum } from '@/core/measure';
+import { chainResponseDb } from '@/core/mix';
+import { MASTER_ID, type Song, type Strip, type Track } from '@/core/song';
 import type { Analyses } from './analyses';
 
 /**
  * Long-term spectra of what the song holds: the stored spectrum of a recording, and after its chain the same plus the response of
  * the coefficients that run. Nothing is measured again while a band is dragged.
  */
-const responses = new WeakMap<Chain, { rateHz: number; channels: 1 | 2; db: Float64Array }>();
-
-/** Response of a chain at the centres of the 120 bands, dB. */
-export function chainResponseDb(chain: Chain, channels: 1 | 2, rateHz: number): Float64Array {
-  const known = responses.get(chain);
-  if (known?.rateHz === rateHz && known.channels === channels) return known.db;
-  const db = chainPowerDb(chain, channels, SPECTRUM_CENTERS_HZ, rateHz);
-  responses.set(chain, { rateHz, channels, db });
-  return db;
-}
-
 const NOTHING = new Float64Array(SPECTRUM_BANDS).fill(FLOOR_DB);
 const SILENT = new Float64Array(SPECTRUM_BANDS);
 

@@ -1,7 +1,7 @@
 'use client';
 import { useMemo } from 'react';
 import { useShallow } from 'zustand/react/shallow';
-import { SPECTRUM_BANDS, SPECTRUM_LOW_HZ, type MixedSpectrum } from '@/core/measure';
+import { spectrumBandOf, type MixedSpectrum } from '@/core/measure';
 import { findStrip, type Strip, type Track } from '@/core/song';
 import { ridgeTopDb } from '../axis';
 import { currentSong, useSelection, useSong, useSongStore } from '../song';
@@ -58,7 +58,7 @@ export function readLevels(hz: number): { name: string; db: number }[] {
   const song = currentSong();
   const { stripIds, stage } = useCompany.getState();
   const analyses = useAnalyses.getState().byAudio;
-  const band = Math.min(SPECTRUM_BANDS - 1, Math.max(0, Math.floor(12 * Math.log2(hz / SPECTRUM_LOW_HZ))));
+  const band = spectrumBandOf(hz);
   const chosen = useSelection.getState().stripId;
   return [chosen, ...stripIds.filter((id) => id !== chosen)].flatMap((id) => {
     const track = song.tracks.find((one) => one.id === id);

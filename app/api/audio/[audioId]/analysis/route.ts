@@ -1,6 +1,6 @@
-import { findAnalysis } from '@/server/audio/store';
+import { readAnalysis } from '@/server/audio/measured';
 import { handle } from '@/server/http/handle';
 
 export const GET = handle<{ audioId: string }>(async (_, { audioId }) =>
-  Response.json(await findAnalysis(audioId), { headers: { 'cache-control': 'private, max-age=31536000, immutable' } }),
+  Response.json(await readAnalysis(audioId), { headers: { 'cache-control': 'private, no-cache' } }),
 );

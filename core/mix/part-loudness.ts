@@ -1,23 +1,23 @@
-import { compileSong, heardSong, PLAIN_HEARING, type Scope } from '@/core/engine';
+import { compileSong, heardSong, PLAIN_HEARING, type Scope } from '../engine';
 import {
   integratedLufs,
-  SHORT_PER_SECOND,
+  STEPS_PER_SECOND,
   SPECTRUM_BANDS,
   SPECTRUM_CENTERS_HZ,
   weightedPowers,
   type StepRange,
-} from '@/core/measure';
-import { findStrip, MASTER_ID, songLengthFrames, type Song, type Strip, type Track } from '@/core/song';
-import { chainResponseDb } from './spectra';
+} from '../measure';
+import { findStrip, MASTER_ID, songLengthFrames, type Song, type Strip, type Track } from '../song';
+import { chainResponseDb } from './way';
 
-/** What recordings are like over time, by recording: see `ShortSpectraAnalyser`. */
-export type ShortSpectra = Readonly<Record<string, Uint8Array>>;
+/** What recordings are like over time, by recording: see `BandLevelsAnalyser`. */
+export type BandLevels = Readonly<Record<string, Uint8Array>>;
 
 /** The loop, or the whole song where nothing is looped, in steps of 50 ms. */
 export function listenedRange(song: Song): StepRange {
   const { loop } = song;
   const [start, end] = loop?.enabled ? [loop.startSeconds, loop.endSeconds] : [0, songLengthFrames(song) / song.rateHz];
-  return { from: Math.floor(start * SHORT_PER_SECOND), to: Math.max(1, Math.ceil(end * SHORT_PER_SECOND)) };
+  return { from: Math.floor(start * STEPS_PER_SECOND), to: Math.max(1, Math.ceil(end * STEPS_PER_SECOND)) };
 }
 
 interface Part {
@@ -44,7 +44,7 @@ function wayOf(song: Song, track: Track): Strip[] {
 }
 
 interface KnownPowers {
-  short: Uint8Array;
+  levels: Uint8Array;
   key: string;
   way: readonly Strip[];
   powers: Float64Array;
@@ -54,16 +54,16 @@ const known = new WeakMap<Track, KnownPowers[]>();
 const MOST_KNOWN = 4;
 
 /** What a track adds in every step; kept, so that a change of one track works out one track anew. */
-function powersOf(song: Song, track: Track, short: Uint8Array, part: Part, range: StepRange): Float64Array {
+function powersOf(song: Song, track: Track, levels: Uint8Array, part: Part, range: StepRange): Float64Array {
   const way = wayOf(song, track);
   const key = JSON.stringify([part.without?.kind === 'band' ? null : part.without, part.lowHz, part.highHz, range]);
   const kept = known.get(track) ?? [];
   const found = kept.find(
-    (one) => one.short === short && one.key === key && one.way.every((strip, i) => strip === way[i]),
+    (one) => one.levels === levels && one.key === key && one.way.every((strip, i) => strip === way[i]),
   );
   if (found) return found.powers;
-  const powers = weightedPowers(short, track.channels, wayGains(song, way, part), range);
-  known.set(track, [{ short, key, way, powers }, ...kept].slice(0, MOST_KNOWN));
+  const powers = weightedPowers(levels, track.channels, wayGains(song, way, part), range);
+  known.set(track, [{ levels, key, way, powers }, ...kept].slice(0, MOST_KNOWN));
   return powers;
 }
 
@@ -84,13 +84,13 @@ function wayGains(song: Song, way: readonly Strip[], { without = null, lowHz = 0
  * Integrated loudness (BS.1770) of a part of the mix over what is listened to, from the stored analysis: tracks are added as powers.
  * @returns LUFS; −Infinity for silence, or where the analysis is not here yet
  */
-export function partLufs(song: Song, short: ShortSpectra, part: Part): number {
+export function partLufs(song: Song, levels: BandLevels, part: Part): number {
   const range = listenedRange(song);
   const heard = part.without ? heardSong(song, { ...PLAIN_HEARING, without: part.without }) : song;
   const { tracks } = compileSong(heard);
   const sum = new Float64Array(Math.max(0, range.to - range.from));
   heard.tracks.forEach((track, i) => {
-    const bytes = short[track.audioId];
+    const bytes = levels[track.audioId];
     if (!bytes) return;
     const way = wayOf(heard, track);
     const isPart = part.stripId === MASTER_ID || way.some(({ id }) => id === part.stripId);

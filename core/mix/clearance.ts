@@ -1,0 +1,77 @@
+import { spectrumBandOf, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ, type FrequencyBand } from '../measure';
+
+/** How a track stands against everything else in its claim. See docs/clearance.md. */
+export interface Clearance {
+  /** How far it stands above everything else while it plays, dB: the middle value of its blocks. */
+  clearanceDb: number;
+  /** Share of the time in which it plays that it is on top, 0 to 1. */
+  onTop: number;
+  /** How many blocks it plays in. */
+  blocks: number;
+}
+
+/** Blocks weaker than this do not count as played, dB relative to a full-scale sine … */
+const ABSOLUTE_GATE_DB = -70;
+/** … nor those so far below the mean of the rest. Both gates as in EBU Tech 3342. */
+const RELATIVE_GATE_DB = -20;
+/** What silence is taken as, power: −100 dB. Clearance stays finite where nothing else plays. */
+const SILENCE = 1e-10;
+export const CLEARANCE_RANGE_DB = { min: -60, max: 60 } as const;
+
+/** The bands whose middles lie in one of several ranges; the nearest band for a range between two middles. */
+export function bandsIn(ranges: readonly FrequencyBand[]): number[] {
+  const isIn = (band: number) =>
+    ranges.some(({ lowHz, highHz }) => SPECTRUM_CENTERS_HZ[band] >= lowHz && SPECTRUM_CENTERS_HZ[band] <= highHz);
+  const inside = Array.from({ length: SPECTRUM_BANDS }, (_, band) => band).filter(isIn);
+  return inside.length > 0 ? inside : ranges.map(({ lowHz, highHz }) => spectrumBandOf(Math.sqrt(lowHz * highHz)));
+}
+
+/** True for every block in which powers count as played. @param powers one a block */
+export function playedBlocks(powers: ArrayLike<number>): boolean[] {
+  const all = Array.from(powers);
+  const sounding = all.filter((power) => power > 10 ** (ABSOLUTE_GATE_DB / 10));
+  const mean = sounding.reduce((sum, power) => sum + power, 0) / Math.max(1, sounding.length);
+  const gate = Math.max(10 ** (ABSOLUTE_GATE_DB / 10), mean * 10 ** (RELATIVE_GATE_DB / 10));
+  return all.map((power) => power > gate);
+}
+
+/** The middle value; the mean of the two in the middle of an even number. */
+export function median(values: number[]): number {
+  const sorted = Float64Array.from(values).sort();
+  const half = Math.floor(sorted.length / 2);
+  return sorted.length % 2 === 1 ? sorted[half] : (sorted[half - 1] + sorted[half]) / 2;
+}
+
+/** What a field gives in some bands, one sum a block. */
+export function sumsIn(excitation: ArrayLike<number>, bands: readonly number[], blocks: number): Float64Array {
+  const sums = new Float64Array(blocks);
+  for (let block = 0; block < blocks; block++) {
+    let sum = 0;
+    for (const band of bands) sum += excitation[block * SPECTRUM_BANDS + band];
+    sums[block] = sum;
+  }
+  return sums;
+}
+
+/**
+ * Clearance: in every block in which a track plays, the ratio of its excitation in its claim to that of everything else there; of these
+ * ratios in dB the median.
+ * @param own excitation of the track in its claim, one sum a block
+ * @param all the same of the whole mix, the track included
+ * @returns null where it never plays there
+ */
+export function clearance(own: ArrayLike<number>, all: ArrayLike<number>): Clearance | null {
+  const played = playedBlocks(own);
+  const ratios: number[] = [];
+  let onTop = 0;
+  for (let block = 0; block < own.length; block++) {
+    if (!played[block]) continue;
+    // What rounding leaves of a mix of one track is nothing.
+    const rest = all[block] - own[block] > 1e-6 * own[block] ? all[block] - own[block] : 0;
+    const ratio = 10 * Math.log10((own[block] + SILENCE) / (rest + SILENCE));
+    ratios.push(Math.min(CLEARANCE_RANGE_DB.max, Math.max(CLEARANCE_RANGE_DB.min, ratio)));
+    if (ratio > 0) onTop++;
+  }
+  if (ratios.length === 0) return null;
+  return { clearanceDb: median(ratios), onTop: onTop / ratios.length, blocks: ratios.length };
+}

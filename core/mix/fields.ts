@@ -1,0 +1,52 @@
+import { BYTE_POWERS, SPECTRUM_BANDS, STEPS_PER_SECOND, type StepRange } from '../measure';
+import { addSpread } from './masking';
+
+/** The stretch that is looked at, cut into blocks of equal length: one step of 50 ms each, or more where it is long. */
+export interface Blocks extends StepRange {
+  stepsPerBlock: number;
+  count: number;
+}
+
+/** A stretch has at most so many blocks: a minute at 50 ms. */
+const MOST_BLOCKS = 1200;
+
+export function blocksOf({ from, to }: StepRange): Blocks {
+  const stepsPerBlock = Math.max(1, Math.ceil((to - from) / MOST_BLOCKS));
+  return { from, to, stepsPerBlock, count: Math.max(0, Math.ceil((to - from) / stepsPerBlock)) };
+}
+
+/** The time at which a block begins, seconds. */
+export const blockSeconds = (blocks: Blocks, block: number) =>
+  (blocks.from + block * blocks.stepsPerBlock) / STEPS_PER_SECOND;
+
+/** Powers of a recording in every block and band, before its gains; full-scale sine = 1, summed over its channels. */
+export function blockPowers(levels: Uint8Array, channels: 1 | 2, blocks: Blocks): Float32Array {
+  const powers = new Float32Array(blocks.count * SPECTRUM_BANDS);
+  const end = Math.min(blocks.to, levels.length / SPECTRUM_BANDS);
+  for (let step = blocks.from; step < end; step++) {
+    const block = Math.floor((step - blocks.from) / blocks.stepsPerBlock);
+    const size = Math.min(blocks.stepsPerBlock, blocks.to - blocks.from - block * blocks.stepsPerBlock);
+    for (let band = 0; band < SPECTRUM_BANDS; band++)
+      powers[block * SPECTRUM_BANDS + band] += (channels * BYTE_POWERS[levels[step * SPECTRUM_BANDS + band]]) / size;
+  }
+  return powers;
+}
+
+/** A track in the mix, block by block and band by band. */
+export interface Field {
+  /** Powers as they reach the ears. */
+  powers: Float32Array;
+  /** What they give rise to in the ear: spread over neighbouring bands. */
+  excitation: Float32Array;
+}
+
+/** @param powers see {@link blockPowers}; @param gains one power gain for each band */
+export function fieldOf(powers: Float32Array, gains: ArrayLike<number>): Field {
+  const heard = new Float32Array(powers.length);
+  const excitation = new Float32Array(powers.length);
+  for (let at = 0; at < powers.length; at += SPECTRUM_BANDS) {
+    for (let band = 0; band < SPECTRUM_BANDS; band++) heard[at + band] = powers[at + band] * gains[band];
+    addSpread(heard, excitation, at);
+  }
+  return { powers: heard, excitation };
+}

@@ -1,0 +1,158 @@
+import { designBand, magnitudesDb } from '../filters';
+import { SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ, type FrequencyBand } from '../measure';
+import { BAND_DEFAULTS, type BandSettings } from '../song';
+import { bandsIn, clearance, sumsIn } from './clearance';
+import { fieldOf, type Blocks, type Field } from './fields';
+import type { Overlap } from './overlaps';
+
+/** The moves that make room in an overlap: who gives way, who is brought out, and by which bands. */
+export interface RoomMoves {
+  ownerId: string;
+  yielderId: string;
+  /** Bands of the one that gives way and of the one that is brought out, at a strength. */
+  cut: BandSettings;
+  boost: BandSettings | null;
+}
+
+/** What making room is decided by. */
+export interface RoomParty {
+  id: string;
+  claims: readonly FrequencyBand[];
+  field: Field;
+}
+
+const MOST_CUT_DB = 12;
+const MOST_BOOST_DB = 4;
+const CUT_Q = { min: 0.5, max: 5 };
+/** A pass filter does, where so little of the one that gives way lies on its shut side. */
+const DISPENSABLE_SHARE = 0.12;
+/** How far the one whose range it is is to stand above the other there, dB. */
+export const ROOM_TARGET_DB = 3;
+
+const octaves = ({ lowHz, highHz }: FrequencyBand) => Math.log2(highHz / lowHz);
+
+/** Share of a range that claims cover, by octaves. */
+function claimedShare(range: FrequencyBand, claims: readonly FrequencyBand[]): number {
+  const covered = claims.reduce((sum, { lowHz, highHz }) => {
+    const shared = { lowHz: Math.max(lowHz, range.lowHz), highHz: Math.min(highHz, range.highHz) };
+    return shared.highHz > shared.lowHz ? sum + octaves(shared) : sum;
+  }, 0);
+  return Math.min(1, covered / octaves(range));
+}
+
+const powerIn = ({ powers }: Field, isIn: (hz: number) => boolean) => {
+  let sum = 0;
+  for (let at = 0; at < powers.length; at++) if (isIn(SPECTRUM_CENTERS_HZ[at % SPECTRUM_BANDS])) sum += powers[at];
+  return sum;
+};
+
+/** How much of a track lies in a range, by power. */
+const shareIn = (party: RoomParty, { lowHz, highHz }: FrequencyBand) =>
+  powerIn(party.field, (hz) => hz >= lowHz && hz <= highHz) / (powerIn(party.field, () => true) + 1e-20);
+
+/** Whose range it is: by claim; where the claims do not tell, the one that has more of itself there. */
+function ownerOf(overlap: Overlap, parties: readonly [RoomParty, RoomParty]): 0 | 1 {
+  const [a, b] = parties.map(({ claims }) => claimedShare(overlap, claims));
+  if (Math.abs(a - b) > 0.1) return a > b ? 0 : 1;
+  return shareIn(parties[0], overlap) >= shareIn(parties[1], overlap) ? 0 : 1;
+}
+
+/** What cuts: a pass filter where the one that gives way has next to nothing beyond the range, else a bell over it. */
+function cutFor(overlap: FrequencyBand, yielder: RoomParty, strength: number): BandSettings {
+  const total = powerIn(yielder.field, () => true) + 1e-20;
+  const below = powerIn(yielder.field, (hz) => hz <= overlap.highHz) / total;
+  const above = powerIn(yielder.field, (hz) => hz >= overlap.lowHz) / total;
+  const pass = { ...BAND_DEFAULTS, family: 'butterworth', order: 3 } as const;
+  if (below < DISPENSABLE_SHARE)
+    return { ...pass, type: 'high-pass', frequencyHz: overlap.highHz ** strength * 20 ** (1 - strength) };
+  if (above < DISPENSABLE_SHARE)
+    return { ...pass, type: 'low-pass', frequencyHz: overlap.lowHz ** strength * 20000 ** (1 - strength) };
+  const q = 1 / (2 * Math.sinh((Math.LN2 / 2) * octaves(overlap)));
+  return {
+    ...BAND_DEFAULTS,
+    type: 'bell',
+    frequencyHz: Math.sqrt(overlap.lowHz * overlap.highHz),
+    gainDb: -MOST_CUT_DB * strength,
+    q: Math.min(CUT_Q.max, Math.max(CUT_Q.min, q)),
+  };
+}
+
+/**
+ * The moves that make room at a strength.
+ * @param strength 0 to 1
+ * @param withBoost true to bring the other one out a little too
+ */
+export function roomMoves(
+  overlap: Overlap,
+  parties: readonly [RoomParty, RoomParty],
+  strength: number,
+  withBoost: boolean,
+): RoomMoves {
+  const at = ownerOf(overlap, parties);
+  const [owner, yielder] = [parties[at], parties[1 - at]];
+  const cut = cutFor(overlap, yielder, strength);
+  const boost: BandSettings | null = withBoost
+    ? {
+        ...BAND_DEFAULTS,
+        type: 'bell',
+        frequencyHz: Math.sqrt(overlap.lowHz * overlap.highHz),
+        gainDb: MOST_BOOST_DB * strength,
+        q: 1,
+      }
+    : null;
+  return { ownerId: owner.id, yielderId: yielder.id, cut, boost };
+}
+
+/** A field after one more band. */
+function after(field: Field, band: BandSettings | null, rateHz: number): Field {
+  if (!band) return field;
+  const gains = magnitudesDb(designBand(band, rateHz), SPECTRUM_CENTERS_HZ, rateHz).map((db) => 10 ** (db / 10));
+  return fieldOf(field.powers, gains);
+}
+
+/**
+ * How far the one whose range it is stands above the one that gives way, in that range, with the moves.
+ * @returns dB; null where it never plays there
+ */
+export function roomClearanceDb(
+  overlap: FrequencyBand,
+  moves: RoomMoves,
+  parties: readonly [RoomParty, RoomParty],
+  { count }: Blocks,
+  rateHz: number,
+): number | null {
+  const partyOf = (id: string) => parties.find((party) => party.id === id)!;
+  const bands = bandsIn([overlap]);
+  const own = sumsIn(after(partyOf(moves.ownerId).field, moves.boost, rateHz).excitation, bands, count);
+  const other = sumsIn(after(partyOf(moves.yielderId).field, moves.cut, rateHz).excitation, bands, count);
+  return (
+    clearance(
+      own,
+      own.map((power, block) => power + other[block]),
+    )?.clearanceDb ?? null
+  );
+}
+
+const BISECTIONS = 7;
+
+/** The smallest strength whose moves reach a target; 1 where none does. */
+export function roomStrength(
+  overlap: Overlap,
+  parties: readonly [RoomParty, RoomParty],
+  blocks: Blocks,
+  rateHz: number,
+  { targetDb, withBoost }: { targetDb: number; withBoost: boolean },
+): number {
+  const reaches = (strength: number) => {
+    const moves = roomMoves(overlap, parties, strength, withBoost);
+    return (roomClearanceDb(overlap, moves, parties, blocks, rateHz) ?? Infinity) >= targetDb;
+  };
+  if (reaches(0)) return 0;
+  let [low, high] = [0, 1];
+  for (let i = 0; i < BISECTIONS; i++) {
+    const middle = (low + high) / 2;
+    if (reaches(middle)) high = middle;
+    else low = middle;
+  }
+  return high;
+}

@@ -1,0 +1,39 @@
+import { SPECTRUM_BANDS } from '../measure';
+import { addSpread, erbHz, erbNumber, lostShare, spreadingDb } from './masking';
+
+// B. Glasberg, B. Moore, Hearing Research 47, 1990: 24.7·(4.37·f/1000 + 1) Hz, 132.6 Hz at 1 kHz; 21.4·log10(4.37·f/1000 + 1).
+test('the ear’s filters are as wide as published', () => {
+  expect(erbHz(1000)).toBeCloseTo(132.64, 2);
+  expect(erbHz(100)).toBeCloseTo(35.5, 1);
+  expect(erbNumber(1000)).toBeCloseTo(15.62, 2);
+  // The one is the slope of the other.
+  for (const hz of [50, 400, 3000, 12000])
+    expect((erbNumber(hz * 1.001) - erbNumber(hz)) / (hz * 0.001)).toBeCloseTo(1 / erbHz(hz), 3);
+});
+
+// M. Schroeder, B. Atal, J. Hall, JASA 66, 1979: 15.81 + 7.5(x + 0.474) − 17.5·√(1 + (x + 0.474)²) dB; slopes of +25 and −10 dB.
+test('spreading falls by 25 dB a unit below and 10 dB above', () => {
+  expect(spreadingDb(0)).toBeCloseTo(0, 1);
+  expect(spreadingDb(7) - spreadingDb(8)).toBeCloseTo(10, 0);
+  expect(spreadingDb(-7) - spreadingDb(-8)).toBeCloseTo(25, 0);
+});
+
+test('spreading keeps the power, and adds what was there', () => {
+  const powers = new Float32Array(2 * SPECTRUM_BANDS);
+  powers[SPECTRUM_BANDS + 60] = 1;
+  const out = new Float32Array(2 * SPECTRUM_BANDS).fill(0.5);
+  addSpread(powers, out, SPECTRUM_BANDS);
+  expect(out.slice(0, SPECTRUM_BANDS).every((value) => value === 0.5)).toBe(true);
+  const added = out.slice(SPECTRUM_BANDS).reduce((sum, value) => sum + value - 0.5, 0);
+  expect(added).toBeCloseTo(1, 4);
+  expect(out[SPECTRUM_BANDS + 66]).toBeGreaterThan(out[SPECTRUM_BANDS + 54]);
+});
+
+// B. Moore, B. Glasberg, T. Baer, JAES 45, 1997, simplified as the docstring says; the figures are worked out by hand.
+test('a masker takes all at its own level, a third 10 dB below, a tenth 20 dB below, nothing far below', () => {
+  expect(lostShare(3)).toBe(1);
+  expect(lostShare(-10)).toBeCloseTo(1 - (1.1 ** 0.2 - 0.2 ** 0.2 * 0.1 ** 0.3), 9);
+  expect(lostShare(-10)).toBeCloseTo(0.34, 2);
+  expect(lostShare(-20)).toBeCloseTo(0.11, 2);
+  expect(lostShare(-100)).toBeLessThan(0.001);
+});

@@ -1,0 +1,71 @@
+import { SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from '../measure';
+
+/**
+ * How one sound covers another across frequency. Distances are counted in equivalent rectangular bandwidths of the ear's filters.
+ */
+
+/** Width of the ear's filter at a frequency, Hz. Source: B. Glasberg, B. Moore, Hearing Research 47, 1990. */
+export const erbHz = (frequencyHz: number) => 24.7 * (4.37e-3 * frequencyHz + 1);
+
+/** How many such widths lie below a frequency: the ERB-rate. Source: the same. */
+export const erbNumber = (frequencyHz: number) => 21.4 * Math.log10(4.37e-3 * frequencyHz + 1);
+
+/**
+ * How far a masker is down at a distance from it, dB: −25 dB per unit below, −10 dB above, 0 at the masker. Source: M. Schroeder,
+ * B. Atal, J. Hall, JASA 66, 1979, whose unit is the Bark; here it is the ERB, the later measurement of the same filters.
+ * @param distance from the masker to where it is asked for, positive upwards
+ */
+export function spreadingDb(distance: number): number {
+  const x = distance + 0.474;
+  return 15.81 + 7.5 * x - 17.5 * Math.sqrt(1 + x * x);
+}
+
+/** What is further down than this is left out. */
+const LEAST_SPREAD_DB = -40;
+
+interface Spread {
+  first: number;
+  shares: Float64Array;
+}
+
+/** Where the power of each band goes; its shares add up to 1, so that spreading keeps the power. */
+const SPREADS: readonly Spread[] = SPECTRUM_CENTERS_HZ.map((fromHz) => {
+  const all = SPECTRUM_CENTERS_HZ.map((hz) => spreadingDb(erbNumber(hz) - erbNumber(fromHz)));
+  const first = all.findIndex((db) => db > LEAST_SPREAD_DB);
+  const last = all.findLastIndex((db) => db > LEAST_SPREAD_DB);
+  const shares = Float64Array.from(all.slice(first, last + 1), (db) => 10 ** (db / 10));
+  const sum = shares.reduce((total, share) => total + share, 0);
+  return { first, shares: shares.map((share) => share / sum) };
+});
+
+/**
+ * The excitation that band powers give rise to: each spread over its neighbours.
+ * @param powers 120 values from `at` on
+ * @param out receives 120 values at the same place; its old values are added to
+ */
+export function addSpread(powers: Float32Array, out: Float32Array, at: number): void {
+  for (let band = 0; band < SPECTRUM_BANDS; band++) {
+    const power = powers[at + band];
+    if (power === 0) continue;
+    const { first, shares } = SPREADS[band];
+    for (let i = 0; i < shares.length; i++) out[at + first + i] += power * shares[i];
+  }
+}
+
+/** Exponent of loudness over power for soft sounds, and of how much a masker takes away beyond its own share. */
+const LOUDNESS_EXPONENT = 0.2;
+const MASKER_EXPONENT = 0.3;
+
+/**
+ * How much of a sound's loudness in one band a masker takes away: all of it where the masker is as strong or stronger, a third at 10 dB
+ * below, a tenth at 20 dB. The partial loudness of B. Moore, B. Glasberg, T. Baer, JAES 45, 1997, without its threshold in quiet and
+ * with its masked threshold at the masker's own level: `1 − [(1 + m)^0.2 − (2m)^0.2 · m^0.3]` (exponents written down from memory).
+ * @param maskerDb level of the masker over the sound, dB
+ * @returns 0 to 1
+ */
+export function lostShare(maskerDb: number): number {
+  if (maskerDb >= 0) return 1;
+  const masker = 10 ** (maskerDb / 10);
+  const left = (1 + masker) ** LOUDNESS_EXPONENT - (2 * masker) ** LOUDNESS_EXPONENT * masker ** MASKER_EXPONENT;
+  return Math.min(1, Math.max(0, 1 - left));
+}

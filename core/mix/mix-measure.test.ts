@@ -1,0 +1,130 @@
+import fc from 'fast-check';
+import { emptyEqualizer, emptySong, newBandSettings, newTrack, type Band, type Song, type Track } from '../song';
+import { SPECTRUM_BANDS, STEPS_PER_SECOND } from '../measure';
+import { MixMeasure, type MixFigures } from './mix-measure';
+import { audioIdOf, levelsWith } from './testing';
+import { mixTracks } from './way';
+
+const RATE = 48000;
+const SECONDS = 20;
+const LEVELS = {
+  // A voice, a low string that is strong where the voice begins, a drum far below both.
+  [audioIdOf('v')]: levelsWith(SECONDS, [{ lowHz: 250, highHz: 3000, db: -40 }]),
+  [audioIdOf('c')]: levelsWith(SECONDS, [{ lowHz: 120, highHz: 500, db: -38 }]),
+  [audioIdOf('d')]: levelsWith(SECONDS, [{ lowHz: 50, highHz: 100, db: -30, from: 5, to: 12 }]),
+  [audioIdOf('b')]: levelsWith(SECONDS, [{ lowHz: 60, highHz: 110, db: -36, from: 4, to: 15 }]),
+};
+const CLAIM = { lowHz: 300, highHz: 2000 };
+const track = (letter: string, changes: Partial<Track> = {}): Track => ({
+  ...newTrack(
+    { audioId: audioIdOf(letter), channels: 1, lengthFrames: SECONDS * RATE },
+    { id: letter, name: letter, ink: 0 },
+  ),
+  claims: [CLAIM],
+  ...changes,
+});
+const songOf = (tracks: Track[]): Song => ({ ...emptySong('Test'), tracks });
+const withBand = (letter: string, band: Partial<Band> & Pick<Band, 'type' | 'frequencyHz'>): Partial<Track> => ({
+  chain: [
+    {
+      ...emptyEqualizer(`${letter}-e`),
+      bands: [{ ...newBandSettings(band.type, band.frequencyHz), id: 'x', letter: 'A', ...band }],
+    },
+  ],
+});
+const WHOLE = { from: 0, to: SECONDS * STEPS_PER_SECOND };
+
+function figures(tracks: Track[], measure = new MixMeasure(), range = WHOLE): MixFigures {
+  const all = mixTracks(songOf(tracks)).map((one, i) => ({ ...one, claims: tracks[i].claims }));
+  return measure.update(all, LEVELS, range);
+}
+
+// docs/clearance.md, the worked example: the voice has −40 dB in each of its bands, the string −38 dB up to 500 Hz.
+test('clearance is the ratio of what is heard of a track in its claim to everything else there', () => {
+  const { clearances } = figures([track('v', { claims: [{ lowHz: 300, highHz: 420 }] }), track('c')]);
+  // Deep inside the range that both fill evenly, spreading changes nothing: −40 over −38 dB.
+  expect(clearances.v!.clearanceDb).toBeCloseTo(-2, 0);
+  expect(clearances.v!.onTop).toBe(0);
+  const above = figures([track('v', { claims: [{ lowHz: 1200, highHz: 2500 }] }), track('c')]).clearances.v!;
+  expect(above.clearanceDb).toBeGreaterThan(30);
+  expect(above.onTop).toBe(1);
+});
+
+test('raising a track by 6 dB raises its clearance by 6 dB', () => {
+  fc.assert(
+    fc.property(fc.double({ min: -30, max: 10, noNaN: true }), (gainDb) => {
+      const at = (gain: number) => figures([track('v', { gainDb: gain }), track('c')]).clearances.v!.clearanceDb;
+      const rise = at(gainDb + 6) - at(gainDb);
+      expect(Math.abs(rise - 6)).toBeLessThan(0.5);
+    }),
+    { seed: 6, numRuns: 15 },
+  );
+});
+
+test('the order of the tracks changes nothing', () => {
+  const tracks = [track('v'), track('c'), track('d'), track('b')];
+  const expected = figures(tracks);
+  fc.assert(
+    fc.property(fc.shuffledSubarray(tracks, { minLength: 4, maxLength: 4 }), (shuffled) => {
+      expect(figures(shuffled)).toEqual(expected);
+    }),
+    { seed: 24, numRuns: 10 },
+  );
+});
+
+test('a mix that is measured edit by edit has the figures of one that is measured anew', () => {
+  const measure = new MixMeasure();
+  const states = [
+    [track('v'), track('c'), track('b')],
+    [track('v'), track('c', { gainDb: -5 }), track('b')],
+    [track('v'), track('c', { gainDb: -5 }), track('b'), track('d')],
+    [track('v', withBand('v', { type: 'high-pass', frequencyHz: 400 })), track('b'), track('d')],
+    [track('v', { muted: true }), track('b'), track('d', { soloed: true })],
+  ];
+  for (const tracks of states) expect(figures(tracks, measure)).toEqual(figures(tracks));
+  const loop = { from: 100, to: 260 };
+  expect(figures(states[2], measure, loop)).toEqual(figures(states[2], new MixMeasure(), loop));
+});
+
+test('an overlap is found in the range and in the passage in which both are strong', () => {
+  const { overlaps } = figures([track('v'), track('d'), track('b')]);
+  expect(overlaps).toHaveLength(1);
+  const [overlap] = overlaps;
+  expect(new Set([overlap.quieterId, overlap.louderId])).toEqual(new Set(['d', 'b']));
+  expect(overlap.quieterId).toBe('b');
+  expect(overlap.lowHz).toBeLessThan(75);
+  expect(overlap.lowHz).toBeGreaterThan(45);
+  expect(overlap.highHz).toBeGreaterThan(90);
+  expect(overlap.highHz).toBeLessThan(150);
+  expect(overlap.passages).toEqual([{ startSeconds: 5, endSeconds: 12 }]);
+});
+
+test('a high-pass at 500 Hz removes the overlap at 80 Hz', () => {
+  const cut = withBand('b', { type: 'high-pass', frequencyHz: 500, order: 4 });
+  const at80 = ({ overlaps }: MixFigures) => overlaps.filter(({ lowHz, highHz }) => lowHz <= 80 && highHz >= 80);
+  expect(at80(figures([track('v'), track('d'), track('b')]))).toHaveLength(1);
+  expect(at80(figures([track('v'), track('d'), track('b', cut)]))).toEqual([]);
+});
+
+test('what is muted, silent or without a claim has no clearance; a track alone has all that is shown', () => {
+  expect(figures([track('v', { muted: true }), track('c')]).clearances.v).toBeNull();
+  expect(figures([track('v', { claims: [] })]).clearances.v).toBeNull();
+  expect(figures([track('v', { claims: [{ lowHz: 9000, highHz: 12000 }] }), track('d')]).clearances.v).toBeNull();
+  expect(figures([track('v')]).clearances.v).toMatchObject({ onTop: 1, clearanceDb: 60 });
+  const nothing = track('v', { audioId: audioIdOf('n') });
+  expect(figures([nothing])).toEqual({ clearances: { v: null }, overlaps: [] });
+  expect(figures([])).toEqual({ clearances: {}, overlaps: [] });
+});
+
+test('a single click and the loudest noise give finite figures', () => {
+  const extremes = {
+    [audioIdOf('k')]: levelsWith(SECONDS, [{ lowHz: 20, highHz: 19000, db: -20, from: 3, to: 3.05 }]),
+    [audioIdOf('n')]: new Uint8Array(SECONDS * STEPS_PER_SECOND * SPECTRUM_BANDS).fill(255),
+  };
+  const tracks = [track('k'), track('n')];
+  const all = mixTracks(songOf(tracks)).map((one) => ({ ...one, claims: [CLAIM] }));
+  const { clearances, overlaps } = new MixMeasure().update(all, extremes, WHOLE);
+  expect(clearances.k!.blocks).toBe(1);
+  for (const figure of [clearances.k!.clearanceDb, clearances.n!.clearanceDb, ...overlaps.map(({ weight }) => weight)])
+    expect(Number.isFinite(figure)).toBe(true);
+});

@@ -1,0 +1,215 @@
+import { LEVEL_BYTE_DB, SPECTRUM_BAND_EDGES, SPECTRUM_BANDS, type FrequencyBand } from '../measure';
+import { lostShare } from './masking';
+import { blockSeconds, type Blocks } from './fields';
+
+/** A stretch in which an overlap occurs, seconds of the song. */
+export interface OverlapPassage {
+  startSeconds: number;
+  endSeconds: number;
+}
+
+/** A range in which two tracks are strong at the same time. */
+export interface Overlap extends FrequencyBand {
+  /** The one that loses more there. */
+  quieterId: string;
+  louderId: string;
+  /** How much of all its strength the quieter one loses there to the other, 0 to 1, while both are strong. */
+  lostShare: number;
+  /** What that is beside the strength of the strongest track of the mix: what the list is ordered by. */
+  weight: number;
+  /** Where it occurs, the worst first. */
+  passages: OverlapPassage[];
+}
+
+/** Excitation of a track as bytes of half a decibel, and what is strong in it. */
+export interface LevelField {
+  bytes: Uint8Array;
+  /** From this byte on the track is strong. */
+  strongFrom: number;
+  /** Sum of its strength over all blocks and bands in which it is strong. */
+  strength: number;
+}
+
+const BYTE_ZERO_DB = -115;
+/** A track is strong where it is no further below its own strong moments than this. */
+const STRONG_RANGE_DB = 15;
+const STRONG_MOMENTS = 0.95;
+
+/**
+ * Strength of each byte: its power to the 0.6. Louder than a loudness (0.2 to 0.3) makes of it, softer than power: conflicts are where a
+ * mix is loud, but not in its peaks alone. Not weighted for the ear, since it is in the lows that levels pile up.
+ */
+const STRENGTH_EXPONENT = 0.6;
+const STRENGTH = Float64Array.from({ length: 256 }, (_, byte) =>
+  byte === 0 ? 0 : 10 ** ((STRENGTH_EXPONENT * (byte * LEVEL_BYTE_DB + BYTE_ZERO_DB)) / 10),
+);
+/** Share lost by the difference of two bytes: masker less sound, from −255 on. */
+const LOST = Float64Array.from({ length: 511 }, (_, i) => lostShare((i - 255) * LEVEL_BYTE_DB));
+
+/** @param excitation see `fieldOf` */
+export function levelField(excitation: Float32Array): LevelField {
+  const bytes = new Uint8Array(excitation.length);
+  const blocks = excitation.length / SPECTRUM_BANDS;
+  const highest: number[] = [];
+  let strength = 0;
+  for (let block = 0; block < blocks; block++) {
+    let most = 0;
+    for (let band = 0; band < SPECTRUM_BANDS; band++) {
+      const at = block * SPECTRUM_BANDS + band;
+      if (excitation[at] < 1e-12) continue;
+      const db = 10 * Math.log10(excitation[at]);
+      const byte = Math.min(255, Math.max(0, Math.round((db - BYTE_ZERO_DB) / LEVEL_BYTE_DB)));
+      bytes[at] = byte;
+      if (byte > most) most = byte;
+    }
+    if (most > 0) highest.push(most);
+  }
+  highest.sort((a, b) => a - b);
+  const strongest = highest[Math.floor(STRONG_MOMENTS * (highest.length - 1))] ?? 255;
+  const strongFrom = Math.max(1, strongest - STRONG_RANGE_DB / LEVEL_BYTE_DB);
+  for (const byte of bytes) if (byte >= strongFrom) strength += STRENGTH[byte];
+  return { bytes, strongFrom, strength };
+}
+
+/** What each of two tracks loses to the other in every band, summed over the blocks in which both are strong. */
+export interface PairLoss {
+  one: Float64Array;
+  other: Float64Array;
+}
+
+export function pairLoss(one: LevelField, other: LevelField): PairLoss {
+  const loss = { one: new Float64Array(SPECTRUM_BANDS), other: new Float64Array(SPECTRUM_BANDS) };
+  const a = one.bytes;
+  const b = other.bytes;
+  const fromA = one.strongFrom;
+  const fromB = other.strongFrom;
+  for (let at = 0; at < a.length; at += SPECTRUM_BANDS) {
+    for (let band = 0; band < SPECTRUM_BANDS; band++) {
+      const levelA = a[at + band];
+      const levelB = b[at + band];
+      if (levelA < fromA || levelB < fromB) continue;
+      loss.one[band] += STRENGTH[levelA] * LOST[levelB - levelA + 255];
+      loss.other[band] += STRENGTH[levelB] * LOST[levelA - levelB + 255];
+    }
+  }
+  return loss;
+}
+
+/** A range keeps what loses at least this much of what its worst band loses … */
+const RANGE_EDGE = 0.45;
+/** … bridges as many bands, and is at least as wide, in bands of 1/12 octave. */
+const BRIDGED_BANDS = 2;
+const LEAST_BANDS = 4;
+const MOST_RANGES = 2;
+
+interface LossRange {
+  first: number;
+  last: number;
+  lost: number;
+}
+
+/** The ranges a person would name: where a loss is near its highest. */
+export function lossRanges(loss: ArrayLike<number>): LossRange[] {
+  const left = Float64Array.from(loss);
+  const total = left.reduce((sum, value) => sum + value, 0);
+  const found: LossRange[] = [];
+  while (found.length < MOST_RANGES) {
+    const top = left.indexOf(Math.max(...left));
+    const edge = left[top] * RANGE_EDGE;
+    if (edge <= 0) break;
+    const walk = (direction: 1 | -1) => {
+      let end = top;
+      for (let at = top, below = 0; at >= 0 && at < SPECTRUM_BANDS && below <= BRIDGED_BANDS; at += direction) {
+        if (left[at] >= edge) [end, below] = [at, 0];
+        else below++;
+      }
+      return end;
+    };
+    const [first, last] = [walk(-1), walk(1)];
+    let lost = 0;
+    for (let band = first; band <= last; band++) lost += left[band];
+    // What is left after the first range must be worth a name of its own.
+    if (found.length > 0 && lost < 0.25 * total) break;
+    left.fill(0, Math.max(0, first - BRIDGED_BANDS), last + 1 + BRIDGED_BANDS);
+    if (last - first + 1 >= LEAST_BANDS) found.push({ first, last, lost });
+  }
+  return found;
+}
+
+/** What is not worth a line: less than this share of the quieter one's strength, or of the strongest track's. */
+const LEAST_LOST_SHARE = 0.02;
+const LEAST_WEIGHT = 0.002;
+
+/**
+ * The overlaps of a pair, without their passages.
+ * @param strongest strength of the strongest track of the mix
+ */
+export function overlapsOf(
+  one: { id: string; field: LevelField },
+  other: { id: string; field: LevelField },
+  loss: PairLoss,
+  strongest: number,
+): Overlap[] {
+  const of = (quieter: typeof one, louder: typeof one, lost: Float64Array): Overlap[] =>
+    lossRanges(lost).map((range) => ({
+      quieterId: quieter.id,
+      louderId: louder.id,
+      lowHz: SPECTRUM_BAND_EDGES[range.first].lowHz,
+      highHz: SPECTRUM_BAND_EDGES[range.last].highHz,
+      lostShare: range.lost / quieter.field.strength,
+      weight: range.lost / strongest,
+      passages: [],
+    }));
+  const all = [...of(one, other, loss.one), ...of(other, one, loss.other)]
+    .filter(({ lostShare, weight }) => lostShare >= LEAST_LOST_SHARE && weight >= LEAST_WEIGHT)
+    .sort((a, b) => b.lostShare - a.lostShare);
+  // Both may lose in the same range: the one that loses more is named.
+  return all.filter(
+    (overlap, i) => !all.slice(0, i).some((before) => before.lowHz < overlap.highHz && before.highHz > overlap.lowHz),
+  );
+}
+
+const PASSAGE_SHARE = 0.4;
+const BRIDGED_SECONDS = 0.8;
+const SHORTEST_SECONDS = 0.25;
+const MOST_PASSAGES = 5;
+
+/** Where an overlap occurs. */
+export function passagesOf(
+  overlap: FrequencyBand,
+  quieter: LevelField,
+  louder: LevelField,
+  blocks: Blocks,
+): OverlapPassage[] {
+  const bands = SPECTRUM_BAND_EDGES.flatMap(({ lowHz, highHz }, band) =>
+    lowHz >= overlap.lowHz - 1e-6 && highHz <= overlap.highHz + 1e-6 ? [band] : [],
+  );
+  const lost = new Float64Array(blocks.count);
+  for (let block = 0; block < blocks.count; block++) {
+    for (const band of bands) {
+      const own = quieter.bytes[block * SPECTRUM_BANDS + band];
+      const masker = louder.bytes[block * SPECTRUM_BANDS + band];
+      if (own >= quieter.strongFrom && masker >= louder.strongFrom)
+        lost[block] += STRENGTH[own] * LOST[masker - own + 255];
+    }
+  }
+  const edge = Math.max(...lost) * PASSAGE_SHARE;
+  const spans: { from: number; to: number; sum: number }[] = [];
+  const bridged = BRIDGED_SECONDS / (blockSeconds(blocks, 1) - blockSeconds(blocks, 0));
+  lost.forEach((value, block) => {
+    if (edge === 0 || value < edge) return;
+    const last = spans[spans.length - 1];
+    if (last && block - last.to <= bridged) Object.assign(last, { to: block + 1, sum: last.sum + value });
+    else spans.push({ from: block, to: block + 1, sum: value });
+  });
+  return spans
+    .map(({ from, to, sum }) => ({
+      startSeconds: blockSeconds(blocks, from),
+      endSeconds: blockSeconds(blocks, to),
+      sum,
+    }))
+    .filter(({ startSeconds, endSeconds }) => endSeconds - startSeconds >= SHORTEST_SECONDS - 1e-9)
+    .sort((a, b) => b.sum - a.sum)
+    .slice(0, MOST_PASSAGES)
+    .map(({ startSeconds, endSeconds }) => ({ startSeconds, endSeconds }));
+}

@@ -1,0 +1,79 @@
+import { compileSong } from '../engine';
+import { chainPowerDb, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from '../measure';
+import { findStrip, type Chain, type Song, type Strip, type Track } from '../song';
+
+/**
+ * What a track's power meets on its way to the ears. An equalizer is linear, so whatever is measured of a recording in bands is known
+ * after it too: nothing is measured again while a band is dragged.
+ */
+const responses = new WeakMap<Chain, { rateHz: number; channels: 1 | 2; db: Float64Array }>();
+
+/** Response of a chain at the middles of the 120 bands, dB. */
+export function chainResponseDb(chain: Chain, channels: 1 | 2, rateHz: number): Float64Array {
+  const known = responses.get(chain);
+  if (known?.rateHz === rateHz && known.channels === channels) return known.db;
+  const db = chainPowerDb(chain, channels, SPECTRUM_CENTERS_HZ, rateHz);
+  responses.set(chain, { rateHz, channels, db });
+  return db;
+}
+
+const powerOf = (db: number) => 10 ** (db / 10);
+
+function chainGains(strip: Strip, channels: 1 | 2, rateHz: number, isPlain: boolean): Float64Array {
+  if (isPlain) return new Float64Array(SPECTRUM_BANDS).fill(1);
+  return chainResponseDb(strip.chain, channels, rateHz).map(powerOf);
+}
+
+/** Power gains from the input of a bus, or of the master, to the ears; nothing through a bus that is muted. */
+function onward(song: Song, stripId: string, isPlain: boolean, known: Map<string, Float64Array>): Float64Array {
+  const kept = known.get(stripId);
+  if (kept) return kept;
+  const strip = findStrip(song, stripId) ?? song.master;
+  const own = chainGains(strip, 2, song.rateHz, isPlain);
+  const gains =
+    'outputId' in strip
+      ? through(song, strip, own, isPlain, known)
+      : own.map((gain) => gain * powerOf(song.master.gainDb));
+  known.set(stripId, gains);
+  return gains;
+}
+
+/** From behind a strip's chain on: its fader, its output and its sends, whose powers are added. */
+function through(
+  song: Song,
+  strip: Exclude<Strip, Song['master']>,
+  own: Float64Array,
+  isPlain: boolean,
+  known: Map<string, Float64Array>,
+): Float64Array {
+  const fader = strip.muted ? 0 : powerOf(strip.gainDb);
+  const output = onward(song, strip.outputId, isPlain, known);
+  const sends = strip.sends.map(({ busId, gainDb, tap }) => ({
+    gain: powerOf(gainDb) * (tap === 'after-fader' ? fader : 1),
+    bus: onward(song, busId, isPlain, known),
+  }));
+  return own.map((gain, i) => gain * sends.reduce((sum, send) => sum + send.gain * send.bus[i], fader * output[i]));
+}
+
+/** A track as the measures of a mix see it. */
+export interface MixTrack {
+  id: string;
+  audioId: string;
+  channels: 1 | 2;
+  /** Power gain of each band from the recording to the ears; all 0 where it is not heard. */
+  gains: Float64Array;
+}
+
+/** @param isPlain true for the mix without its equalizers: "before" */
+export function mixTracks(song: Song, isPlain = false): MixTrack[] {
+  const { tracks } = compileSong(song);
+  const known = new Map<string, Float64Array>();
+  return song.tracks.map((track, i) => {
+    const { id, audioId, channels } = track;
+    return { id, audioId, channels, gains: tracks[i].audible ? trackGains(song, track, isPlain, known) : SILENT };
+  });
+}
+const SILENT = new Float64Array(SPECTRUM_BANDS);
+
+const trackGains = (song: Song, track: Track, isPlain: boolean, known: Map<string, Float64Array>) =>
+  through(song, track, chainGains(track, track.channels, song.rateHz, isPlain), isPlain, known);

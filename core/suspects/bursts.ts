@@ -1,0 +1,185 @@
+import { FrameAnalyser, percentile, toLevelDb } from './frames';
+import type { Suspect } from './suspect';
+
+/** Where pops and sibilants lie, Hz. */
+const POP_HIGH_HZ = 110;
+const HISSING_LOW_HZ = 4500;
+const HISSING_HIGH_HZ = 11000;
+const SOUNDING_RANGE_DB = 50;
+const SILENCE_DB = -85;
+const FEWEST_FRAMES = 120;
+const FEWEST_BURSTS = 3;
+/** Longer than this is no burst but a sound, seconds. */
+const LONGEST_POP = 0.45;
+const LONGEST_SIBILANT = 0.4;
+/** Shorter is a knock. */
+const SHORTEST_SIBILANT = 0.06;
+/** Most that the lows may have of what is played, dB; how far a pop stands over the ground, and how far below the loudest moments at most, dB. */
+const MOST_LOW_SHARE_DB = -12;
+const POP_OVER_GROUND_DB = 15;
+const POP_RANGE_DB = 32;
+/** A pop is lows above all: they have at least this share of its moment, dB. */
+const LEAST_POP_SHARE_DB = -8;
+/** A pop is softer than what is played by this, dB; where that has no lows at all, as with bleed of another instrument, less will do. */
+const SOFTER_DB = 7;
+const NO_LOWS_DB = -25;
+const SOFTER_WITHOUT_LOWS_DB = 2.5;
+/** What is played: so many of the moments that are loudest above the lows. */
+const PLAYED_SHARE = 0.9;
+
+interface Moment {
+  totalDb: number;
+  lowDb: number;
+  /** All but the lows. */
+  aboveDb: number;
+  highDb: number;
+  /** Power-weighted middle of what hisses, Hz. */
+  highHz: number;
+}
+
+interface Burst {
+  frames: number;
+  /** Level of its strongest moment, dB. */
+  levelDb: number;
+  frequencyHz: number;
+}
+
+/** Finds what bursts out of a recording for a moment: pops and thumps in the lows, sibilants in the highs. Windows of 43 ms at 48 kHz. */
+export class BurstFinder {
+  private readonly frames: FrameAnalyser;
+  private readonly moments: Moment[] = [];
+  private readonly seconds: number;
+
+  constructor(rateHz: number) {
+    const size = rateHz > 100000 ? 8192 : rateHz > 50000 ? 4096 : 2048;
+    const hop = size / 2;
+    this.seconds = hop / rateHz;
+    const binHz = rateHz / size;
+    const popEnd = Math.round(POP_HIGH_HZ / binHz);
+    const [from, to] = [Math.round(HISSING_LOW_HZ / binHz), Math.round(HISSING_HIGH_HZ / binHz)];
+    this.frames = new FrameAnalyser(size, hop, (power) => {
+      let [total, low, high, moment] = [0, 0, 0, 0];
+      for (let k = 1; k < power.length; k++) {
+        total += power[k];
+        if (k <= popEnd) low += power[k];
+        if (k < from || k > to) continue;
+        high += power[k];
+        moment += power[k] * k * binHz;
+      }
+      this.moments.push({
+        totalDb: toLevelDb(total),
+        lowDb: toLevelDb(low),
+        aboveDb: toLevelDb(total - low),
+        highDb: toLevelDb(high),
+        highHz: moment / (high + 1e-20),
+      });
+    });
+  }
+
+  push(samples: readonly ArrayLike<number>[]): void {
+    this.frames.push(samples);
+  }
+
+  finish(): Suspect[] {
+    const { moments } = this;
+    const loudest = moments.reduce((most, { totalDb }) => Math.max(most, totalDb), -200);
+    const sounding = moments.filter(({ totalDb }) => totalDb > Math.max(SILENCE_DB, loudest - SOUNDING_RANGE_DB));
+    if (sounding.length < FEWEST_FRAMES) return [];
+    return [...this.pops(sounding), ...this.sibilance(sounding)];
+  }
+
+  /** Runs of moments, each judged by itself. */
+  private bursts(
+    isIn: (moment: Moment) => boolean,
+    levelOf: (moment: Moment) => number,
+    [shortest, longest]: readonly [number, number],
+  ): Burst[] {
+    const found: Burst[] = [];
+    let run: Moment[] = [];
+    const end = () => {
+      const length = run.length * this.seconds;
+      if (length >= shortest && run.length > 0 && length <= longest) {
+        const top = run.reduce((best, one) => (levelOf(one) > levelOf(best) ? one : best));
+        found.push({ frames: run.length, levelDb: levelOf(top), frequencyHz: top.highHz });
+      }
+      run = [];
+    };
+    for (const moment of this.moments) {
+      if (isIn(moment)) run.push(moment);
+      else end();
+    }
+    end();
+    return found;
+  }
+
+  private typical(moments: readonly Moment[], value: (moment: Moment) => number, share = 0.5): number {
+    return percentile(
+      moments.map(value).sort((a, b) => a - b),
+      share,
+    );
+  }
+
+  /** Lows that leap out of a recording whose loudest moments have hardly any; what is as loud as those is played. */
+  private pops(sounding: readonly Moment[]): Suspect[] {
+    const loudest = this.typical(sounding, ({ totalDb }) => totalDb, 0.995);
+    const edgeAbove = this.typical(sounding, ({ aboveDb }) => aboveDb, PLAYED_SHARE);
+    const played = sounding.filter(({ aboveDb }) => aboveDb >= edgeAbove);
+    const lowShare = this.typical(played, ({ lowDb, totalDb }) => lowDb - totalDb);
+    if (lowShare > MOST_LOW_SHARE_DB) return [];
+    const ground = this.typical(sounding, ({ lowDb }) => lowDb);
+    const edge = Math.max(ground + POP_OVER_GROUND_DB, loudest - POP_RANGE_DB);
+    const bursts = this.bursts(
+      ({ lowDb, totalDb }) => lowDb > edge && lowDb > totalDb + LEAST_POP_SHARE_DB,
+      ({ lowDb }) => lowDb,
+      [0, LONGEST_POP],
+    );
+    if (bursts.length < FEWEST_BURSTS) return [];
+    const levels = bursts.map(({ levelDb }) => levelDb).sort((a, b) => a - b);
+    const softer = lowShare < NO_LOWS_DB ? SOFTER_WITHOUT_LOWS_DB : SOFTER_DB;
+    if (percentile(levels, 0.5) > loudest - softer) return [];
+    const prominenceDb = percentile(levels, 0.5) - ground;
+    return [
+      {
+        kind: 'pops',
+        frequencyHz: 60,
+        lowHz: 30,
+        highHz: POP_HIGH_HZ,
+        prominenceDb,
+        timeShare: bursts.reduce((sum, { frames }) => sum + frames, 0) / sounding.length,
+        sureness: Math.min(0.95, 0.3 + prominenceDb / 60 + Math.min(0.2, bursts.length / 50)),
+      },
+    ];
+  }
+
+  /** Highs that take over for a moment in a recording that is mostly low. */
+  private sibilance(sounding: readonly Moment[]): Suspect[] {
+    const highShare = this.typical(sounding, ({ highDb, totalDb }) => highDb - totalDb);
+    if (highShare > -18) return [];
+    const loud = this.typical(sounding, ({ totalDb }) => totalDb, 0.9);
+    const bursts = this.bursts(
+      ({ highDb, totalDb }) => highDb > totalDb - 3 && highDb > loud - 18,
+      ({ highDb }) => highDb,
+      [SHORTEST_SIBILANT, LONGEST_SIBILANT],
+    );
+    if (bursts.length < FEWEST_BURSTS) return [];
+    const levelDb = percentile(
+      bursts.map((burst) => burst.levelDb).sort((a, b) => a - b),
+      0.5,
+    );
+    const frequencyHz = percentile(
+      bursts.map((burst) => burst.frequencyHz).sort((a, b) => a - b),
+      0.5,
+    );
+    return [
+      {
+        kind: 'sibilance',
+        frequencyHz,
+        lowHz: frequencyHz * 0.8,
+        highHz: frequencyHz * 1.25,
+        prominenceDb: levelDb - (loud - 24),
+        timeShare: bursts.reduce((sum, { frames }) => sum + frames, 0) / sounding.length,
+        sureness: Math.min(0.9, 0.4 + bursts.length / 60 + (levelDb - (loud - 18)) / 60),
+      },
+    ];
+  }
+}

@@ -1,0 +1,104 @@
+import { FrameAnalyser, LevelRows, percentile, toLevelDb } from './frames';
+
+/** Bands of a twenty-fourth of an octave from 20 Hz, and what a recording has in them over time. */
+export const FINE_PER_OCTAVE = 24;
+export const FINE_BANDS = 10 * FINE_PER_OCTAVE;
+export const FINE_HZ: readonly number[] = Array.from(
+  { length: FINE_BANDS },
+  (_, i) => 20 * 2 ** ((i + 0.5) / FINE_PER_OCTAVE),
+);
+
+/** Frames that are this far below the loudest do not count as sounding. */
+const SOUNDING_RANGE_DB = 45;
+const SILENCE_DB = -100;
+
+/** Windows of 0.34 s at 48 kHz, four in their length; a band narrower than a bin takes the bin it lies in. */
+export class FineSpectrum {
+  private readonly frames: FrameAnalyser;
+  private readonly rows = new LevelRows(FINE_BANDS);
+  private readonly totals: number[] = [];
+  readonly binHz: number;
+  /** Middles of the bins' first and last of every band. */
+  private readonly edges: { first: number; last: number }[];
+
+  constructor(readonly rateHz: number) {
+    const size = rateHz > 50000 ? 32768 : 16384;
+    this.binHz = rateHz / size;
+    this.edges = FINE_HZ.map((hz) => {
+      const first = Math.ceil((hz * 2 ** (-0.5 / FINE_PER_OCTAVE)) / this.binHz);
+      const last = Math.ceil((hz * 2 ** (0.5 / FINE_PER_OCTAVE)) / this.binHz) - 1;
+      const nearest = Math.round(hz / this.binHz);
+      return last >= first ? { first, last } : { first: nearest, last: nearest };
+    });
+    this.frames = new FrameAnalyser(size, size / 4, (power) => this.take(power));
+  }
+
+  push(samples: readonly ArrayLike<number>[]): void {
+    this.frames.push(samples);
+  }
+
+  private take(power: Float64Array): void {
+    let total = 0;
+    for (let k = 1; k < power.length; k++) total += power[k];
+    this.totals.push(toLevelDb(total));
+    this.rows.add(
+      this.edges.map(({ first, last }) => {
+        let most = 0;
+        for (let k = first; k <= Math.min(last, power.length - 1); k++) if (power[k] > most) most = power[k];
+        return toLevelDb(most);
+      }),
+    );
+  }
+
+  /** Numbers of the frames in which something sounds. */
+  get sounding(): number[] {
+    const loudest = Math.max(SILENCE_DB, ...this.totals);
+    return this.totals.flatMap((db, i) => (db > Math.max(SILENCE_DB, loudest - SOUNDING_RANGE_DB) ? [i] : []));
+  }
+
+  /** Every frame that is not digital silence. */
+  get present(): number[] {
+    return this.totals.flatMap((db, i) => (db > SILENCE_DB ? [i] : []));
+  }
+
+  get frameCount(): number {
+    return this.totals.length;
+  }
+
+  totalDb(frame: number): number {
+    return this.totals[frame];
+  }
+
+  levelDb(frame: number, band: number): number {
+    return this.rows.at(frame, band);
+  }
+
+  /** Level of each band that is not reached in a share of some frames, dB. */
+  percentileDb(frames: readonly number[], share: number): Float64Array {
+    return Float64Array.from({ length: FINE_BANDS }, (_, band) => percentile(this.rows.sorted(band, frames), share));
+  }
+}
+
+const windowed = (values: ArrayLike<number>, reach: number, pick: (window: number[]) => number) =>
+  Float64Array.from({ length: values.length }, (_, i) => {
+    const window: number[] = [];
+    for (let k = Math.max(0, i - reach); k <= Math.min(values.length - 1, i + reach); k++) window.push(values[k]);
+    return pick(window);
+  });
+
+/** The lowest of the neighbours: what is narrower is gone. */
+export const lowestAround = (values: ArrayLike<number>, reach: number) =>
+  windowed(values, reach, (window) => Math.min(...window));
+
+/** The highest of the neighbours. */
+export const highestAround = (values: ArrayLike<number>, reach: number) =>
+  windowed(values, reach, (window) => Math.max(...window));
+
+/** The middle one of the neighbours. */
+export const medianAround = (values: ArrayLike<number>, reach: number) =>
+  windowed(values, reach, (window) =>
+    percentile(
+      window.sort((a, b) => a - b),
+      0.5,
+    ),
+  );

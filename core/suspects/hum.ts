@@ -1,0 +1,100 @@
+import { FrameAnalyser, LevelRows, percentile, toLevelDb } from './frames';
+import type { Suspect } from './suspect';
+
+/** Mains frequencies, and how far they drift. */
+const MAINS_HZ = [50, 60] as const;
+const DRIFT = 0.006;
+const HARMONICS = 8;
+/** Bins are kept up to here, Hz. */
+const HIGHEST_HZ = 520;
+/** A harmonic is there where it stands this far over the middle of its surroundings, dB, for so much of the time: sounds hide it at times. */
+const LEAST_PROMINENCE_DB = 9;
+const LEAST_SHARE = 0.65;
+const SURROUNDINGS_HZ = 9;
+const LEAST_HARMONICS = 3;
+const FEWEST_FRAMES = 6;
+
+/** Finds mains hum: 50 or 60 Hz and its harmonics, whatever is played. Windows of 1.4 s at 48 kHz. */
+export class HumFinder {
+  private readonly frames: FrameAnalyser;
+  private readonly rows: LevelRows;
+  private readonly binHz: number;
+
+  constructor(rateHz: number) {
+    const size = rateHz > 50000 ? 131072 : 65536;
+    this.binHz = rateHz / size;
+    const bins = Math.ceil(HIGHEST_HZ / this.binHz);
+    this.rows = new LevelRows(bins);
+    this.frames = new FrameAnalyser(size, size / 2, (power) => {
+      const levels = Array.from(power.subarray(0, bins), toLevelDb);
+      if (Math.max(...levels) > -120) this.rows.add(levels);
+    });
+  }
+
+  push(samples: readonly ArrayLike<number>[]): void {
+    this.frames.push(samples);
+  }
+
+  /** Of one harmonic: how far it stands out half of the time, where, and for how much of the time. */
+  private harmonicAt(hz: number): { prominenceDb: number; frequencyHz: number; share: number } {
+    const { rows, binHz } = this;
+    const prominences: number[] = [];
+    const places: number[] = [];
+    for (let row = 0; row < rows.count; row++) {
+      let top = Math.floor((hz * (1 - DRIFT)) / binHz);
+      for (let bin = top; bin <= Math.ceil((hz * (1 + DRIFT)) / binHz); bin++)
+        if (rows.at(row, bin) > rows.at(row, top)) top = bin;
+      const around: number[] = [];
+      for (let bin = Math.round((hz - SURROUNDINGS_HZ) / binHz); bin <= (hz + SURROUNDINGS_HZ) / binHz; bin++)
+        if (Math.abs(bin - top) > 3) around.push(rows.at(row, bin));
+      prominences.push(
+        rows.at(row, top) -
+          percentile(
+            around.sort((a, b) => a - b),
+            0.5,
+          ),
+      );
+      const [below, here, above] = [rows.at(row, top - 1), rows.at(row, top), rows.at(row, top + 1)];
+      const bend = below - 2 * here + above;
+      places.push((top + (bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (below - above)) / bend)) : 0)) * binHz);
+    }
+    const there = prominences.filter((db) => db >= LEAST_PROMINENCE_DB).length;
+    return {
+      prominenceDb: percentile(
+        prominences.sort((a, b) => a - b),
+        0.5,
+      ),
+      frequencyHz: percentile(
+        places.sort((a, b) => a - b),
+        0.5,
+      ),
+      share: there / Math.max(1, prominences.length),
+    };
+  }
+
+  finish(): Suspect[] {
+    if (this.rows.count < FEWEST_FRAMES) return [];
+    const found = MAINS_HZ.flatMap((mainsHz): Suspect[] => {
+      const harmonics = Array.from({ length: HARMONICS }, (_, i) => this.harmonicAt(mainsHz * (i + 1)));
+      const standing = harmonics.map(({ share }) => share >= LEAST_SHARE);
+      const count = standing.filter(Boolean).length;
+      if (count < LEAST_HARMONICS || standing.slice(0, 3).filter(Boolean).length < 2) return [];
+      const strongest = harmonics.reduce((best, one) => (one.prominenceDb > best.prominenceDb ? one : best));
+      const number = harmonics.indexOf(strongest) + 1;
+      const frequencyHz = strongest.frequencyHz / number;
+      return [
+        {
+          kind: 'hum',
+          frequencyHz,
+          lowHz: frequencyHz * 0.98,
+          highHz: frequencyHz * 1.02,
+          prominenceDb: strongest.prominenceDb,
+          timeShare: strongest.share,
+          sureness: Math.min(0.98, 0.5 + 0.1 * count),
+          harmonics: standing.lastIndexOf(true) + 1,
+        },
+      ];
+    });
+    return found.sort((a, b) => b.sureness - a.sureness || b.prominenceDb - a.prominenceDb).slice(0, 1);
+  }
+}

@@ -1,0 +1,2 @@
+export * from './finder';
+export * from './suspect';

@@ -1,0 +1,57 @@
+import { BAND_DEFAULTS, type BandSettings } from '../song';
+
+/** What may be wrong with a recording. */
+export const SUSPECT_KINDS = ['resonance', 'hum', 'rumble', 'hiss', 'sibilance', 'pops'] as const;
+export type SuspectKind = (typeof SUSPECT_KINDS)[number];
+
+/** Something in a recording that is worth a listen. Nothing is done about it unheard. */
+export interface Suspect {
+  kind: SuspectKind;
+  /** Its place; for what covers a range its geometric middle. */
+  frequencyHz: number;
+  /** The range that it covers. */
+  lowHz: number;
+  highHz: number;
+  /** How far it stands over what would be expected there, dB. */
+  prominenceDb: number;
+  /** Share of the time in which it is there, 0 to 1. */
+  timeShare: number;
+  /** How sure the finding is, 0 to 1: an estimate of its own, no probability. */
+  sureness: number;
+  /** Of hum: how many harmonics stand out. */
+  harmonics?: number;
+}
+
+/** Q of the range that a suspect covers. */
+export const suspectQ = ({ frequencyHz, lowHz, highHz }: Suspect) => frequencyHz / Math.max(1e-9, highHz - lowHz);
+
+const within = (value: number, low: number, high: number) => Math.min(high, Math.max(low, value));
+
+/** Bands that fit a suspect, to begin with: bells for what is narrow, notches for hum, pass filters for what lies beyond the track. */
+export function bandsForSuspect(suspect: Suspect): BandSettings[] {
+  const { kind, frequencyHz, lowHz, highHz, prominenceDb } = suspect;
+  const tidy = (hz: number) => Number(hz.toPrecision(3));
+  switch (kind) {
+    case 'resonance': {
+      // Half of what stands out, as far as it goes: the rest is for the ear.
+      const gainDb = -within(Math.round(prominenceDb * 5) / 10, 2, 10);
+      return [
+        { ...BAND_DEFAULTS, type: 'bell', frequencyHz: tidy(frequencyHz), gainDb, q: within(suspectQ(suspect), 2, 20) },
+      ];
+    }
+    case 'hum':
+      return Array.from({ length: within(suspect.harmonics ?? 1, 1, 8) }, (_, i) => ({
+        ...BAND_DEFAULTS,
+        type: 'notch' as const,
+        frequencyHz: tidy(frequencyHz * (i + 1)),
+        q: 30,
+      }));
+    case 'rumble':
+    case 'pops':
+      return [{ ...BAND_DEFAULTS, type: 'high-pass', frequencyHz: tidy(within(highHz, 30, 150)), order: 3 }];
+    case 'hiss':
+      return [{ ...BAND_DEFAULTS, type: 'high-shelf', frequencyHz: tidy(Math.max(3000, lowHz)), gainDb: -6 }];
+    case 'sibilance':
+      return [{ ...BAND_DEFAULTS, type: 'bell', frequencyHz: tidy(frequencyHz), gainDb: -4, q: 1.4 }];
+  }
+}

@@ -1,0 +1,102 @@
+import { bandsForSuspect, SuspectFinder, suspectQ, type Suspect } from '.';
+
+const RATE = 48000;
+
+function random(seed: number): () => number {
+  let state = seed;
+  return () => (state = (Math.imul(1664525, state) + 1013904223) >>> 0) / 2 ** 31 - 1;
+}
+
+/** A plucked tune of changing notes: the sound that faults are planted in. */
+function tune(seconds: number): Float64Array {
+  const out = new Float64Array(seconds * RATE);
+  const scale = [57, 60, 62, 64, 67, 69, 72];
+  for (let i = 0; i * 0.5 < seconds; i++) {
+    const hz = 440 * 2 ** ((scale[(i * 5) % 7] - 69) / 12);
+    const start = Math.round(i * 0.5 * RATE);
+    for (let n = 0; n < 0.5 * RATE && start + n < out.length; n++) {
+      const decay = 0.1 * Math.min(1, n / (0.006 * RATE)) * Math.exp(-n / (0.09 * RATE));
+      for (let k = 1; k <= 5; k++) out[start + n] += (decay / k) * Math.sin((2 * Math.PI * hz * k * n) / RATE);
+    }
+  }
+  return out;
+}
+
+function found(samples: Float64Array): Suspect[] {
+  const finder = new SuspectFinder(RATE);
+  for (let at = 0; at < samples.length; at += 9001) finder.push([samples.subarray(at, at + 9001)]);
+  return finder.finish();
+}
+const plus = (samples: Float64Array, add: (n: number) => number) => samples.map((value, n) => value + add(n));
+const clean = tune(14);
+
+test('a clean tune has no suspects; silence and what is short have none', () => {
+  expect(found(clean)).toEqual([]);
+  expect(found(new Float64Array(5 * RATE))).toEqual([]);
+  expect(found(clean.subarray(0, RATE))).toEqual([]);
+});
+
+test.each([1870, 5230])('a whistle of %i Hz that stays while the notes change', (hz) => {
+  const [whistle, ...others] = found(plus(clean, (n) => 0.004 * Math.sin((2 * Math.PI * hz * n) / RATE)));
+  expect(others).toEqual([]);
+  expect(whistle.kind).toBe('resonance');
+  expect(Math.abs(whistle.frequencyHz / hz - 1)).toBeLessThan(0.03);
+  expect(whistle.timeShare).toBeGreaterThan(0.9);
+});
+
+// Mains of 50 and 60 Hz, off by half a percent: what networks are allowed to drift by is less.
+test.each([50.2, 59.75])('hum of %f Hz and its harmonics', (hz) => {
+  const hum = (n: number) =>
+    [1, 2, 3, 4].reduce((sum, k) => sum + (0.003 / k) * Math.sin((2 * Math.PI * hz * k * n) / RATE), 0);
+  const [one, ...others] = found(plus(clean, hum));
+  expect(others).toEqual([]);
+  expect(one).toMatchObject({ kind: 'hum' });
+  expect(one.harmonics).toBeGreaterThanOrEqual(3);
+  expect(Math.abs(one.frequencyHz / hz - 1)).toBeLessThan(0.003);
+});
+
+test('hiss and rumble that run under all that is played', () => {
+  const noise = random(3);
+  let low = 0;
+  let lower = 0;
+  const [white, brown] = [clean.map(() => 0.004 * noise()), clean.map(() => 0)];
+  for (let n = 0; n < brown.length; n++) {
+    low += 0.004 * (noise() - low);
+    lower += 0.004 * (low - lower);
+    brown[n] = lower * 100;
+  }
+  expect(found(plus(clean, (n) => white[n])).map(({ kind }) => kind)).toEqual(['hiss']);
+  expect(found(plus(clean, (n) => brown[n])).map(({ kind }) => kind)).toEqual(['rumble']);
+});
+
+test('thumps in a recording that has no lows', () => {
+  const pops = (n: number) => {
+    const at = ((n + 0.7 * RATE) % (2 * RATE)) / RATE;
+    return at < 0.15 ? 0.05 * Math.exp(-at / 0.05) * Math.sin(2 * Math.PI * 55 * at) : 0;
+  };
+  expect(found(plus(clean, pops)).map(({ kind }) => kind)).toEqual(['pops']);
+});
+
+test('a band fits what it is made for', () => {
+  const one: Suspect = {
+    kind: 'resonance',
+    frequencyHz: 690,
+    lowHz: 640,
+    highHz: 740,
+    prominenceDb: 14,
+    timeShare: 1,
+    sureness: 0.9,
+  };
+  expect(suspectQ(one)).toBeCloseTo(6.9, 6);
+  expect(bandsForSuspect(one)).toMatchObject([{ type: 'bell', frequencyHz: 690, gainDb: -7, q: 6.9 }]);
+  expect(
+    bandsForSuspect({ ...one, kind: 'hum', frequencyHz: 50, harmonics: 3 }).map(({ frequencyHz }) => frequencyHz),
+  ).toEqual([50, 100, 150]);
+  expect(bandsForSuspect({ ...one, kind: 'pops', highHz: 110 })).toMatchObject([
+    { type: 'high-pass', frequencyHz: 110 },
+  ]);
+  expect(bandsForSuspect({ ...one, kind: 'hiss', lowHz: 2500 })).toMatchObject([{ type: 'high-shelf', gainDb: -6 }]);
+  expect(bandsForSuspect({ ...one, kind: 'sibilance', frequencyHz: 7000 })).toMatchObject([
+    { type: 'bell', frequencyHz: 7000 },
+  ]);
+});
