@@ -26,6 +26,15 @@ const BEGUN: Record<string, Band[]> = {
   ],
 };
 
+/** Where some tracks are meant to be heard. */
+const CLAIMS: Record<string, { lowHz: number; highHz: number }[]> = {
+  stomp: [{ lowHz: 45, highHz: 105 }],
+  'double-bass': [{ lowHz: 70, highHz: 200 }],
+  cello: [{ lowHz: 130, highHz: 330 }],
+  dulcimer: [{ lowHz: 1000, highHz: 2600 }],
+  'lead-voice': [{ lowHz: 300, highHz: 3200 }],
+};
+
 /** Brings one synthesised recording into the store the way an import does: as a file that is decoded and measured. */
 async function store(recording: Recording): Promise<Track> {
   const fileName = `${recording.name}.wav`;
@@ -48,6 +57,7 @@ async function store(recording: Recording): Promise<Track> {
       part: recording.part,
       gainDb: recording.gainDb,
       pan: recording.pan,
+      claims: CLAIMS[recording.id] ?? [],
       chain: [{ ...equalizer, bands: BEGUN[recording.id] ?? [] }],
     };
   } finally {

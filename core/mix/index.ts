@@ -3,6 +3,7 @@ export * from './clearance';
 export * from './edge';
 export * from './fields';
 export * from './fullest-stretch';
+export * from './left-overlaps';
 export * from './make-room';
 export * from './masking';
 export * from './mix-measure';

@@ -14,6 +14,14 @@ export interface RoomMoves {
   boost: BandSettings | null;
 }
 
+/** How room is made. */
+export interface RoomWay {
+  /** The one that is to be heard there. */
+  ownerId: string;
+  /** True to bring it out a little too. */
+  withBoost: boolean;
+}
+
 /** What making room is decided by. */
 export interface RoomParty {
   id: string;
@@ -46,15 +54,10 @@ const powerIn = ({ powers }: Field, isIn: (hz: number) => boolean) => {
   return sum;
 };
 
-/** How much of a track lies in a range, by power. */
-const shareIn = (party: RoomParty, { lowHz, highHz }: FrequencyBand) =>
-  powerIn(party.field, (hz) => hz >= lowHz && hz <= highHz) / (powerIn(party.field, () => true) + 1e-20);
-
-/** Whose range it is: by claim; where the claims do not tell, the one that has more of itself there. */
-function ownerOf(overlap: Overlap, parties: readonly [RoomParty, RoomParty]): 0 | 1 {
+/** Whose range it is: by claim; where the claims do not tell, the one that loses more there. */
+export function roomOwner(overlap: Overlap, parties: readonly [RoomParty, RoomParty]): string {
   const [a, b] = parties.map(({ claims }) => claimedShare(overlap, claims));
-  if (Math.abs(a - b) > 0.1) return a > b ? 0 : 1;
-  return shareIn(parties[0], overlap) >= shareIn(parties[1], overlap) ? 0 : 1;
+  return Math.abs(a - b) > 0.1 ? parties[a > b ? 0 : 1].id : overlap.quieterId;
 }
 
 /** What cuts: a pass filter where the one that gives way has next to nothing beyond the range, else a bell over it. */
@@ -80,16 +83,14 @@ function cutFor(overlap: FrequencyBand, yielder: RoomParty, strength: number): B
 /**
  * The moves that make room at a strength.
  * @param strength 0 to 1
- * @param withBoost true to bring the other one out a little too
  */
 export function roomMoves(
   overlap: Overlap,
   parties: readonly [RoomParty, RoomParty],
   strength: number,
-  withBoost: boolean,
+  { ownerId, withBoost }: RoomWay,
 ): RoomMoves {
-  const at = ownerOf(overlap, parties);
-  const [owner, yielder] = [parties[at], parties[1 - at]];
+  const [owner, yielder] = parties[0].id === ownerId ? parties : [parties[1], parties[0]];
   const cut = cutFor(overlap, yielder, strength);
   const boost: BandSettings | null = withBoost
     ? {
@@ -141,10 +142,10 @@ export function roomStrength(
   parties: readonly [RoomParty, RoomParty],
   blocks: Blocks,
   rateHz: number,
-  { targetDb, withBoost }: { targetDb: number; withBoost: boolean },
+  { targetDb, ...way }: RoomWay & { targetDb: number },
 ): number {
   const reaches = (strength: number) => {
-    const moves = roomMoves(overlap, parties, strength, withBoost);
+    const moves = roomMoves(overlap, parties, strength, way);
     return (roomClearanceDb(overlap, moves, parties, blocks, rateHz) ?? Infinity) >= targetDb;
   };
   if (reaches(0)) return 0;

@@ -13,12 +13,17 @@ import { chainResponseDb } from './way';
 /** What recordings are like over time, by recording: see `BandLevelsAnalyser`. */
 export type BandLevels = Readonly<Record<string, Uint8Array>>;
 
+const rangeOf = (startSeconds: number, endSeconds: number): StepRange => ({
+  from: Math.floor(startSeconds * STEPS_PER_SECOND),
+  to: Math.max(1, Math.ceil(endSeconds * STEPS_PER_SECOND)),
+});
+
+/** The whole song in steps of 50 ms. */
+export const wholeRange = (song: Song): StepRange => rangeOf(0, songLengthFrames(song) / song.rateHz);
+
 /** The loop, or the whole song where nothing is looped, in steps of 50 ms. */
-export function listenedRange(song: Song): StepRange {
-  const { loop } = song;
-  const [start, end] = loop?.enabled ? [loop.startSeconds, loop.endSeconds] : [0, songLengthFrames(song) / song.rateHz];
-  return { from: Math.floor(start * STEPS_PER_SECOND), to: Math.max(1, Math.ceil(end * STEPS_PER_SECOND)) };
-}
+export const listenedRange = (song: Song): StepRange =>
+  song.loop?.enabled ? rangeOf(song.loop.startSeconds, song.loop.endSeconds) : wholeRange(song);
 
 interface Part {
   /** The strip whose share of the mix is measured; the master for all of it. */

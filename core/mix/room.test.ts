@@ -2,7 +2,7 @@ import { emptySong, newTrack, type Song } from '../song';
 import { STEPS_PER_SECOND } from '../measure';
 import { proposeClaim } from './claims';
 import { fullestStretch } from './fullest-stretch';
-import { roomClearanceDb, roomMoves, roomStrength, type RoomParty } from './make-room';
+import { roomClearanceDb, roomMoves, roomOwner, roomStrength, type RoomParty } from './make-room';
 import { MixMeasure } from './mix-measure';
 import type { Overlap } from './overlaps';
 import { thinRanges } from './space';
@@ -58,14 +58,15 @@ function partiesOf(voiceClaims: RoomParty['claims'], celloClaims: RoomParty['cla
 test('the one whose claim it is stands clear by just the target, by the smallest move', () => {
   const parties = partiesOf([{ lowHz: 250, highHz: 2000 }]);
   const { blocks } = measureOf(['v', 'c']).fields('v')!;
-  const target = { targetDb: 3, withBoost: false };
+  const way = { ownerId: roomOwner(overlap, parties), withBoost: false };
+  const target = { targetDb: 3, ...way };
   const strength = roomStrength(overlap, parties, blocks, RATE, target);
-  const moves = roomMoves(overlap, parties, strength, false);
+  const moves = roomMoves(overlap, parties, strength, way);
   expect([moves.ownerId, moves.yielderId, moves.boost]).toEqual(['v', 'c', null]);
   expect(moves.cut).toMatchObject({ type: 'bell' });
   expect(moves.cut.gainDb).toBeLessThan(-5);
   const reached = (share: number) =>
-    roomClearanceDb(overlap, roomMoves(overlap, parties, share, false), parties, blocks, RATE)!;
+    roomClearanceDb(overlap, roomMoves(overlap, parties, share, way), parties, blocks, RATE)!;
   expect(reached(0)).toBeLessThan(0);
   expect(reached(strength)).toBeGreaterThanOrEqual(3);
   expect(reached(strength - 0.05)).toBeLessThan(3);
@@ -73,14 +74,14 @@ test('the one whose claim it is stands clear by just the target, by the smallest
   expect(roomStrength(overlap, parties, blocks, RATE, { ...target, withBoost: true })).toBeLessThan(strength);
 });
 
-test('the claim decides who gives way; without claims the one that has less of itself there', () => {
-  expect(roomMoves(overlap, partiesOf([], [{ lowHz: 100, highHz: 700 }]), 1, false).yielderId).toBe('v');
-  expect(roomMoves(overlap, partiesOf([]), 1, false).ownerId).toBe('c');
+test('the claim decides whose range it is; without claims it is that of the one that loses', () => {
+  expect(roomOwner(overlap, partiesOf([], [{ lowHz: 100, highHz: 700 }]))).toBe('c');
+  expect(roomOwner(overlap, partiesOf([]))).toBe('v');
 });
 
 test('a pass filter does where the one that gives way has next to nothing below', () => {
   const edge = { ...overlap, lowHz: 240, highHz: 270 };
-  const moves = roomMoves(edge, partiesOf([], [{ lowHz: 100, highHz: 400 }]), 1, false);
+  const moves = roomMoves(edge, partiesOf([]), 1, { ownerId: 'c', withBoost: false });
   expect(moves).toMatchObject({ yielderId: 'v', cut: { type: 'high-pass' } });
   expect(moves.cut.frequencyHz).toBeCloseTo(270, 6);
 });

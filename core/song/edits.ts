@@ -50,7 +50,10 @@ const equalizerChanges = equalizerSchema
 const bandChanges = bandSchema.omit({ id: true }).partial();
 const songChanges = songSchema
   .pick({ title: true, parts: true, loop: true })
-  .extend({ landmarks: songSchema.shape.landmarks.unwrap() })
+  .extend({
+    landmarks: songSchema.shape.landmarks.unwrap(),
+    leftOverlaps: songSchema.shape.leftOverlaps.unwrap(),
+  })
   .partial();
 
 const singleEditSchema = z.discriminatedUnion('kind', [

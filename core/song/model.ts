@@ -105,6 +105,10 @@ export const draftSchema = z.strictObject({ id, name, settings: settingsSchema }
 export type Draft = z.infer<typeof draftSchema>;
 export const MOST_DRAFTS = 40;
 
+/** An overlap that was listened to and is left as it is. */
+export const leftOverlapSchema = z.strictObject({ trackIds: z.tuple([id, id]), ...claimSchema.shape });
+export type LeftOverlap = z.infer<typeof leftOverlapSchema>;
+
 export const songSchema = z.strictObject({
   format: z.literal('orvid.song'),
   version: z.literal(1),
@@ -114,6 +118,7 @@ export const songSchema = z.strictObject({
   loop: loopSchema.nullable(),
   ...settingsSchema.shape,
   drafts: z.array(draftSchema).max(MOST_DRAFTS).default([]),
+  leftOverlaps: z.array(leftOverlapSchema).max(1000).default([]),
   /** The song's own landmarks; null for the ones that everybody has. */
   landmarks: z.array(landmarkSchema).max(300).nullable().default(null),
 });
@@ -147,6 +152,7 @@ export function emptySong(title: string, rateHz: Song['rateHz'] = 48000): Song {
     master: { id: MASTER_ID, gainDb: 0, chain: [emptyEqualizer('master-equalizer')] },
     passages: [],
     drafts: [],
+    leftOverlaps: [],
     landmarks: null,
   };
 }

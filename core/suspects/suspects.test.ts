@@ -63,7 +63,7 @@ test('hiss and rumble that run under all that is played', () => {
   for (let n = 0; n < brown.length; n++) {
     low += 0.004 * (noise() - low);
     lower += 0.004 * (low - lower);
-    brown[n] = lower * 100;
+    brown[n] = lower * 0.3;
   }
   expect(found(plus(clean, (n) => white[n])).map(({ kind }) => kind)).toEqual(['hiss']);
   expect(found(plus(clean, (n) => brown[n])).map(({ kind }) => kind)).toEqual(['rumble']);

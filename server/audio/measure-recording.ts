@@ -1,5 +1,6 @@
 import { open } from 'node:fs/promises';
 import { PAGE_FRAMES } from '@/core/engine';
+import { SuspectFinder, type Suspect } from '@/core/suspects';
 import { RecordingAnalyser, type MeasuredRecording } from '@/core/measure';
 
 /** A recording of the store, for a worker thread. */
@@ -31,4 +32,11 @@ export async function measureRecording(recording: StoredRecording): Promise<Meas
   const analyser = new RecordingAnalyser(recording.rateHz, recording.channels);
   for await (const samples of pagesOf(recording)) analyser.push(samples);
   return analyser.finish();
+}
+
+/** Looks through a recording of the store for what may be wrong with it. */
+export async function findSuspects(recording: StoredRecording): Promise<Suspect[]> {
+  const finder = new SuspectFinder(recording.rateHz);
+  for await (const samples of pagesOf(recording)) finder.push(samples);
+  return finder.finish();
 }

@@ -19,7 +19,7 @@ import {
 const running = () => singleton('measuring', () => new Map<string, Promise<unknown>>());
 
 /** Runs a measurement once, however many ask for it at the same time. */
-async function once(name: string, measure: () => Promise<void>): Promise<void> {
+export async function once(name: string, measure: () => Promise<void>): Promise<void> {
   let run = running().get(name);
   if (!run) {
     run = measure().finally(() => running().delete(name));

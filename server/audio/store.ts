@@ -5,6 +5,7 @@ import { OrvidError } from '@/core/errors';
 import { PAGE_FRAMES } from '@/core/engine';
 import { ANALYSIS_VERSION, type RecordingAnalysis } from '@/core/measure';
 import { newId } from '@/core/song';
+import { SUSPECTS_VERSION } from '@/core/suspects';
 import { config } from '../config';
 import { database } from '../database/client';
 import { analyses, audio } from '../database/schema';
@@ -15,13 +16,14 @@ import { analyses, audio } from '../database/schema';
  */
 const HASH = /^[0-9a-f]{64}$/;
 
-function inStore(folder: 'originals' | 'pages' | `band-levels-${number}`, hash: string): string {
+function inStore(folder: 'originals' | 'pages' | `${'band-levels' | 'suspects'}-${number}`, hash: string): string {
   if (!HASH.test(hash)) throw new OrvidError('invalid-input', 'This is not the name of a recording.');
   return path.join(config().dataDir, 'audio', folder, hash);
 }
 
 export const originalPath = (hash: string) => inStore('originals', hash);
 export const pagesPath = (audioId: string) => inStore('pages', audioId);
+export const suspectsPath = (audioId: string) => inStore(`suspects-${SUSPECTS_VERSION}`, audioId);
 export const bandLevelsPath = (audioId: string) => inStore(`band-levels-${ANALYSIS_VERSION}`, audioId);
 
 /** A new temporary file name in the data folder. */

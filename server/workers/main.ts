@@ -1,6 +1,7 @@
 import { asOrvidError } from '@/core/errors';
 import type { MeasuredRecording } from '@/core/measure';
-import { measureRecording, type StoredRecording } from '../audio/measure-recording';
+import type { Suspect } from '@/core/suspects';
+import { findSuspects, measureRecording, type StoredRecording } from '../audio/measure-recording';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
 import { renderSongFile, type RenderedFile, type RenderTask } from '../render/render-song';
 import type { WithPort, WorkerResult } from './pool';
@@ -31,6 +32,10 @@ export function decode({ port, ...task }: WithPort<DecodeTask>): Promise<WorkerR
 
 export function measure({ port, ...task }: WithPort<StoredRecording>): Promise<WorkerResult<MeasuredRecording>> {
   return answered(port, () => measureRecording(task));
+}
+
+export function suspects({ port, ...task }: WithPort<StoredRecording>): Promise<WorkerResult<Suspect[]>> {
+  return answered(port, () => findSuspects(task));
 }
 
 export function render({ port, ...task }: WithPort<RenderTask>): Promise<WorkerResult<RenderedFile>> {

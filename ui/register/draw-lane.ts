@@ -1,4 +1,4 @@
-import type { MixedSpectrum } from '@/core/measure';
+import type { FrequencyBand, MixedSpectrum } from '@/core/measure';
 import { isEnd, type Band } from '@/core/song';
 import { drawFrequencyGrid, hatch, liveLine, ridgePaths, type FrequencyScale, type RidgeShape } from '../axis';
 import type { Tokens } from '../theme';
@@ -14,12 +14,18 @@ export interface LanePicture {
   /** True when the track is not heard. */
   isSilent: boolean;
   live: ArrayLike<number> | undefined;
+  /** Where it is in another's way, or another in its. */
+  overlaps: readonly FrequencyBand[];
+  /** Where the rest is thin while it plays. */
+  space: readonly FrequencyBand[];
+  /** What an end could take unmissed. */
+  shade: FrequencyBand | null;
 }
 
 /** The field of a lane: shut sides, the ridge after the chain, dotted the spectrum before it, thin the live level. */
 export function drawLane(
   context: CanvasRenderingContext2D,
-  { axis, height, bands, spectrum, topDb, ink, isSilent, live }: LanePicture,
+  { axis, height, bands, spectrum, topDb, ink, isSilent, live, overlaps, space, shade }: LanePicture,
   tokens: Tokens,
 ): void {
   if (axis.width === 0) return;
@@ -28,6 +34,13 @@ export function drawLane(
     const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
     if (band.type === 'high-pass') hatch(context, 0, 0, x, height, tokens.grid, 6);
     else hatch(context, x, 0, axis.width - x, height, tokens.grid, 6);
+  }
+  if (shade) {
+    const [from, to] = [Math.max(0, axis.x(shade.lowHz)), Math.min(axis.width, axis.x(shade.highHz))];
+    context.globalAlpha = 0.14;
+    context.fillStyle = tokens.claim;
+    context.fillRect(from, 0, to - from, height);
+    context.globalAlpha = 1;
   }
   drawFrequencyGrid(context, axis, height, tokens.grid);
   const shape: RidgeShape = { scale: axis, topDb, footY: height - 3.5, topY: 3 };
@@ -46,6 +59,22 @@ export function drawLane(
   context.strokeStyle = ink;
   context.lineWidth = 1.5;
   context.stroke(after.line);
+  for (const { lowHz, highHz } of overlaps) {
+    context.save();
+    context.clip(after.area);
+    hatch(context, axis.x(lowHz), 0, axis.x(highHz) - axis.x(lowHz), height, tokens.accent, 5);
+    context.restore();
+  }
+  context.strokeStyle = tokens.claim;
+  context.setLineDash([1, 3]);
+  context.lineWidth = 2;
+  for (const { lowHz, highHz } of space) {
+    context.beginPath();
+    context.moveTo(axis.x(lowHz), 2.5);
+    context.lineTo(axis.x(highHz), 2.5);
+    context.stroke();
+  }
+  context.setLineDash([]);
   if (live) {
     context.globalAlpha = 0.75 * strength;
     context.beginPath();

@@ -1,3 +1,3 @@
-export { endsOf, stepBothEnds, dragBothEnds } from './end-edits';
+export { endBand, endsOf, stepBothEnds, dragBothEnds, type PassType } from './end-edits';
 export { rowsNow } from './rows';
 export { Register } from './register';

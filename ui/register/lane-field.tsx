@@ -2,9 +2,11 @@
 import { useCallback, useRef } from 'react';
 import { firstEqualizer, isEnd, newId, type Strip } from '@/core/song';
 import { CanvasField, useAxis, useCanvas } from '../axis';
+import { LaneClaims } from '../claims';
 import { useCrosshair } from '../crosshair';
 import { dragEdit } from '../gestures';
-import { liveAtFader, useLiveRedraw, useStripSpectrum } from '../session';
+import { liveAtFader, useEdgeShade, useLiveRedraw, useSpace, useStripSpectrum } from '../session';
+import { useLaneOverlaps } from '../overlaps';
 import { togetherWith, useSelection, useSongStore } from '../song';
 import type { Tokens } from '../theme';
 import { drawLane } from './draw-lane';
@@ -28,6 +30,9 @@ export function LaneField({
   const spectrum = useStripSpectrum(strip);
   const crosshair = useCrosshair();
   const bands = firstEqualizer(strip)?.bands ?? [];
+  const overlaps = useLaneOverlaps(strip.id);
+  const space = useSpace(strip.id);
+  const shade = useEdgeShade(strip.id);
 
   const draw = useCallback(
     (context: CanvasRenderingContext2D, _: number, __: number, tokens: Tokens) => {
@@ -43,11 +48,14 @@ export function LaneField({
           ink,
           isSilent,
           live: liveAtFader(strip, 'after'),
+          overlaps,
+          space,
+          shade,
         },
         tokens,
       );
     },
-    [axis, height, strip, spectrum, topDb, isSilent],
+    [axis, height, strip, spectrum, topDb, isSilent, overlaps, space, shade],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
   useLiveRedraw('audioId' in strip, redraw);
@@ -70,6 +78,7 @@ export function LaneField({
       }}
     >
       <canvas ref={canvas} aria-hidden />
+      {'audioId' in strip && <LaneClaims track={strip} />}
       {bands.map((band) => isEnd(band) && <LanePost key={band.id} strip={strip} band={band} height={height} />)}
       {!endBand(strip, 'high-pass') && <OpenEnd strip={strip} type="high-pass" height={height} />}
       {!endBand(strip, 'low-pass') && <OpenEnd strip={strip} type="low-pass" height={height} />}

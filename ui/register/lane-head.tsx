@@ -2,12 +2,12 @@
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { memo, useCallback, useRef } from 'react';
 import styled from 'styled-components';
-import { parseGain, writeGain } from '@/core/formats';
+import { parseGain, writeGain, writeNumber } from '@/core/formats';
 import { toDb } from '@/core/measure';
 import { dropTrack, FADER_RANGE_DB, type RegisterRow } from '@/core/song';
 import { LaneToggle, TextValue } from '../controls';
 import { dragEdit, stepDb } from '../gestures';
-import { audioState, soloPair, useFrames } from '../session';
+import { audioState, soloPair, useFrames, useMix } from '../session';
 import { setStrips, stepStrips, stripName, useSelection, useSongStore, useStripFacts } from '../song';
 import { rowsNow, useFolds } from './rows';
 
@@ -119,6 +119,7 @@ export const LaneHead = memo(function LaneHead({ stripId, kind, depth, isFolded,
           </span>
         </>
       )}
+      {kind === 'track' && <ClearanceFigure stripId={stripId} name={name} />}
       <TextValue
         label={`Level of ${name}`}
         shown={writeGain(strip.gainDb).replace(' dB', '')}
@@ -145,6 +146,35 @@ export const LaneHead = memo(function LaneHead({ stripId, kind, depth, isFolded,
   );
 });
 
+/** How far the track stands above everything else in its claim. */
+function ClearanceFigure({ stripId, name }: { stripId: string; name: string }) {
+  const clearance = useMix((mix) => mix.figures.clearances[stripId]);
+  if (!clearance) return null;
+  const { clearanceDb, onTop } = clearance;
+  const shown = writeNumber(clearanceDb);
+  return (
+    <Clearance
+      data-sound
+      data-testid={`clearance-${stripId}`}
+      data-below={clearanceDb < 0 || undefined}
+      aria-label={`Clearance of ${name}: ${shown} dB`}
+      data-hint={`Clearance ${shown} dB: over everything else in its claim while it plays · on top ${Math.round(onTop * 100)} % of that time`}
+    >
+      {clearanceDb > 0 ? `+${shown}` : shown}
+    </Clearance>
+  );
+}
+
+const Clearance = styled.span`
+  min-width: 30px;
+  color: var(--claim);
+  font-size: 12.5px;
+  font-weight: 600;
+  text-align: right;
+  &[data-below] {
+    color: var(--accent);
+  }
+`;
 const Head = styled.div`
   position: relative;
   display: flex;

@@ -1,4 +1,5 @@
 export { useAnalyses } from './analyses';
+export { shadeEdge, useEdgeShade } from './edge-shade';
 export { TILT_RANGE_DB, useCompany } from './company';
 export {
   draftGainNow,
@@ -10,6 +11,7 @@ export {
   type TestSide,
 } from './listening';
 export { forgetHeld, heldAtFader, liveAtFader, refreshLiveSpectra } from './live';
+export { measureEdge, measureRoom, proposedClaim, proposedStretch, useMix, useSpace } from './mix';
 export { audioState, positionSeconds, startSession, useSession } from './session-store';
 export { soloCompany, soloPair } from './solo';
 export { useFrames } from './use-frames';

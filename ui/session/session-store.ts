@@ -5,6 +5,7 @@ import { currentSong, onEarlySong, useSelection, useSongStore } from '../song';
 import { useAnalyses } from './analyses';
 import { followMatchedGain, forgetListening, hearingNow, useListening } from './listening';
 import { openLive, setLiveRings } from './live';
+import { followMix } from './mix';
 
 /** The sound of this window: play state and what is known of it. Not part of the song. */
 interface SessionStore {
@@ -115,6 +116,7 @@ export function startSession(): () => void {
     useListening.subscribe(tell),
     useSelection.subscribe(() => useListening.getState().before && tell()),
     followMatchedGain(),
+    followMix(),
     watchPlayback(),
     closeLive,
   ];

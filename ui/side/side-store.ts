@@ -3,6 +3,9 @@ import { create } from 'zustand';
 /** What the side shows, one at a time. */
 export const SIDES = [
   { id: 'track', name: 'Track' },
+  { id: 'overlaps', name: 'Overlaps' },
+  { id: 'edge', name: 'Edge' },
+  { id: 'suspects', name: 'Suspects' },
   { id: 'compare', name: 'Compare' },
   { id: 'reuse', name: 'Reuse' },
   { id: 'company', name: 'Company' },

@@ -3,13 +3,19 @@ import { Tab, TabList, TabPanel, Tabs } from 'react-aria-components';
 import styled from 'styled-components';
 import { ComparePanel } from '../compare';
 import { CompanyPanel } from '../company';
+import { EdgePanel } from '../edges';
 import { LandmarksPanel } from '../landmarks';
+import { OverlapsPanel } from '../overlaps';
 import { ReusePanel } from '../reuse';
 import { StripPanel } from '../strip-panel';
+import { SuspectsPanel } from '../suspects';
 import { SIDES, useSide, type SideTab } from './side-store';
 
 const PANELS: Record<SideTab, () => React.ReactNode> = {
   track: () => <StripPanel />,
+  overlaps: () => <OverlapsPanel />,
+  edge: () => <EdgePanel />,
+  suspects: () => <SuspectsPanel />,
   compare: () => <ComparePanel />,
   reuse: () => <ReusePanel />,
   company: () => <CompanyPanel />,
@@ -40,20 +46,20 @@ export function Side() {
 
 const Frame = styled(Tabs)`
   display: grid;
-  grid-template-rows: 32px minmax(0, 1fr);
+  grid-template-rows: auto minmax(0, 1fr);
   grid-template-columns: minmax(0, 1fr);
   min-width: 0;
   min-height: 0;
 `;
 const List = styled(TabList)`
   display: flex;
-  align-items: end;
-  justify-content: space-between;
-  padding: 0 12px 0 16px;
+  flex-wrap: wrap;
+  gap: 0 14px;
+  padding: 2px 12px 0 16px;
   border-bottom: 1px solid var(--grid);
 `;
 const One = styled(Tab)`
-  padding: 5px 0 4px;
+  padding: 3px 0 2px;
   border-bottom: 2px solid transparent;
   color: var(--soft);
   font-size: 12.5px;

@@ -52,6 +52,7 @@ const EMPTY: Song = {
   master: { id: 'master', gainDb: 0, chain: [] },
   passages: [],
   drafts: [],
+  leftOverlaps: [],
   landmarks: null,
 };
 const earListeners = new Set<(song: Song) => void>();

@@ -3,6 +3,7 @@ import { memo, useId } from 'react';
 import styled from 'styled-components';
 import { parseGain, parsePan, writeGain, writeLength, writeNumber, writePan } from '@/core/formats';
 import { FADER_RANGE_DB, MASTER_ID, TRACK_INKS } from '@/core/song';
+import { ClaimsSection } from '../claims';
 import { removeChosenTrack } from '../commands';
 import { Button, Choice, CommittedText, FigureRow, TextValue, ToggleButton } from '../controls';
 import { stepDb } from '../gestures';
@@ -46,6 +47,7 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
       {strip.outputId !== undefined && <GroupChoice stripId={strip.id} outputId={strip.outputId} />}
       <LevelAndPlace strip={strip} />
       <EndsPad />
+      {strip.claims !== undefined && <ClaimsSection strip={{ ...strip, claims: strip.claims }} />}
       {strip.audioId !== undefined && <RecordingFacts {...strip} audioId={strip.audioId} />}
     </Panel>
   );
@@ -197,6 +199,16 @@ function RecordingFacts({ audioId, channels, lengthFrames = 0 }: StripFacts & { 
         </dd>
         <dt>Sample peak</dt>
         <dd>{analysis ? `${writeNumber(analysis.samplePeakDb)} dBFS` : '…'}</dd>
+        <dt>True peak</dt>
+        <dd>{analysis ? `${writeNumber(analysis.truePeakDb)} dBTP` : '…'}</dd>
+        <dt>Loudness</dt>
+        <dd>
+          {analysis
+            ? analysis.integratedLufs === null
+              ? 'silent'
+              : `${writeNumber(analysis.integratedLufs)} LUFS, range ${writeNumber(analysis.loudnessRangeLu)} LU`
+            : '…'}
+        </dd>
         <dt>RMS</dt>
         <dd>{analysis ? `${writeNumber(analysis.rmsDb)} dBFS` : '…'}</dd>
         <dt>Crest</dt>

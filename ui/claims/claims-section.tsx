@@ -1,0 +1,97 @@
+'use client';
+import styled from 'styled-components';
+import { parseFrequency, writeFrequency, writeGain } from '@/core/formats';
+import { batch, FREQUENCY_RANGE_HZ, type Edit } from '@/core/song';
+import { PanelLine, TextButton, TextValue } from '../controls';
+import { stepHz } from '../gestures';
+import { proposedClaim, useMix } from '../session';
+import { currentSong, useSongStore, type StripFacts } from '../song';
+import { addClaim, changeClaim, removeClaim } from './claim-edits';
+
+const parse = (text: string) => {
+  const hz = parseFrequency(text);
+  return hz !== null && hz >= FREQUENCY_RANGE_HZ.min && hz <= FREQUENCY_RANGE_HZ.max ? hz : null;
+};
+
+/** Proposes claims for tracks and keeps them as one step. */
+export async function proposeClaims(trackIds: readonly string[]): Promise<void> {
+  const edits: Edit[] = [];
+  for (const track of currentSong().tracks) {
+    if (!trackIds.includes(track.id)) continue;
+    const claim = await proposedClaim(track.id, track.part || track.name);
+    const edit = claim && addClaim(track, claim.lowHz, claim.highHz);
+    if (edit) edits.push(edit);
+  }
+  const { edit, tell } = useSongStore.getState();
+  if (edits.length === 0) tell('None of them plays in the loop, so no claim can be proposed.');
+  else edit(batch(edits), edits.length === 1 ? 'Propose a claim' : 'Propose claims');
+}
+
+/** What the chosen track claims, to be typed, and how it stands there. */
+export function ClaimsSection({ strip }: { strip: StripFacts & { claims: NonNullable<StripFacts['claims']> } }) {
+  const { id, claims } = strip;
+  const clearance = useMix((mix) => mix.figures.clearances[id]);
+  const edit = (next: Edit | null, label: string) => useSongStore.getState().edit(next, label);
+  return (
+    <Section role="group" aria-label="Claims">
+      <span>{claims.length > 1 ? 'Claims' : 'Claim'}</span>
+      {claims.map((claim, index) => {
+        const set = (edge: 'lowHz' | 'highHz', hz: number) =>
+          edit(
+            changeClaim({ id, claims }, index, { ...claim, [edge]: hz }, edge === 'lowHz' ? 'low' : 'high'),
+            'Set a claim',
+          );
+        const field = (edge: 'lowHz' | 'highHz', label: string) => (
+          <TextValue
+            label={`Claim ${index + 1}, ${label}`}
+            shown={writeFrequency(claim[edge])}
+            parse={parse}
+            example="250, 2.5k, A4"
+            width={72}
+            onCommit={(hz) => set(edge, hz)}
+            onStep={(direction, size) => set(edge, stepHz(claim[edge], direction, size))}
+          />
+        );
+        return (
+          <PanelLine key={index}>
+            {field('lowHz', 'lower edge')}
+            <span>to</span>
+            {field('highHz', 'upper edge')}
+            <TextButton
+              aria-label={`Give claim ${index + 1} up`}
+              onPress={() => edit(removeClaim({ id, claims }, index), 'Give a claim up')}
+            >
+              ×
+            </TextButton>
+          </PanelLine>
+        );
+      })}
+      {clearance && (
+        <p data-sound>
+          Clearance {writeGain(clearance.clearanceDb)}, on top {Math.round(clearance.onTop * 100)} % of the time it
+          plays
+        </p>
+      )}
+      <PanelLine>
+        {claims.length === 0 && (
+          <TextButton data-hint="From its part and its spectrum in the loop" onPress={() => void proposeClaims([id])}>
+            Propose one
+          </TextButton>
+        )}
+        <TextButton
+          data-hint="Or drag along the foot of its lane"
+          onPress={() => edit(addClaim({ id, claims }, 500, 2000), 'Claim a range')}
+        >
+          + Add one
+        </TextButton>
+      </PanelLine>
+    </Section>
+  );
+}
+
+const Section = styled.div`
+  margin: 6px 0;
+  > span {
+    color: var(--soft);
+  }
+`;

@@ -1,0 +1,2 @@
+export { ClaimsSection, proposeClaims } from './claims-section';
+export { LaneClaims } from './lane-claims';

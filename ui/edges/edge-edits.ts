@@ -1,0 +1,113 @@
+import { isLowPart, LOW_PART_CORNER_HZ, mixTracks, type EdgeFilter } from '@/core/mix';
+import { batch, firstEqualizer, newBandSettings, newId, type Edit, type Song, type Track } from '@/core/song';
+import type { EdgeFigures } from '@/workers/mix';
+import { endBand, type PassType } from '../register';
+import { measureEdge } from '../session';
+import { currentSong, makeBand, setBand } from '../song';
+
+/** A new end has this slope: 18 dB per octave. */
+const NEW_ORDER = 3;
+
+/** The filter of an end: the one that is there, or a new one. */
+export const endFilter = (track: Track, type: PassType): EdgeFilter => {
+  const band = endBand(track, type);
+  return { ...(band ?? { ...newBandSettings(type, 100), order: NEW_ORDER }), type };
+};
+
+/** The song without an end of a track: what the end would be taken from. */
+function withoutEnd(song: Song, track: Track, type: PassType): Song {
+  const band = endBand(track, type);
+  if (!band) return song;
+  const chain = track.chain.map((equalizer) => ({
+    ...equalizer,
+    bands: equalizer.bands.filter(({ id }) => id !== band.id),
+  }));
+  return { ...song, tracks: song.tracks.map((one) => (one.id === track.id ? { ...track, chain } : one)) };
+}
+
+/** What an end of a track takes, against its corner. */
+export function edgeOf(
+  track: Track,
+  type: PassType,
+  thresholdLu: number,
+  where: 'loop' | 'song',
+): Promise<EdgeFigures | null> {
+  const open = withoutEnd(currentSong(), track, type);
+  const { gains } = mixTracks(open).find(({ id }) => id === track.id)!;
+  return measureEdge({ trackId: track.id, gains, filter: endFilter(track, type), thresholdLu }, where);
+}
+
+/** Rounded to two figures, to the safe side. */
+export function safeHz(hz: number, type: PassType): number {
+  const step = 10 ** (Math.floor(Math.log10(hz)) - 1);
+  return (type === 'high-pass' ? Math.floor(hz / step) : Math.ceil(hz / step)) * step;
+}
+
+/** Sets an end of a track: moves its post, or drives in a new one. */
+export function setEnd(song: Song, track: Track, type: PassType, frequencyHz: number, note: string): Edit | null {
+  const band = endBand(track, type);
+  if (band) return setBand(song, track.id, band.id, { frequencyHz });
+  if (!firstEqualizer(track)) return null;
+  const shape = { ...newBandSettings(type, frequencyHz), order: NEW_ORDER, note };
+  return makeBand(song, track.id, shape, newId(10))?.edit ?? null;
+}
+
+/** Common practice: the highest corner that is proposed for all tracks at once, and the lowest low-pass. */
+const HIGHEST_PROPOSED_HZ = 400;
+const LOWEST_PROPOSED_HZ = 3000;
+/** A corner this near to an end of what is heard is not worth a filter. */
+const LEAST_HIGH_PASS_HZ = 24;
+const MOST_LOW_PASS_HZ = 19000;
+
+/** One end of a track as it would be cleaned. */
+export interface EndProposal {
+  trackId: string;
+  name: string;
+  type: PassType;
+  fromHz: number | null;
+  toHz: number;
+  why: string;
+}
+
+/**
+ * An end for every track, just short of where it is missed in the mix, over the whole song; kick and bass parts keep their lows, but for
+ * what lies under their own corner.
+ */
+export async function proposeEnds(thresholdLu: number, onProgress: (share: number) => void): Promise<EndProposal[]> {
+  const { tracks } = currentSong();
+  const proposals: EndProposal[] = [];
+  for (const [i, track] of tracks.entries()) {
+    for (const type of ['high-pass', 'low-pass'] as const) {
+      const figures = await edgeOf(track, type, thresholdLu, 'song');
+      const fromHz = endBand(track, type)?.frequencyHz ?? null;
+      const propose = (toHz: number, why: string) => {
+        if (fromHz === null || Math.abs(Math.log2(toHz / fromHz)) > 0.1)
+          proposals.push({ trackId: track.id, name: track.name, type, fromHz, toHz, why });
+      };
+      if (!figures) continue;
+      if (type === 'high-pass' && isLowPart(track)) {
+        propose(LOW_PART_CORNER_HZ, 'keeps its low end, but for what is under it');
+        continue;
+      }
+      if (figures.inMixHz === null) continue;
+      const hz = safeHz(figures.inMixHz, type);
+      const isHigh = type === 'high-pass';
+      const toHz = isHigh ? Math.min(HIGHEST_PROPOSED_HZ, hz) : Math.max(LOWEST_PROPOSED_HZ, hz);
+      if (isHigh ? toHz >= LEAST_HIGH_PASS_HZ : toHz <= MOST_LOW_PASS_HZ)
+        propose(Number(toHz.toPrecision(3)), `just short of what is missed in the mix`);
+    }
+    onProgress((i + 1) / tracks.length);
+  }
+  return proposals;
+}
+
+/** The edit that sets the chosen ends, all of them one step of undo. */
+export function cleanEnds(proposals: readonly EndProposal[]): Edit | null {
+  const song = currentSong();
+  return batch(
+    proposals.flatMap(({ trackId, type, toHz, why }) => {
+      const track = song.tracks.find(({ id }) => id === trackId);
+      return (track && setEnd(song, track, type, toHz, why)) ?? [];
+    }),
+  );
+}

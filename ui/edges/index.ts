@@ -1,0 +1,1 @@
+export { EdgePanel } from './edge-panel';

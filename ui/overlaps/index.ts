@@ -1,0 +1,2 @@
+export { OverlapsPanel } from './overlaps-panel';
+export { useLaneOverlaps } from './overlaps-store';

@@ -1,0 +1,271 @@
+'use client';
+import { useEffect } from 'react';
+import styled from 'styled-components';
+import { bandSummary, parseGain, writeFrequency, writeGain, writeLength } from '@/core/formats';
+import type { Overlap } from '@/core/mix';
+import { findStrip, type BandSettings } from '@/core/song';
+import { Button, FigureRow, PanelBody, PanelLine, ShareSlider, TextButton, TextValue, ToggleButton } from '../controls';
+import { showCrosshair } from '../crosshair';
+import { useMix } from '../session';
+import { typeName } from '../signs';
+import { currentSong, stripName, useSelection, useSong, useTrackList } from '../song';
+import {
+  endHearing,
+  endRoom,
+  forgetLeft,
+  hearOverlap,
+  isSame,
+  leaveOverlap,
+  tryRoom,
+  useOpenOverlaps,
+  useOverlapsStore,
+} from './overlaps-store';
+
+const SHOWN = 12;
+const TARGET_RANGE_DB = { min: -12, max: 12 };
+
+const rangeText = ({ lowHz, highHz }: Pick<Overlap, 'lowHz' | 'highHz'>) =>
+  `${writeFrequency(Number(lowHz.toPrecision(3)))} to ${writeFrequency(Number(highHz.toPrecision(3)))}`;
+
+/** Who is in whose way in the loop, the worst first, and what can be done about it. */
+export function OverlapsPanel() {
+  const overlaps = useOpenOverlaps();
+  const revision = useMix((mix) => mix.revision);
+  const left = useSong((song) => song.leftOverlaps.length);
+  const isLooped = useSong((song) => song.loop?.enabled ?? false);
+  const { heard, room } = useOverlapsStore();
+  // What is tried is gone when the panel is left.
+  useEffect(() => () => endRoom(false), []);
+  return (
+    <PanelBody aria-label="Overlaps">
+      <Heading>
+        <h2>Overlaps</h2>
+        <span>
+          {overlaps.length} in {isLooped ? 'this loop' : 'the song'}
+        </span>
+      </Heading>
+      {heard && (
+        <PanelLine role="status">
+          <span>Only {rangeText(heard.overlap)} of the two is heard.</span>
+          <TextButton onPress={endHearing}>Hear everything again</TextButton>
+        </PanelLine>
+      )}
+      {room && <Room />}
+      {overlaps.length === 0 && (
+        <p>
+          {revision === 0 ? 'The recordings are being measured …' : 'No two tracks are strong at once in one range.'}
+        </p>
+      )}
+      <List aria-label="Overlaps, the worst first">
+        {overlaps.slice(0, SHOWN).map((overlap) => (
+          <Row
+            key={`${overlap.quieterId} ${overlap.louderId} ${Math.round(Math.log2(overlap.lowHz) * 3)}`}
+            overlap={overlap}
+            isHeard={heard !== null && isSame(heard.overlap, overlap)}
+          />
+        ))}
+      </List>
+      {overlaps.length > SHOWN && <p>{overlaps.length - SHOWN} smaller ones are not listed.</p>}
+      {left > 0 && (
+        <TextButton data-hint="They were left as they are" onPress={forgetLeft}>
+          List the {left} again that {left === 1 ? 'was' : 'were'} left
+        </TextButton>
+      )}
+      <p>
+        <a href="/how-clearance-is-measured" target="_blank" rel="noreferrer">
+          How it is measured
+        </a>
+      </p>
+    </PanelBody>
+  );
+}
+
+function Row({ overlap, isHeard }: { overlap: Overlap; isHeard: boolean }) {
+  const names = useTrackList();
+  const nameOf = (id: string) => names.find((track) => track.id === id)?.name ?? '';
+  const { quieterId, louderId, lostShare, lowHz, highHz, passages } = overlap;
+  const about = `${nameOf(quieterId)} under ${nameOf(louderId)}, ${rangeText(overlap)}`;
+  return (
+    <li
+      aria-label={about}
+      onPointerEnter={(event) => showCrosshair({ hz: Math.sqrt(lowHz * highHz), clientY: event.clientY })}
+      onPointerLeave={() => showCrosshair(null)}
+    >
+      <Name
+        type="button"
+        onClick={() => useSelection.getState().chooseStrip(quieterId)}
+        data-hint="Brings it to the bench"
+      >
+        {nameOf(quieterId)}
+      </Name>
+      <span>{rangeText(overlap)}</span>
+      <small>under {nameOf(louderId)}</small>
+      <Lost data-sound data-hint="How much of all its strength the quieter one loses here while both are strong">
+        loses {Math.round(lostShare * 100)} %
+      </Lost>
+      <Actions>
+        <TextButton
+          aria-label={isHeard ? `End hearing ${about}` : `Hear it: ${about}`}
+          data-hint={`Loops ${passages[0] ? `at ${writeLength(passages[0].startSeconds)}` : 'here'}, solos the two, lets only this range be heard`}
+          onPress={() => (isHeard ? endHearing() : hearOverlap(overlap))}
+        >
+          {isHeard ? 'End hearing' : 'Hear it'}
+        </TextButton>
+        <TextButton
+          aria-label={`Make room: ${about}`}
+          data-hint="Proposes moves: seen and heard at once, kept only when you say so"
+          onPress={() => void tryRoom(overlap)}
+        >
+          Make room
+        </TextButton>
+        <TextButton
+          aria-label={`Leave it: ${about}`}
+          data-hint="It is not listed again"
+          onPress={() => leaveOverlap(overlap)}
+        >
+          Leave it
+        </TextButton>
+      </Actions>
+    </li>
+  );
+}
+
+const moveText = (band: BandSettings) => `${typeName(band.type)} ${bandSummary(band)}`;
+const clearanceText = (db: number | null) => (db === null ? 'not played here' : writeGain(db));
+
+/** Moves that are tried: previewed, set by one slider, kept as ordinary bands. */
+function Room() {
+  const strip = (id: string) => findStrip(currentSong(), id);
+  const nameOf = (id: string) => {
+    const found = strip(id);
+    return found ? stripName(found) : '';
+  };
+  const room = useOverlapsStore((store) => store.room)!;
+  const { overlap, moves, strength, withBoost, targetDb, beforeDb, afterDb } = room;
+  const { ownerId } = moves;
+  const other = nameOf(moves.yielderId);
+  const owner = nameOf(ownerId);
+  return (
+    <Tried role="group" aria-label="Make room">
+      <b>
+        Room for {owner}, {rangeText(overlap)}
+      </b>
+      <ul>
+        <li>
+          {other}: {moveText(moves.cut)}
+        </li>
+        {moves.boost && (
+          <li>
+            {owner}: {moveText(moves.boost)}
+          </li>
+        )}
+      </ul>
+      <p data-sound>
+        {owner} over {other} there: {clearanceText(beforeDb)} → <b>{clearanceText(afterDb)}</b>
+      </p>
+      {strength === 0 && <p role="status">{owner} stands clear already: nothing needs to give way.</p>}
+      {strength === 1 && afterDb !== null && afterDb < targetDb && (
+        <p role="status">These moves alone do not reach {writeGain(targetDb)}.</p>
+      )}
+      <ShareSlider
+        label="How much"
+        value={strength}
+        onChange={(value) => void tryRoom(overlap, { strength: value, ownerId, withBoost, targetDb })}
+      />
+      <FigureRow>
+        <span>Wanted</span>
+        <TextValue
+          label="Wanted clearance"
+          shown={writeGain(targetDb)}
+          parse={(text) => parseGain(text, TARGET_RANGE_DB)}
+          example="3, −1.5 dB"
+          onCommit={(next) => void tryRoom(overlap, { ownerId, withBoost, targetDb: next })}
+          onStep={(direction) =>
+            void tryRoom(overlap, { ownerId, withBoost, targetDb: Math.min(12, Math.max(-12, targetDb + direction)) })
+          }
+        />
+      </FigureRow>
+      <PanelLine>
+        <ToggleButton
+          isSelected={withBoost}
+          data-hint="A small wide boost, so that less has to be cut"
+          onChange={(next) => void tryRoom(overlap, { ownerId, withBoost: next, targetDb })}
+        >
+          Bring {owner} out too
+        </ToggleButton>
+        <TextButton onPress={() => void tryRoom(overlap, { ownerId: moves.yielderId, withBoost, targetDb })}>
+          Room for {other} instead
+        </TextButton>
+      </PanelLine>
+      <PanelLine>
+        <Button $strong onPress={() => endRoom(true)} isDisabled={strength === 0}>
+          Keep the moves
+        </Button>
+        <Button onPress={() => endRoom(false)}>Take them back</Button>
+      </PanelLine>
+    </Tried>
+  );
+}
+
+const Heading = styled.div`
+  display: flex;
+  align-items: baseline;
+  gap: 10px;
+  span {
+    color: var(--soft);
+  }
+`;
+const List = styled.ul`
+  margin: 2px -16px 8px;
+  padding: 0;
+  list-style: none;
+  > li {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) auto;
+    gap: 0 8px;
+    padding: 6px 16px;
+    border-bottom: 1px solid var(--grid);
+  }
+  small {
+    overflow: hidden;
+    color: var(--soft);
+    font-size: inherit;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+`;
+const Name = styled.button`
+  overflow: hidden;
+  padding: 0;
+  border: 0;
+  background: none;
+  font-weight: 600;
+  text-align: left;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  cursor: default;
+`;
+const Lost = styled.span`
+  color: var(--accent);
+  font-weight: 500;
+  text-align: right;
+`;
+const Actions = styled.div`
+  grid-column: 1 / 3;
+  display: flex;
+  gap: 16px;
+  padding-top: 3px;
+  button {
+    font-size: 12.5px;
+  }
+`;
+const Tried = styled.div`
+  margin: 6px -16px;
+  padding: 8px 16px 6px;
+  border-block: 1px solid var(--rule);
+  background: var(--selected);
+  ul {
+    margin: 3px 0;
+    padding: 0 0 0 16px;
+  }
+`;

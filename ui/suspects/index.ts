@@ -1,0 +1,1 @@
+export { SuspectsPanel } from './suspects-panel';

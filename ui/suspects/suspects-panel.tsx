@@ -1,0 +1,143 @@
+'use client';
+import { useEffect, useState } from 'react';
+import styled from 'styled-components';
+import { writeFrequency, writeNumber } from '@/core/formats';
+import type { Track } from '@/core/song';
+import type { Suspect, SuspectKind } from '@/core/suspects';
+import { PanelBody, TextButton } from '../controls';
+import { showCrosshair } from '../crosshair';
+import { useChosenStrip } from '../song';
+import { endSuspect, hearSuspect, takeSuspect, useSuspects, useSuspectsStore } from './suspects-store';
+
+const KINDS: Record<SuspectKind, { name: string; about: string }> = {
+  resonance: { name: 'Resonance', about: 'stays put whatever is played' },
+  hum: { name: 'Mains hum', about: 'with its harmonics' },
+  rumble: { name: 'Rumble', about: 'runs under the whole recording' },
+  hiss: { name: 'Hiss', about: 'runs under the whole recording' },
+  sibilance: { name: 'Sibilance', about: 'S, SH and the like take over' },
+  pops: { name: 'Pops and thumps', about: 'burst out of the lows' },
+};
+
+const placeOf = ({ kind, frequencyHz, lowHz, highHz }: Suspect) =>
+  kind === 'resonance' || kind === 'hum' || kind === 'sibilance'
+    ? writeFrequency(Number(frequencyHz.toPrecision(3)))
+    : `${writeFrequency(Number(lowHz.toPrecision(2)))} to ${writeFrequency(Number(highHz.toPrecision(2)))}`;
+
+/** What its height is counted from: noise has no surroundings that are quieter. */
+const overText = (kind: SuspectKind) =>
+  kind === 'rumble' || kind === 'hiss' ? 'over a quiet recording' : 'over its surroundings';
+
+const sureText = (sureness: number) => (sureness > 0.85 ? 'quite sure' : sureness > 0.6 ? 'likely' : 'worth a listen');
+
+/** What may be wrong with the chosen track's recording: each is heard before it is taken, and nothing is done by itself. */
+export function SuspectsPanel() {
+  const strip = useChosenStrip();
+  return (
+    <PanelBody aria-label="Suspects">
+      <h2>Suspects</h2>
+      {'audioId' in strip ? (
+        <OfTrack key={strip.id} track={strip} />
+      ) : (
+        <p>Choose a track: its recording is looked through here.</p>
+      )}
+    </PanelBody>
+  );
+}
+
+function OfTrack({ track }: { track: Track }) {
+  const { suspects, problem } = useSuspects(track.audioId);
+  const heard = useSuspectsStore((store) => store.heard);
+  // Heard once at least: only then it can be taken.
+  const [known, setKnown] = useState<readonly Suspect[]>([]);
+  useEffect(() => endSuspect, []);
+  if (problem)
+    return (
+      <p role="alert">The recording could not be looked through. {problem} Choose the track again to try once more.</p>
+    );
+  if (!suspects) return <p role="status">The recording of {track.name} is being looked through …</p>;
+  if (suspects.length === 0) return <p>Nothing stands out in the recording of {track.name}.</p>;
+  return (
+    <>
+      <p>In the recording of {track.name}, before its equalizer:</p>
+      <List aria-label="Suspects, the surest first">
+        {suspects.map((suspect) => {
+          const { name, about } = KINDS[suspect.kind];
+          const place = placeOf(suspect);
+          const isHeard = heard?.suspect === suspect;
+          const label = `${name}, ${place}`;
+          return (
+            <li
+              key={`${suspect.kind} ${suspect.frequencyHz}`}
+              aria-label={label}
+              onPointerEnter={(event) => showCrosshair({ hz: suspect.frequencyHz, clientY: event.clientY })}
+              onPointerLeave={() => showCrosshair(null)}
+            >
+              <b>{name}</b>
+              <span>{place}</span>
+              <small>
+                {about}
+                {suspect.harmonics ? `, ${suspect.harmonics} of them` : ''}
+              </small>
+              <small>{sureText(suspect.sureness)}</small>
+              <small data-sound>
+                {writeNumber(suspect.prominenceDb)} dB {overText(suspect.kind)},{' '}
+                {suspect.timeShare < 0.995
+                  ? `${Math.max(1, Math.round(suspect.timeShare * 100))} % of the time`
+                  : 'all the time'}
+              </small>
+              <Actions>
+                <TextButton
+                  aria-label={isHeard ? `End hearing ${label}` : `Hear it: ${label}`}
+                  data-hint="Only its range of this track is heard"
+                  onPress={() => {
+                    if (isHeard) endSuspect();
+                    else {
+                      hearSuspect(track.id, suspect);
+                      setKnown([...known, suspect]);
+                    }
+                  }}
+                >
+                  {isHeard ? 'End hearing' : 'Hear it'}
+                </TextButton>
+                <TextButton
+                  aria-label={`Take it: ${label}`}
+                  isDisabled={!known.includes(suspect)}
+                  data-hint={known.includes(suspect) ? 'A band that fits it, to begin with' : 'Hear it first'}
+                  onPress={() => takeSuspect(track.id, suspect, `${name.toLowerCase()}: ${about}`)}
+                >
+                  Take it
+                </TextButton>
+              </Actions>
+            </li>
+          );
+        })}
+      </List>
+    </>
+  );
+}
+
+const List = styled.ul`
+  margin: 4px -16px 8px;
+  padding: 0;
+  list-style: none;
+  > li {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) auto;
+    gap: 0 8px;
+    padding: 6px 16px;
+    border-bottom: 1px solid var(--grid);
+  }
+  b {
+    font-weight: 600;
+  }
+  small {
+    color: var(--soft);
+    font-size: 12.5px;
+  }
+`;
+const Actions = styled.div`
+  grid-column: 1 / 3;
+  display: flex;
+  gap: 16px;
+  padding-top: 3px;
+`;

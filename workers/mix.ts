@@ -1,0 +1,143 @@
+import { expose } from 'comlink';
+import type { Loop, Song } from '@/core/song';
+import type { FrequencyBand, StepRange } from '@/core/measure';
+import {
+  edgeCorner,
+  edgeCurve,
+  edgeSpot,
+  edgeStuff,
+  fieldOf,
+  blockPowers,
+  blocksOf,
+  fullestStretch,
+  MixMeasure,
+  proposeClaim,
+  roomClearanceDb,
+  roomMoves,
+  roomOwner,
+  roomStrength,
+  thinRanges,
+  type BandLevels,
+  type ClaimingTrack,
+  type EdgeFilter,
+  type EdgePoint,
+  type EdgeSpot,
+  type MixFigures,
+  type Overlap,
+  type RoomMoves,
+  type RoomParty,
+} from '@/core/mix';
+
+/** Measures the mix while it is worked on, away from the page. Thin: the measures are in core/. */
+const levels: Record<string, Uint8Array> = {};
+const live = new MixMeasure();
+/** Looks at other stretches, for edges over the whole song. */
+const aside = new MixMeasure();
+let heard: readonly ClaimingTrack[] = [];
+
+export interface EdgeWish {
+  trackId: string;
+  /** The track's gains without the end that is looked at. */
+  gains: Float64Array;
+  filter: EdgeFilter;
+  thresholdLu: number;
+  range: StepRange;
+  rateHz: number;
+}
+
+export interface EdgeFigures {
+  curve: EdgePoint[];
+  aloneHz: number | null;
+  inMixHz: number | null;
+  /** What limits the corner in the mix. */
+  spot: EdgeSpot | null;
+}
+
+export interface RoomWish {
+  overlap: Overlap;
+  /** The two tracks as they are without the moves, the quieter one first. */
+  tracks: readonly [ClaimingTrack, ClaimingTrack];
+  range: StepRange;
+  rateHz: number;
+  targetDb: number;
+  withBoost: boolean;
+  /** Null for the one whose range it is. */
+  ownerId: string | null;
+  /** Null for the smallest that reaches the target. */
+  strength: number | null;
+}
+
+export interface RoomFigures {
+  moves: RoomMoves;
+  strength: number;
+  beforeDb: number | null;
+  afterDb: number | null;
+}
+
+const mix = {
+  setLevels(audioId: string, bytes: Uint8Array): void {
+    levels[audioId] = bytes;
+  },
+
+  update(tracks: ClaimingTrack[], range: StepRange): MixFigures {
+    heard = tracks;
+    return live.update(tracks, levels as BandLevels, range);
+  },
+
+  edge({ trackId, gains, filter, thresholdLu, range, rateHz }: EdgeWish): EdgeFigures | null {
+    const track = heard.find(({ id }) => id === trackId);
+    const bytes = track && levels[track.audioId];
+    if (!bytes) return null;
+    aside.update(heard, levels as BandLevels, range);
+    const fields = aside.fields(trackId)!;
+    const blocks = blocksOf(range);
+    const rest = fields.all.map((power, i) => Math.max(0, power - fields.own.excitation[i]));
+    const edgeTrack = { field: fieldOf(blockPowers(bytes, track.channels, blocks), gains), rest, blocks };
+    const stuff = edgeStuff(edgeTrack);
+    const inMixHz = edgeCorner(stuff.inMix, filter, rateHz, thresholdLu);
+    return {
+      curve: edgeCurve(stuff, filter, rateHz),
+      aloneHz: edgeCorner(stuff.alone, filter, rateHz, thresholdLu),
+      inMixHz,
+      spot: inMixHz === null ? null : edgeSpot(edgeTrack, { ...filter, frequencyHz: inMixHz }, rateHz),
+    };
+  },
+
+  room({ overlap, tracks, range, rateHz, targetDb, withBoost, ownerId, strength }: RoomWish): RoomFigures {
+    const blocks = blocksOf(range);
+    const party = ({ id, audioId, channels, gains, claims }: ClaimingTrack): RoomParty => ({
+      id,
+      claims,
+      field: fieldOf(blockPowers(levels[audioId] ?? new Uint8Array(0), channels, blocks), gains),
+    });
+    const parties = [party(tracks[0]), party(tracks[1])] as const;
+    const way = { ownerId: ownerId ?? roomOwner(overlap, parties), withBoost };
+    const found = strength ?? roomStrength(overlap, parties, blocks, rateHz, { targetDb, ...way });
+    const clearanceAt = (share: number) =>
+      roomClearanceDb(overlap, roomMoves(overlap, parties, share, way), parties, blocks, rateHz);
+    return {
+      moves: roomMoves(overlap, parties, found, way),
+      strength: found,
+      beforeDb: clearanceAt(0),
+      afterDb: clearanceAt(found),
+    };
+  },
+
+  claim(trackId: string, part: string): FrequencyBand | null {
+    const fields = live.fields(trackId);
+    return fields && proposeClaim(part, fields.own, fields.all, fields.blocks);
+  },
+
+  space(trackId: string): FrequencyBand[] {
+    const fields = live.fields(trackId);
+    return fields ? thinRanges(fields.own, fields.all, fields.blocks) : [];
+  },
+
+  stretch(song: Song): Loop | null {
+    return fullestStretch(song, levels);
+  },
+};
+
+export type MixWorker = typeof mix;
+
+expose(mix);
