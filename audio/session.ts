@@ -125,6 +125,11 @@ export class AudioSession {
     this.listener.onTaps(rings);
   }
 
+  /** Overhears both sides of a strip as they leave it, or of the mix. @param stripId null for the mix */
+  setMonitor(stripId: string | null, left: SharedArrayBuffer, right: SharedArrayBuffer): void {
+    this.post({ type: 'monitor', stripId, left, right });
+  }
+
   setLoop(loop: LoopFrames | null): void {
     this.loopStart = loop?.start ?? 0;
     this.feeder.bring();

@@ -213,7 +213,7 @@ test('analyse: a sine of half of full scale, in text and in JSON', () => {
   expect(files[0]).toMatchObject({ file: 'sine.wav', rateHz: 48000, channels: 1, lengthSeconds: 2 });
   expect(files[0].samplePeakDbfs).toBeCloseTo(-6.02, 2);
   expect(files[0].crestDb).toBeCloseTo(3.01, 2);
-  const third = files[0].thirdOctavesDb.find((band: { nominalHz: number }) => band.nominalHz === 1000);
+  const third = files[0].thirdOctaves.find((band: { nominalHz: number }) => band.nominalHz === 1000);
   expect(third.levelDb).toBeCloseTo(-6.02, 1);
   expect(orvid('analyse', 'sine.wav').out).toContain('sample peak -6.02 dBFS');
 });

@@ -64,6 +64,13 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.recordings.delete(message.audioId);
         this.engine.refreshSources();
         break;
+      case 'monitor':
+        this.engine.setMonitor({
+          stripId: message.stripId,
+          left: new Float32Array(message.left),
+          right: new Float32Array(message.right),
+        });
+        break;
       case 'taps':
         this.engine.setTaps(
           new Map(

@@ -16,6 +16,14 @@ export interface Tap {
   after: Float32Array;
 }
 
+/** Where both sides of a strip can be overheard as they leave it: rings as those of the taps. */
+export interface Monitor {
+  /** Null for the mix, as it is heard. */
+  stripId: string | null;
+  left: Float32Array;
+  right: Float32Array;
+}
+
 /** What is measured of a strip in the last block: peak (linear) and the sum of squares of its two sides, after the fader. */
 export interface Levels {
   peak: number;
@@ -115,6 +123,8 @@ export class Engine {
   private readonly taps = new Map<string, Tap>();
   private trackTaps: (Tap | undefined)[] = [];
   private tapped = 0;
+  private monitor: Monitor | null = null;
+  private watched: StripRunner | null = null;
   readonly masterLevels: Levels = { peak: 0, power: 0 };
 
   constructor(
@@ -181,6 +191,7 @@ export class Engine {
     for (const id of this.kept.keys()) if (!alive.has(id)) this.kept.delete(id);
     while (this.sums.length < this.buses.length) this.sums.push(new Sum());
     this.refreshSources();
+    this.watchStrip();
     this.masterChain.update(song.masterChain, this.kernels, first);
     this.masterGain.set(song.masterGain, first);
     this.monoBlend.set(song.mono ? 1 : 0, first);
@@ -211,6 +222,17 @@ export class Engine {
     this.taps.clear();
     for (const [id, tap] of taps) this.taps.set(id, tap);
     this.refreshSources();
+  }
+
+  /** Overhears a strip, one at a time. */
+  setMonitor(monitor: Monitor | null): void {
+    this.monitor = monitor;
+    this.watchStrip();
+  }
+
+  private watchStrip(): void {
+    const id = this.monitor?.stripId;
+    this.watched = [...this.tracks, ...this.buses].find(({ plan }) => plan.id === id) ?? null;
   }
 
   /** Place in the rings where the next sample is written; counts on for ever. */
@@ -289,13 +311,31 @@ export class Engine {
     for (let n = 0; n < frames; n++) ring[(this.tapped + n) & mask] = stereo ? (left[n] + right[n]) / 2 : left[n];
   }
 
+  private writeMonitor(left: ArrayLike<number>, right: ArrayLike<number>, frames: number): void {
+    const rings = this.monitor!;
+    const mask = rings.left.length - 1;
+    for (let n = 0; n < frames; n++) {
+      const place = (this.tapped + n) & mask;
+      rings.left[place] = left[n];
+      rings.right[place] = right[n];
+    }
+  }
+
   /** Fader, position, sends and output of a strip. `right` may be the same array as `left`, for mono. */
   private mixStrip(runner: StripRunner, left: Float64Array, right: Float64Array, frames: number): void {
     const { plan, gain, leftGain, rightGain, outputLine } = runner;
     const target = plan.output < 0 ? this.master : this.sums[plan.output];
     runner.levels.peak = 0;
     runner.levels.power = 0;
-    if (plan.sends.length === 0 && !outputLine && gain.isSettled && leftGain.isSettled && rightGain.isSettled) {
+    const isWatched = runner === this.watched;
+    if (
+      !isWatched &&
+      plan.sends.length === 0 &&
+      !outputLine &&
+      gain.isSettled &&
+      leftGain.isSettled &&
+      rightGain.isSettled
+    ) {
       this.mixSettled(runner.levels, gain.value * leftGain.value, left, target.left, frames);
       this.mixSettled(runner.levels, gain.value * rightGain.value, right, target.right, frames);
       runner.levels.power /= frames;
@@ -308,6 +348,7 @@ export class Engine {
     this.fade(runner.levels, leftGain, left, faded.left, frames);
     this.fade(runner.levels, rightGain, right, faded.right, frames);
     runner.levels.power /= frames;
+    if (isWatched) this.writeMonitor(faded.left, faded.right, frames);
     for (let i = 0; i < plan.sends.length; i++)
       if (!plan.sends[i].beforeFader) this.send(runner, i, faded.left, faded.right, frames);
     outputLine?.process(faded.left, faded.right, frames);
@@ -381,6 +422,7 @@ export class Engine {
     }
     this.masterLevels.peak = peak;
     this.masterLevels.power = power / frames;
+    if (this.monitor?.stripId === null) this.writeMonitor(outLeft, outRight, frames);
   }
 }
 

@@ -11,7 +11,7 @@ export {
 } from './compile';
 export { Convolver, type ConvolutionKernel } from './convolver';
 export { designKernel, type DesignedKernel } from './kernels';
-export { Engine, type Tap } from './engine';
+export { Engine, type Monitor, type Tap } from './engine';
 export {
   compileHearing,
   heardSong,

@@ -13,5 +13,6 @@ export * from './meter';
 export * from './peaks';
 export * from './pitch';
 export * from './stereo-image';
+export * from './sound-meter';
 export * from './spectrum';
 export * from './true-peak';

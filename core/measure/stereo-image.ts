@@ -17,9 +17,4 @@ export class CorrelationMeter {
     const size = Math.sqrt(this.left * this.right);
     return size < 1e-12 ? null : Math.min(1, Math.max(-1, this.both / size));
   }
-
-  /** Begins anew. */
-  forget(): void {
-    this.left = this.right = this.both = 0;
-  }
 }

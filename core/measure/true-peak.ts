@@ -110,9 +110,4 @@ export class TruePeakMeter {
     const peak = this.channels.reduce((most, channel) => Math.max(most, channel.peak), 0);
     return peak === 0 ? FLOOR_DB : toDb(peak);
   }
-
-  /** Begins anew, with the samples that are still held. */
-  forget(): void {
-    for (const channel of this.channels) channel.peak = 0;
-  }
 }

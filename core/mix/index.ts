@@ -9,5 +9,6 @@ export * from './masking';
 export * from './mix-measure';
 export * from './overlaps';
 export * from './part-loudness';
+export * from './parts';
 export * from './space';
 export * from './way';

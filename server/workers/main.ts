@@ -3,6 +3,7 @@ import type { MeasuredRecording } from '@/core/measure';
 import type { Suspect } from '@/core/suspects';
 import { findSuspects, measureRecording, type StoredRecording } from '../audio/measure-recording';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
+import { measurePart as measurePartOf, type MeasureTask, type PartFigures } from '../render/measure-part';
 import { renderSongFile, type RenderedFile, type RenderTask } from '../render/render-song';
 import type { WithPort, WorkerResult } from './pool';
 
@@ -36,6 +37,10 @@ export function measure({ port, ...task }: WithPort<StoredRecording>): Promise<W
 
 export function suspects({ port, ...task }: WithPort<StoredRecording>): Promise<WorkerResult<Suspect[]>> {
   return answered(port, () => findSuspects(task));
+}
+
+export function measurePart({ port, ...task }: WithPort<MeasureTask>): Promise<WorkerResult<PartFigures>> {
+  return answered(port, (report) => measurePartOf(task, report));
 }
 
 export function render({ port, ...task }: WithPort<RenderTask>): Promise<WorkerResult<RenderedFile>> {

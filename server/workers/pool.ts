@@ -28,7 +28,7 @@ const pool = () =>
  * @throws OrvidError what the task threw
  */
 export async function runInWorker<T>(
-  name: 'decode' | 'measure' | 'suspects' | 'render',
+  name: 'decode' | 'measure' | 'measurePart' | 'suspects' | 'render',
   task: object,
   signal?: AbortSignal,
   report: Report = () => undefined,

@@ -1,15 +1,26 @@
 'use client';
 import { ChevronDown, Play, SkipBack, Square } from 'lucide-react';
 import Link from 'next/link';
-import { useCallback, useRef } from 'react';
+import { useCallback, useMemo, useRef } from 'react';
 import { Button as AriaButton, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
-import { writeNumber, writeTime } from '@/core/formats';
+import { writeGain, writeNumber, writeTime } from '@/core/formats';
 import { toDb } from '@/core/measure';
+import { MASTER_ID } from '@/core/song';
 import { Button, CommittedText, KeyName, Menu, MenuItem, MenuPanel, ToggleButton } from '../controls';
 import { keyName, runCommand, useCommands } from '../commands';
 import { useEyes } from '../eyes';
-import { audioState, positionSeconds, useFrames, useListening, useSession } from '../session';
+import {
+  audioState,
+  measuredKey,
+  mixLufsNow,
+  positionSeconds,
+  useFrames,
+  useListening,
+  useMeasuredParts,
+  useMix,
+  useSession,
+} from '../session';
 import { useSong, useSongStore } from '../song';
 import { SERIF } from '../theme';
 import { BeforeAfter } from './before-after';
@@ -140,6 +151,7 @@ function MixLevel() {
   );
   return (
     <Level data-sound data-hint="Sample peak of the mix; it falls by 20 dB per second">
+      <MixLoudness />
       <span ref={text} data-testid="mix-peak">
         silent
       </span>
@@ -147,6 +159,30 @@ function MixLevel() {
         <div ref={bar} data-testid="mix-meter" />
       </div>
     </Level>
+  );
+}
+
+/** Loudness of the mix over the loop, worked out from the stored analysis: it follows every change. */
+function MixLoudness() {
+  const revision = useMix((mix) => mix.revision);
+  const lufs = useMemo(() => (revision === 0 ? null : mixLufsNow()), [revision]);
+  const measured = useMeasuredParts((state) => state.parts[MASTER_ID]);
+  useSongStore((store) => store.state.revision);
+  const isCurrent = measured && measured.key === measuredKey();
+  return (
+    <b
+      data-testid="mix-loudness"
+      data-hint={
+        isCurrent
+          ? `Measured: true peak ${writeNumber(measured.figures.truePeakDbtp)} dBTP, the pass filters free ${writeGain(measured.figures.headroomFreedDb)} · BS.1770-4`
+          : 'Integrated loudness of the mix over the loop, an estimate from the stored analysis · Image measures it with its true peak'
+      }
+    >
+      {lufs === null || !Number.isFinite(lufs)
+        ? ''
+        : `${isCurrent ? '' : '≈ '}${writeNumber(isCurrent ? (measured.figures.integratedLufs ?? lufs) : lufs)} LUFS`}
+      {isCurrent && ` · ${writeNumber(measured.figures.truePeakDbtp)} dBTP`}
+    </b>
   );
 }
 
@@ -214,6 +250,12 @@ const Level = styled.div`
   }
   font-size: 12px;
   font-weight: 500;
+  line-height: 1.2;
+  > b,
+  > span {
+    display: block;
+    white-space: nowrap;
+  }
   > div {
     height: 4px;
     margin-top: 2px;

@@ -1,12 +1,14 @@
 import { batch, dissolveGroup, dropTrack, firstEqualizer, groupTracks, MASTER_ID, newId, type Edit } from '@/core/song';
+import { proposeClaims } from '../claims';
 import { useBlind } from '../compare';
+import { useCleaning } from '../edges';
 import { chooseFiles } from '../recordings';
 import { toggleEarshot } from '../earshot';
 import { useEyes } from '../eyes';
 import { useLandmarks } from '../landmarks';
 import { flipNearest, toggleProbe } from '../probe';
 import { rowsNow } from '../register';
-import { positionSeconds, soloCompany, soloPair, useListening, useSession } from '../session';
+import { positionSeconds, proposedStretch, soloCompany, soloPair, useListening, useSession } from '../session';
 import { SIDES, useSide } from '../side/side-store';
 import {
   changeBand,
@@ -98,6 +100,21 @@ function chooseAllTracks(): void {
   useSelection.setState({ others: tracks.map(({ id }) => id).filter((id) => id !== stripId) });
 }
 
+async function loopFullest(): Promise<void> {
+  const loop = await proposedStretch();
+  const { edit, tell } = useSongStore.getState();
+  if (!loop) tell('Nothing is measured yet that could be looped.');
+  else {
+    edit({ kind: 'song.set', changes: { loop } }, 'Loop the fullest stretch');
+    useSession.getState().seek(loop.startSeconds);
+  }
+}
+
+function proposeMissingClaims(): void {
+  const without = currentSong().tracks.filter(({ claims }) => claims.length === 0);
+  void proposeClaims(without.map(({ id }) => id));
+}
+
 function toggleBand(): void {
   const { strip, band } = chosenBand();
   if (band) changeBand(strip.id, band.id, { enabled: !band.enabled }, 'Band on or off');
@@ -119,7 +136,8 @@ function goToStart(): void {
   useSession.getState().seek(isThere ? 0 : start);
 }
 
-export function allCommands(openSongs: () => void): Command[] {
+/** @param go opens a page of the application */
+export function allCommands(go: (path: string) => void): Command[] {
   const session = useSession.getState;
   const listening = useListening.getState;
   const palette = useCommandStore.getState;
@@ -224,6 +242,13 @@ export function allCommands(openSongs: () => void): Command[] {
       key: { key: String(i + 1), alt: true },
       run: () => useSide.getState().show(id),
     })),
+    { id: 'fullest-stretch', name: 'Loop the fullest stretch', run: () => void loopFullest() },
+    { id: 'propose-claims', name: 'Propose claims where there are none', run: proposeMissingClaims },
+    {
+      id: 'clean-ends',
+      name: 'Clean all ends …',
+      run: () => currentSong().tracks.length > 0 && useCleaning.getState().setOpen(true),
+    },
     {
       id: 'landmarks',
       name: 'Landmarks on the ruler, on or off',
@@ -254,6 +279,12 @@ export function allCommands(openSongs: () => void): Command[] {
       },
     },
     { id: 'add-recordings', name: 'Add recordings …', inTitleMenu: true, run: chooseFiles },
+    {
+      id: 'score',
+      name: 'The score of the song …',
+      inTitleMenu: true,
+      run: () => go(`/songs/${useSongStore.getState().songId}/score`),
+    },
     { id: 'render', name: 'Render the mix …', inTitleMenu: true, run: () => palette().setRendering(true) },
     {
       id: 'palette',
@@ -270,7 +301,7 @@ export function allCommands(openSongs: () => void): Command[] {
       inTitleMenu: true,
       run: () => useTheme.getState().choose('system'),
     },
-    { id: 'songs', name: 'To the list of songs', inTitleMenu: true, run: openSongs },
+    { id: 'songs', name: 'To the list of songs', inTitleMenu: true, run: () => go('/songs') },
   ];
 }
 

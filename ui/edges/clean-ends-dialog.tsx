@@ -5,12 +5,18 @@ import { writeFrequency } from '@/core/formats';
 import { EDGE_THRESHOLD_LU } from '@/core/mix';
 import { Button, Dialog, DialogActions, Progress } from '../controls';
 import { useSongStore } from '../song';
+import { useCleaning } from './cleaning-store';
 import { cleanEnds, proposeEnds, type EndProposal } from './edge-edits';
 
 const keyOf = ({ trackId, type }: EndProposal) => `${trackId} ${type}`;
 
 /** Ends for all tracks as a list to look through; what is ticked is set as one step. */
-export function CleanEndsDialog({ onClose }: { onClose: () => void }) {
+export function CleanEndsDialog() {
+  const { isOpen, setOpen } = useCleaning();
+  return isOpen ? <Proposals onClose={() => setOpen(false)} /> : null;
+}
+
+function Proposals({ onClose }: { onClose: () => void }) {
   const [proposals, setProposals] = useState<EndProposal[] | null>(null);
   const [progress, setProgress] = useState(0);
   const [left, setLeft] = useState<readonly string[]>([]);

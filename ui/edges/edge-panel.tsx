@@ -9,7 +9,7 @@ import { Button, Choice, FigureRow, PanelBody, PanelLine, TextButton, TextValue 
 import { endBand, type PassType } from '../register';
 import { shadeEdge, useMix } from '../session';
 import { currentSong, useChosenStrip, useSong, useSongStore } from '../song';
-import { CleanEndsDialog } from './clean-ends-dialog';
+import { useCleaning } from './cleaning-store';
 import { EdgeChart } from './edge-chart';
 import { edgeOf, safeHz, setEnd } from './edge-edits';
 
@@ -28,7 +28,6 @@ const REST_MS = 120;
 /** What an end of a track takes from it, alone and in the mix, against the corner; sets it just short of what is missed. */
 export function EdgePanel() {
   const strip = useChosenStrip();
-  const [isCleaning, setIsCleaning] = useState(false);
   const tracks = useSong((song) => song.tracks.length);
   return (
     <PanelBody aria-label="Edge">
@@ -42,13 +41,12 @@ export function EdgePanel() {
         <PanelLine>
           <Button
             data-hint="Proposes an end for every track; a list to look through first"
-            onPress={() => setIsCleaning(true)}
+            onPress={() => useCleaning.getState().setOpen(true)}
           >
             Clean all ends…
           </Button>
         </PanelLine>
       )}
-      {isCleaning && <CleanEndsDialog onClose={() => setIsCleaning(false)} />}
     </PanelBody>
   );
 }

@@ -1,1 +1,3 @@
+export { CleanEndsDialog } from './clean-ends-dialog';
+export { useCleaning } from './cleaning-store';
 export { EdgePanel } from './edge-panel';

@@ -12,6 +12,7 @@ import { allCommands, Palette, useClipboard, useCommandStore, useKeys } from '..
 import { Button } from '../controls';
 import { Crosshair } from '../crosshair';
 import { EarshotLayer } from '../earshot';
+import { CleanEndsDialog } from '../edges';
 import { EyesReport, useEyes } from '../eyes';
 import { Foot } from '../foot';
 import { LANDMARK_ROW, useLandmarks } from '../landmarks';
@@ -19,7 +20,7 @@ import { chooseFiles, DropArea, Tray } from '../recordings';
 import { Register } from '../register';
 import { RenderDialog } from '../render';
 import { Ruler } from '../ruler';
-import { refreshLiveSpectra, startSession, useFrames } from '../session';
+import { refreshLiveSpectra, refreshMeters, startSession, useFrames } from '../session';
 import { startSync, useJobs, useSelection, useSong, useSongStore, type JobView } from '../song';
 import { Side } from '../side';
 import { SongStrip } from '../song-strip';
@@ -66,10 +67,11 @@ function OpenSong() {
   useKeys();
   useClipboard();
   useFrames(refreshLiveSpectra);
+  useFrames(refreshMeters);
   useFirstTrack();
   const isEyesOff = useEyes((eyes) => eyes.isOff);
   useEffect(() => {
-    useCommandStore.setState({ commands: allCommands(() => router.push('/songs')) });
+    useCommandStore.setState({ commands: allCommands((path) => router.push(path)) });
   }, [router]);
   return (
     <View data-eyes-off={isEyesOff || undefined}>
@@ -83,6 +85,7 @@ function OpenSong() {
       <RenderDialog />
       <EyesReport />
       <BlindDialog />
+      <CleanEndsDialog />
     </View>
   );
 }

@@ -72,7 +72,7 @@ export function OverlapsPanel() {
         </TextButton>
       )}
       <p>
-        <a href="/how-clearance-is-measured" target="_blank" rel="noreferrer">
+        <a style={{ color: 'var(--claim)' }} href="/how-clearance-is-measured" target="_blank" rel="noreferrer">
           How it is measured
         </a>
       </p>

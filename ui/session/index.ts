@@ -3,6 +3,7 @@ export { shadeEdge, useEdgeShade } from './edge-shade';
 export { TILT_RANGE_DB, useCompany } from './company';
 export {
   draftGainNow,
+  mixLufsNow,
   matchedGainFor,
   scopeNow,
   scopeTarget,
@@ -12,6 +13,8 @@ export {
 } from './listening';
 export { forgetHeld, heldAtFader, liveAtFader, refreshLiveSpectra } from './live';
 export { measureEdge, measureRoom, proposedClaim, proposedStretch, useMix, useSpace } from './mix';
+export { measuredKey, measurePart, requestPart, useMeasuredParts, type MeasuredPart } from './measured-parts';
+export { forgetMeters, refreshMeters, useMeters } from './meters';
 export { audioState, positionSeconds, startSession, useSession } from './session-store';
 export { soloCompany, soloPair } from './solo';
 export { useFrames } from './use-frames';

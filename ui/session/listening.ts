@@ -103,6 +103,9 @@ export function matchedGainFor(scope: Scope): number {
   return matchingGainDb(partLufs(song, levels, { stripId, without: scope }), partLufs(song, levels, { stripId }));
 }
 
+/** Loudness of the mix as it stands, over what is listened to, LUFS. */
+export const mixLufsNow = () => partLufs(currentSong(), useAnalyses.getState().levels, { stripId: MASTER_ID });
+
 const matchedGainNow = () => matchedGainFor(scopeNow());
 
 /** The song with the settings of a draft; the song as it stands where the draft is gone. */

@@ -5,6 +5,7 @@ import { currentSong, onEarlySong, useSelection, useSongStore } from '../song';
 import { useAnalyses } from './analyses';
 import { followMatchedGain, forgetListening, hearingNow, useListening } from './listening';
 import { openLive, setLiveRings } from './live';
+import { openMeters } from './meters';
 import { followMix } from './mix';
 
 /** The sound of this window: play state and what is known of it. Not part of the song. */
@@ -117,6 +118,7 @@ export function startSession(): () => void {
     useSelection.subscribe(() => useListening.getState().before && tell()),
     followMatchedGain(),
     followMix(),
+    openMeters(session),
     watchPlayback(),
     closeLive,
   ];

@@ -6,6 +6,7 @@ export const SIDES = [
   { id: 'overlaps', name: 'Overlaps' },
   { id: 'edge', name: 'Edge' },
   { id: 'suspects', name: 'Suspects' },
+  { id: 'image', name: 'Image' },
   { id: 'compare', name: 'Compare' },
   { id: 'reuse', name: 'Reuse' },
   { id: 'company', name: 'Company' },

@@ -4,6 +4,7 @@ import styled from 'styled-components';
 import { ComparePanel } from '../compare';
 import { CompanyPanel } from '../company';
 import { EdgePanel } from '../edges';
+import { ImagePanel } from '../image';
 import { LandmarksPanel } from '../landmarks';
 import { OverlapsPanel } from '../overlaps';
 import { ReusePanel } from '../reuse';
@@ -16,6 +17,7 @@ const PANELS: Record<SideTab, () => React.ReactNode> = {
   overlaps: () => <OverlapsPanel />,
   edge: () => <EdgePanel />,
   suspects: () => <SuspectsPanel />,
+  image: () => <ImagePanel />,
   compare: () => <ComparePanel />,
   reuse: () => <ReusePanel />,
   company: () => <CompanyPanel />,
@@ -54,7 +56,7 @@ const Frame = styled(Tabs)`
 const List = styled(TabList)`
   display: flex;
   flex-wrap: wrap;
-  gap: 0 14px;
+  gap: 0 12px;
   padding: 2px 12px 0 16px;
   border-bottom: 1px solid var(--grid);
 `;

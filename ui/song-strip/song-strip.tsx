@@ -5,6 +5,8 @@ import { compileSong } from '@/core/engine';
 import { writeLength, writeTime } from '@/core/formats';
 import { songLengthFrames } from '@/core/song';
 import { CanvasField, useCanvas, useSize } from '../axis';
+import { runCommand } from '../commands';
+import { TextButton } from '../controls';
 import { arrowDirection, dragEdit } from '../gestures';
 import { positionSeconds, useAnalyses, useFrames, useSession } from '../session';
 import { currentSong, useSong, useSongStore } from '../song';
@@ -120,6 +122,14 @@ export function SongStrip() {
             ? `${writeLength(loop.startSeconds)} to ${writeLength(loop.endSeconds)}${loop.enabled ? '' : ', loop off'}`
             : writeLength(lengthSeconds)}
         </b>
+        {lengthSeconds > 0 && (
+          <TextButton
+            data-hint="Loops the stretch in which most plays at once: there conflicts show"
+            onPress={() => runCommand('fullest-stretch')}
+          >
+            Fullest stretch
+          </TextButton>
+        )}
       </Label>
       <CanvasField
         ref={box}
@@ -188,8 +198,15 @@ const Strip = styled.section`
   border-bottom: 2px solid var(--rule);
 `;
 const Label = styled.div`
+  position: relative;
   padding: 7px 18px;
   line-height: 1.25;
+  > button {
+    position: absolute;
+    top: 7px;
+    right: 10px;
+    font-size: 12px;
+  }
   span {
     display: block;
     color: var(--soft);

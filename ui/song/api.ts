@@ -13,9 +13,15 @@ async function answered(url: string, init: RequestInit): Promise<Response> {
 }
 
 /** A request to the server of this application. @throws OrvidError what the server said, or that it cannot be reached */
-export async function request<T>(method: 'GET' | 'POST' | 'DELETE', url: string, body?: unknown): Promise<T> {
+export async function request<T>(
+  method: 'GET' | 'POST' | 'DELETE',
+  url: string,
+  body?: unknown,
+  signal?: AbortSignal,
+): Promise<T> {
   const response = await answered(url, {
     method,
+    signal,
     ...(body !== undefined && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
   });
   return (await response.json().catch(() => ({}))) as T;

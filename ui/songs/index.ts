@@ -1,2 +1,3 @@
 export { MessagePage } from './message-page';
 export { SongList, type SongSummary } from './song-list';
+export { DocumentPage } from './document-page';

@@ -1,0 +1,77 @@
+import { LevelMeter } from './levels';
+import { highestMomentaryLufs, highestShortTermLufs, integratedLufs, loudnessRangeLu } from './loudness';
+import { LoudnessMeter } from './loudness-meter';
+import { CorrelationMeter } from './stereo-image';
+import { TruePeakMeter } from './true-peak';
+
+/** The standard figures of a sound. Loudness is null for silence. */
+export interface SoundFigures {
+  integratedLufs: number | null;
+  loudnessRangeLu: number;
+  highestMomentaryLufs: number | null;
+  highestShortTermLufs: number | null;
+  truePeakDbtp: number;
+  samplePeakDbfs: number;
+  rmsDbfs: number;
+  crestDb: number;
+  /** Null for mono, and for silence on a side. */
+  correlation: number | null;
+}
+
+/** A loudness as it is told: null for silence. */
+export const told = (lufs: number): number | null => (Number.isFinite(lufs) ? lufs : null);
+
+/** Measures a sound that is pushed in pieces: loudness and range (BS.1770-4, Tech 3342), true peak, crest, correlation. */
+export class SoundMeter {
+  private readonly loudness: LoudnessMeter;
+  private readonly truePeak: TruePeakMeter;
+  private readonly levels = new LevelMeter();
+  private readonly image = new CorrelationMeter();
+
+  constructor(
+    rateHz: number,
+    private readonly channels: number,
+  ) {
+    this.loudness = new LoudnessMeter(rateHz, channels);
+    this.truePeak = new TruePeakMeter(channels);
+  }
+
+  /** @param samples one array per channel, equal lengths */
+  push(samples: readonly ArrayLike<number>[]): void {
+    this.loudness.push(samples);
+    this.truePeak.push(samples);
+    this.levels.push(samples);
+    if (this.channels === 2) this.image.push(samples[0], samples[1]);
+  }
+
+  /** K-weighted powers so far, one a step of 50 ms. */
+  get powers(): Float64Array {
+    return this.loudness.powers;
+  }
+
+  /** What has been seen so far, dBTP. */
+  get truePeakDb(): number {
+    return this.truePeak.truePeakDb;
+  }
+
+  /** Sample peak over RMS so far, dB. */
+  get crestDb(): number {
+    return this.levels.crestDb;
+  }
+
+  /** The figures of all that was pushed; nothing may be pushed afterwards. */
+  finish(): SoundFigures {
+    const { powers } = this;
+    return {
+      integratedLufs: told(integratedLufs(powers)),
+      loudnessRangeLu: loudnessRangeLu(powers),
+      highestMomentaryLufs: told(highestMomentaryLufs(powers)),
+      highestShortTermLufs: told(highestShortTermLufs(powers)),
+      truePeakDbtp: this.truePeak.finish(),
+      samplePeakDbfs: this.levels.samplePeakDb,
+      rmsDbfs: this.levels.rmsDb,
+      crestDb: this.levels.crestDb,
+      correlation: this.image.correlation,
+    };
+  }
+}

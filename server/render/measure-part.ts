@@ -1,0 +1,49 @@
+import { compileSong, designKernel, kernelRequests, renderMix, type MixRange } from '@/core/engine';
+import { SoundMeter, type SoundFigures } from '@/core/measure';
+import { hasEnds, partOf, withoutEnds } from '@/core/mix';
+import type { Song } from '@/core/song';
+import { FileSources } from './sources';
+
+export interface MeasureTask {
+  song: Song;
+  /** A track, a bus, or the master for the mix. */
+  stripId: string;
+  pageFiles: Record<string, string>;
+  range: MixRange;
+}
+
+/** A part of a mix as it sounds, measured by the engine that plays it. */
+export interface PartFigures extends SoundFigures {
+  /** How much lower its pass filters make the true peak, dB; below 0 where they raise it. */
+  headroomFreedDb: number;
+}
+
+function measured(song: Song, task: MeasureTask, report: (progress: number) => void): SoundFigures {
+  const lengths = Object.fromEntries(song.tracks.map((track) => [track.id, track.lengthFrames]));
+  const sources = new FileSources(task.pageFiles, lengths);
+  const meter = new SoundMeter(song.rateHz, 2);
+  const { startFrame, endFrame } = task.range;
+  try {
+    const kernels = kernelRequests(song).map((request) => designKernel(request));
+    for (const { left, right, frames, frame } of renderMix(compileSong(song), sources.of, kernels, task.range)) {
+      meter.push([left.subarray(0, frames), right.subarray(0, frames)]);
+      report((frame + frames - startFrame) / Math.max(1, endFrame - startFrame));
+    }
+    return meter.finish();
+  } finally {
+    sources.close();
+  }
+}
+
+/** Measures a part of a mix, and once more without its pass filters where it has some. */
+export async function measurePart(
+  task: MeasureTask,
+  report: (step: string, progress: number) => void,
+): Promise<PartFigures> {
+  const part = partOf(task.song, task.stripId);
+  const share = hasEnds(part) ? 0.5 : 1;
+  const figures = measured(part, task, (progress) => report('measuring', share * progress));
+  if (share === 1) return { ...figures, headroomFreedDb: 0 };
+  const open = measured(withoutEnds(part), task, (progress) => report('measuring', share * (1 + progress)));
+  return { ...figures, headroomFreedDb: open.truePeakDbtp - figures.truePeakDbtp };
+}

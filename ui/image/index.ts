@@ -1,0 +1,1 @@
+export { ImagePanel } from './image-panel';

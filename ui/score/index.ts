@@ -1,0 +1,1 @@
+export { ScorePage } from './score-page';
