@@ -218,6 +218,41 @@ test('analyse: a sine of half of full scale, in text and in JSON', () => {
   expect(orvid('analyse', 'sine.wav').out).toContain('sample peak -6.02 dBFS');
 });
 
+test('analyse: the documented fields; several files are held against each other; silence has defined figures', () => {
+  const tone = (hz: number, level: number) =>
+    Float64Array.from({ length: 240000 }, (_, n) => level * Math.sin((2 * Math.PI * hz * n) / 48000));
+  writeWavFile('low.wav', [tone(80, 0.2)]);
+  writeWavFile('lower.wav', [tone(84, 0.15)]);
+  writeWavFile('high.wav', [tone(4000, 0.2)]);
+  writeWavFile('silent.wav', [new Float64Array(96000)]);
+  const { files, overlaps, clearances } = JSON.parse(
+    orvid('analyse', 'low.wav', 'lower.wav', 'high.wav', 'silent.wav', '--json').out,
+  );
+  for (const field of [
+    'integratedLufs',
+    'loudnessRangeLu',
+    'truePeakDbtp',
+    'samplePeakDbfs',
+    'crestDb',
+    'thirdOctaves',
+  ])
+    expect(files[0]).toHaveProperty(field);
+  expect(files[0]).toMatchObject({ hum: null, resonances: [], suspects: [] });
+  expect(files[0].truePeakDbtp).toBeCloseTo(-13.98, 1);
+  expect(files[3]).toMatchObject({ integratedLufs: null, loudnessRangeLu: 0, rumbleShare: 0, truePeakDbtp: -150 });
+  expect(overlaps).toHaveLength(1);
+  expect([overlaps[0].quieter, overlaps[0].louder]).toEqual(['lower.wav', 'low.wav']);
+  expect(overlaps[0].lowHz).toBeLessThan(84);
+  expect(overlaps[0].highHz).toBeGreaterThan(80);
+  const clearanceOf = (file: string) => clearances.find((one: { file: string }) => one.file === file)?.clearanceDb;
+  expect(clearanceOf('high.wav')).toBeGreaterThan(20);
+  expect(clearanceOf('lower.wav')).toBeLessThan(0);
+  expect(clearanceOf('silent.wav')).toBeUndefined();
+  const text = orvid('analyse', 'low.wav', 'lower.wav').out;
+  expect(text).toContain('lower.wav under low.wav');
+  expect(text).toMatch(/integrated -\d+\.\d\d LUFS/);
+});
+
 /** A song on disk: the recording in.wav twice, one of them turned and lower. */
 function songFile(): Song {
   const recording = { audioId: 'ab'.repeat(32), channels: 2 as const, lengthFrames: 30000 };

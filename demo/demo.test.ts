@@ -4,11 +4,14 @@ import { PAGE_FRAMES } from '@/core/engine';
 import { designEqualizer, magnitudesDb } from '@/core/filters';
 import { LongTermSpectrum, matchCurve, SPECTRUM_CENTERS_HZ, THIRD_OCTAVES } from '@/core/measure';
 import type { Song } from '@/core/song';
-import { readAnalysis } from '@/server/audio/measured';
+import { MixMeasure, mixTracks, wholeRange } from '@/core/mix';
+import type { Suspect, SuspectKind } from '@/core/suspects';
+import { readAnalysis, readBandLevels } from '@/server/audio/measured';
 import { pagesPath } from '@/server/audio/store';
+import { readSuspects } from '@/server/audio/suspects';
 import { loadSong, submitEdits } from '@/server/songs/store';
 import { ownDataFolder } from '@/server/testing/data-folder';
-import { fault, FAULTS } from './faults';
+import { fault, FAULTS, type Fault } from './faults';
 import { frameDrum } from './instruments/percussion';
 import { DRUM, PARTS } from './score';
 import { RATE } from './signal';
@@ -194,4 +197,62 @@ test.each([
 test('parts begin in order', () => {
   const starts = PARTS.map((part) => part.startSeconds);
   expect(starts).toEqual([...starts].sort((a, b) => a - b));
+});
+
+/** What each kind of planted fault is found as. */
+const FOUND_AS: Partial<Record<Fault['kind'], SuspectKind>> = {
+  rumble: 'rumble',
+  hum: 'hum',
+  plosives: 'pops',
+  sibilance: 'sibilance',
+  resonance: 'resonance',
+  ring: 'resonance',
+  whistle: 'resonance',
+  hiss: 'hiss',
+  // Bleed of a stomp is thumps in the lows.
+  bleed: 'pops',
+};
+
+const suspects = new Map<string, Promise<Suspect[]>>();
+function suspectsOf(trackId: string): Promise<Suspect[]> {
+  const known = suspects.get(trackId);
+  if (known) return known;
+  const finding = readSuspects(song.tracks.find((track) => track.id === trackId)!.audioId);
+  suspects.set(trackId, finding);
+  return finding;
+}
+
+test.each(FAULTS.filter(({ kind }) => FOUND_AS[kind]))(
+  'the planted fault $id is among the first six suspects of its track, within 3 % of its frequency',
+  async ({ track, kind, frequencyHz, lowHz, highHz }) => {
+    const found = (await suspectsOf(track)).slice(0, 6).filter((one) => one.kind === FOUND_AS[kind]);
+    expect(found.length).toBeGreaterThan(0);
+    if (frequencyHz)
+      expect(Math.min(...found.map((one) => Math.abs(one.frequencyHz / frequencyHz - 1)))).toBeLessThan(0.03);
+    if (lowHz && highHz) expect(found.some((one) => one.lowHz < highHz && one.highHz > lowHz)).toBe(true);
+  },
+);
+
+test('a track without a planted fault has at most one suspect; the room hears the voice’s rumble', async () => {
+  const clean = song.tracks.filter(({ id }) => !FAULTS.some(({ track, kind }) => track === id && FOUND_AS[kind]));
+  expect(clean.map(({ id }) => id)).toEqual(['stomp', 'cello', 'harmony-high', 'harmony-low', 'room']);
+  for (const { id } of clean) expect((await suspectsOf(id)).length).toBeLessThanOrEqual(id === 'room' ? 1 : 0);
+});
+
+test('the two planted overlaps are among the first three that are listed', async () => {
+  const plain = { ...song, tracks: song.tracks.map((track) => ({ ...track, chain: [] })) };
+  const levels = Object.fromEntries(
+    await Promise.all(song.tracks.map(async ({ audioId }) => [audioId, await readBandLevels(audioId)] as const)),
+  );
+  const tracks = mixTracks(plain).map((one) => ({ ...one, claims: [] }));
+  const { overlaps } = new MixMeasure().update(tracks, levels, wholeRange(plain));
+  for (const { track, with: other, lowHz, highHz } of FAULTS.filter(({ kind }) => kind === 'shared-range')) {
+    const found = overlaps
+      .slice(0, 3)
+      .find(({ quieterId, louderId }) => [quieterId, louderId].sort().join() === [track, other!].sort().join());
+    expect(found).toBeDefined();
+    // It covers most of the planted range.
+    const shared = Math.log2(Math.min(highHz!, found!.highHz) / Math.max(lowHz!, found!.lowHz));
+    expect(shared / Math.log2(highHz! / lowHz!)).toBeGreaterThan(0.6);
+  }
 });

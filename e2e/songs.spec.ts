@@ -67,7 +67,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
       const SHEET = '[role="dialog"]';
       await openSong(page, await copyOfDemo(request));
       await page.keyboard.press('Control+g');
-      for (const key of ['2', '3', '4', '5']) {
+      for (const key of ['2', '3', '4', '5', '6', '7', '8', '9']) {
         await page.keyboard.press(`Alt+${key}`);
         await audit(page, SIDE);
       }

@@ -236,10 +236,10 @@ export function allCommands(go: (path: string) => void): Command[] {
       key: { key: 'c', mod: true, alt: true },
       run: copyEqualizer,
     },
-    ...SIDES.map(({ id, name }, i) => ({
+    ...SIDES.map(({ id, name, digit }) => ({
       id: `side-${id}`,
       name: `Side: ${name}`,
-      key: { key: String(i + 1), alt: true },
+      key: { key: String(digit), alt: true },
       run: () => useSide.getState().show(id),
     })),
     { id: 'fullest-stretch', name: 'Loop the fullest stretch', run: () => void loopFullest() },

@@ -67,7 +67,7 @@ function Load() {
 
 const Line = styled.footer`
   display: grid;
-  grid-template-columns: 208px minmax(0, 1fr) auto;
+  grid-template-columns: 224px minmax(0, 1fr) auto;
   align-items: center;
   padding: 0 16px 0 0;
   border-top: 2px solid var(--grid);

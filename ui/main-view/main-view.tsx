@@ -100,7 +100,7 @@ function useFirstTrack(): void {
   }, [firstId]);
 }
 
-const HEADS_WIDTH = 208;
+const HEADS_WIDTH = 224;
 const SIDE_WIDTH = 264;
 
 /** Ruler, Register, bench and side on one grid: the middle column is the shared axis. */

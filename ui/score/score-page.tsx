@@ -195,12 +195,12 @@ function ClearanceBars({ lines }: { lines: readonly ScoreLine[] }) {
         width={820}
         height={BAR_ROW * data.length + 34}
         data={data}
-        margin={{ top: 0, right: 16, bottom: 0, left: 90 }}
+        margin={{ top: 0, right: 16, bottom: 0, left: 60 }}
         accessibilityLayer={false}
       >
         <CartesianGrid stroke="var(--grid)" horizontal={false} />
         <XAxis type="number" tick={TEXT} stroke="var(--rule)" unit=" dB" />
-        <YAxis type="category" dataKey="name" tick={TEXT} stroke="var(--rule)" width={60} />
+        <YAxis type="category" dataKey="name" tick={TEXT} stroke="var(--rule)" width={96} />
         <ReferenceLine x={0} stroke="var(--ink)" />
         <Bar dataKey="before" fill="var(--rule)" barSize={8} isAnimationActive={false} />
         <Bar dataKey="after" fill="var(--claim)" barSize={8} isAnimationActive={false} />

@@ -1,16 +1,16 @@
 import { create } from 'zustand';
 
-/** What the side shows, one at a time. */
+/** What the side shows, one at a time; the digit is its key. */
 export const SIDES = [
-  { id: 'track', name: 'Track' },
-  { id: 'overlaps', name: 'Overlaps' },
-  { id: 'edge', name: 'Edge' },
-  { id: 'suspects', name: 'Suspects' },
-  { id: 'image', name: 'Image' },
-  { id: 'compare', name: 'Compare' },
-  { id: 'reuse', name: 'Reuse' },
-  { id: 'company', name: 'Company' },
-  { id: 'landmarks', name: 'Landmarks' },
+  { id: 'track', name: 'Track', digit: 1 },
+  { id: 'overlaps', name: 'Overlaps', digit: 6 },
+  { id: 'edge', name: 'Edge', digit: 7 },
+  { id: 'suspects', name: 'Suspects', digit: 8 },
+  { id: 'image', name: 'Image', digit: 9 },
+  { id: 'compare', name: 'Compare', digit: 2 },
+  { id: 'reuse', name: 'Reuse', digit: 3 },
+  { id: 'company', name: 'Company', digit: 4 },
+  { id: 'landmarks', name: 'Landmarks', digit: 5 },
 ] as const;
 export type SideTab = (typeof SIDES)[number]['id'];
 

@@ -194,7 +194,7 @@ export function SongStrip() {
 
 const Strip = styled.section`
   display: grid;
-  grid-template-columns: 208px minmax(0, 1fr);
+  grid-template-columns: 224px minmax(0, 1fr);
   border-bottom: 2px solid var(--rule);
 `;
 const Label = styled.div`
