@@ -28,11 +28,17 @@ export function bandsIn(ranges: readonly FrequencyBand[]): number[] {
 
 /** True for every block in which powers count as played. @param powers one a block */
 export function playedBlocks(powers: ArrayLike<number>): boolean[] {
-  const all = Array.from(powers);
-  const sounding = all.filter((power) => power > 10 ** (ABSOLUTE_GATE_DB / 10));
-  const mean = sounding.reduce((sum, power) => sum + power, 0) / Math.max(1, sounding.length);
-  const gate = Math.max(10 ** (ABSOLUTE_GATE_DB / 10), mean * 10 ** (RELATIVE_GATE_DB / 10));
-  return all.map((power) => power > gate);
+  const least = 10 ** (ABSOLUTE_GATE_DB / 10);
+  let [sum, count] = [0, 0];
+  for (let block = 0; block < powers.length; block++) {
+    if (powers[block] <= least) continue;
+    sum += powers[block];
+    count++;
+  }
+  const gate = Math.max(least, (sum / Math.max(1, count)) * 10 ** (RELATIVE_GATE_DB / 10));
+  const played = new Array<boolean>(powers.length);
+  for (let block = 0; block < powers.length; block++) played[block] = powers[block] > gate;
+  return played;
 }
 
 /** The middle value; the mean of the two in the middle of an even number. */
@@ -46,8 +52,9 @@ export function median(values: number[]): number {
 export function sumsIn(excitation: ArrayLike<number>, bands: readonly number[], blocks: number): Float64Array {
   const sums = new Float64Array(blocks);
   for (let block = 0; block < blocks; block++) {
+    const at = block * SPECTRUM_BANDS;
     let sum = 0;
-    for (const band of bands) sum += excitation[block * SPECTRUM_BANDS + band];
+    for (let i = 0; i < bands.length; i++) sum += excitation[at + bands[i]];
     sums[block] = sum;
   }
   return sums;

@@ -1,5 +1,5 @@
 import { BYTE_POWERS, SPECTRUM_BANDS, STEPS_PER_SECOND, type StepRange } from '../measure';
-import { addSpread } from './masking';
+import { spread } from './masking';
 
 /** The stretch that is looked at, cut into blocks of equal length: one step of 50 ms each, or more where it is long. */
 export interface Blocks extends StepRange {
@@ -44,9 +44,11 @@ export interface Field {
 export function fieldOf(powers: Float32Array, gains: ArrayLike<number>): Field {
   const heard = new Float32Array(powers.length);
   const excitation = new Float32Array(powers.length);
+  const row = new Float64Array(SPECTRUM_BANDS);
   for (let at = 0; at < powers.length; at += SPECTRUM_BANDS) {
     for (let band = 0; band < SPECTRUM_BANDS; band++) heard[at + band] = powers[at + band] * gains[band];
-    addSpread(heard, excitation, at);
+    spread(heard, at, row);
+    excitation.set(row, at);
   }
   return { powers: heard, excitation };
 }

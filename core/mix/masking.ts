@@ -38,17 +38,31 @@ const SPREADS: readonly Spread[] = SPECTRUM_CENTERS_HZ.map((fromHz) => {
   return { first, shares: shares.map((share) => share / sum) };
 });
 
+/** The same one after the other, for the many times it is asked: where each band's shares begin, and the band of the first. */
+const SHARES = Float64Array.from(SPREADS.flatMap(({ shares }) => [...shares]));
+const FIRST_BAND = Int32Array.from(SPREADS, ({ first }) => first);
+const STARTS = Int32Array.from([0, ...SPREADS.map(({ shares }) => shares.length)]).map(
+  (
+    (sum) => (length) =>
+      (sum += length)
+  )(0),
+);
+
+/** What is softer than this spreads nothing that counts, power. */
+const NOTHING = 1e-14;
+
 /**
- * The excitation that band powers give rise to: each spread over its neighbours.
+ * The excitation that the powers of one block give rise to: each band spread over its neighbours.
  * @param powers 120 values from `at` on
- * @param out receives 120 values at the same place; its old values are added to
+ * @param out receives 120 values
  */
-export function addSpread(powers: Float32Array, out: Float32Array, at: number): void {
+export function spread(powers: ArrayLike<number>, at: number, out: Float64Array): void {
+  out.fill(0);
   for (let band = 0; band < SPECTRUM_BANDS; band++) {
     const power = powers[at + band];
-    if (power === 0) continue;
-    const { first, shares } = SPREADS[band];
-    for (let i = 0; i < shares.length; i++) out[at + first + i] += power * shares[i];
+    if (power < NOTHING) continue;
+    const end = STARTS[band + 1];
+    for (let i = STARTS[band], to = FIRST_BAND[band]; i < end; i++, to++) out[to] += power * SHARES[i];
   }
 }
 

@@ -1,7 +1,15 @@
 import { type FrequencyBand, SPECTRUM_BANDS, type StepRange } from '../measure';
 import { bandsIn, clearance, sumsIn, type Clearance } from './clearance';
 import { blockPowers, blocksOf, fieldOf, type Blocks, type Field } from './fields';
-import { levelField, overlapsOf, pairLoss, passagesOf, type LevelField, type Overlap, type PairLoss } from './overlaps';
+import {
+  levelField,
+  overlapsOf,
+  passagesOf,
+  type LevelField,
+  type Overlap,
+  type OverlapPassage,
+  type PairOverlap,
+} from './overlaps';
 import type { BandLevels } from './part-loudness';
 import type { MixTrack } from './way';
 
@@ -24,6 +32,27 @@ interface Measured {
   revision: number;
 }
 
+/** What is known of a pair of tracks, as long as neither is measured anew. */
+interface Pair {
+  one: number;
+  other: number;
+  overlaps: { overlap: PairOverlap; passages: OverlapPassage[] | null }[];
+}
+
+/** What is not worth a line beside the strongest track. */
+const LEAST_WEIGHT = 0.002;
+const GROUP_TRACKS = 8;
+/** A sum is formed piece by piece, so that it stays where the processor has it at hand. */
+const PIECE = 4096;
+
+function summed(parts: readonly (Float32Array | Float64Array)[], sum: Float64Array): Float64Array {
+  sum.fill(0);
+  for (let from = 0; from < sum.length; from += PIECE) {
+    const to = Math.min(sum.length, from + PIECE);
+    for (const part of parts) for (let i = from; i < to; i++) sum[i] += part[i];
+  }
+  return sum;
+}
 /** Overlaps are listed up to this many. */
 const MOST_OVERLAPS = 40;
 
@@ -36,9 +65,12 @@ export class MixMeasure {
   private rangeKey = '';
   private readonly powers = new Map<string, Float32Array>();
   private readonly measured = new Map<string, Measured>();
-  private readonly pairs = new Map<string, { revisions: string; loss: PairLoss }>();
+  private readonly pairs = new Map<string, Map<string, Pair>>();
+  /** By id, so that sums are the same in every order of the tracks. */
+  private inOrder: Measured[] = [];
   private revisions = 0;
-  private all = new Float64Array(0);
+  private groups: { key: string; sum: Float64Array }[] = [];
+  private all: Float64Array = new Float64Array(0);
 
   /**
    * @param levels of the recordings; one that is not here yet is silent
@@ -47,10 +79,17 @@ export class MixMeasure {
   update(tracks: readonly ClaimingTrack[], levels: BandLevels, range: StepRange): MixFigures {
     this.setRange(range);
     const sorted = [...tracks].sort((a, b) => (a.id < b.id ? -1 : 1));
-    for (const id of this.measured.keys()) if (!sorted.some((track) => track.id === id)) this.measured.delete(id);
+    for (const id of this.measured.keys()) if (!sorted.some((track) => track.id === id)) this.forget(id);
     for (const track of sorted) this.measure(track, levels);
+    this.inOrder = sorted.map(({ id }) => this.measured.get(id)!);
     this.sum();
     return { clearances: this.clearances(), overlaps: this.overlaps() };
+  }
+
+  private forget(trackId: string): void {
+    this.measured.delete(trackId);
+    this.pairs.delete(trackId);
+    for (const others of this.pairs.values()) others.delete(trackId);
   }
 
   private setRange(range: StepRange): void {
@@ -61,6 +100,7 @@ export class MixMeasure {
     this.powers.clear();
     this.measured.clear();
     this.pairs.clear();
+    this.groups = [];
     this.all = new Float64Array(this.blocks.count * SPECTRUM_BANDS);
   }
 
@@ -83,14 +123,29 @@ export class MixMeasure {
     this.measured.set(track.id, { track, field, levels: levelField(field.excitation), revision: ++this.revisions });
   }
 
-  private inOrder(): Measured[] {
-    return [...this.measured.values()].sort((a, b) => (a.track.id < b.track.id ? -1 : 1));
-  }
-
+  /** Groups of tracks are summed by themselves: an edit of one track sums one group anew. */
   private sum(): void {
-    this.all.fill(0);
-    for (const { field } of this.inOrder())
-      for (let i = 0; i < this.all.length; i++) this.all[i] += field.excitation[i];
+    const all = this.inOrder;
+    const groups: typeof this.groups = [];
+    for (let from = 0; from < all.length; from += GROUP_TRACKS) {
+      const group = all.slice(from, from + GROUP_TRACKS);
+      const key = group.map(({ revision }) => revision).join();
+      const known = this.groups[groups.length];
+      if (known?.key === key) groups.push(known);
+      else
+        groups.push({
+          key,
+          sum: summed(
+            group.map(({ field }) => field.excitation),
+            known?.sum ?? new Float64Array(this.all.length),
+          ),
+        });
+    }
+    this.groups = groups;
+    summed(
+      groups.map(({ sum }) => sum),
+      this.all,
+    );
   }
 
   /** A track against everything else in some ranges. */
@@ -110,41 +165,43 @@ export class MixMeasure {
 
   private clearances(): Record<string, Clearance | null> {
     return Object.fromEntries(
-      this.inOrder().map(({ track }) => [track.id, this.clearanceIn(track.id, track.claims)] as const),
+      this.inOrder.map(({ track }) => [track.id, this.clearanceIn(track.id, track.claims)] as const),
     );
   }
 
+  /** The overlaps of two tracks, worked out anew where one of them was. */
+  private pairOf(one: Measured, other: Measured): Pair {
+    let ofOne = this.pairs.get(one.track.id);
+    if (!ofOne) this.pairs.set(one.track.id, (ofOne = new Map()));
+    const known = ofOne.get(other.track.id);
+    if (known?.one === one.revision && known.other === other.revision) return known;
+    const named = ({ track, levels }: Measured) => ({ id: track.id, field: levels });
+    const overlaps = overlapsOf(named(one), named(other)).map((overlap) => ({ overlap, passages: null }));
+    const pair: Pair = { one: one.revision, other: other.revision, overlaps };
+    ofOne.set(other.track.id, pair);
+    return pair;
+  }
+
   private overlaps(): Overlap[] {
-    const all = this.inOrder().filter(({ levels }) => levels.strength > 0);
+    const all = this.inOrder.filter(({ levels }) => levels.strength > 0);
     const strongest = all.reduce((most, { levels }) => Math.max(most, levels.strength), 1e-12);
-    const found: Overlap[] = [];
-    const seen = new Set<string>();
-    all.forEach((one, i) => {
-      for (const other of all.slice(i + 1)) {
-        const key = `${one.track.id} ${other.track.id}`;
-        const revisions = `${one.revision} ${other.revision}`;
-        let pair = this.pairs.get(key);
-        if (pair?.revisions !== revisions) {
-          pair = { revisions, loss: pairLoss(one.levels, other.levels) };
-          this.pairs.set(key, pair);
-        }
-        seen.add(key);
-        const named = ({ track, levels }: Measured) => ({ id: track.id, field: levels });
-        found.push(...overlapsOf(named(one), named(other), pair.loss, strongest));
-      }
-    });
-    for (const key of this.pairs.keys()) if (!seen.has(key)) this.pairs.delete(key);
+    const found: Pair['overlaps'] = [];
+    for (let i = 0; i < all.length; i++)
+      for (let k = i + 1; k < all.length; k++)
+        for (const one of this.pairOf(all[i], all[k]).overlaps)
+          if (one.overlap.lost >= LEAST_WEIGHT * strongest) found.push(one);
     return found
-      .sort((a, b) => b.weight - a.weight || (a.quieterId < b.quieterId ? -1 : 1))
+      .sort((a, b) => b.overlap.lost - a.overlap.lost || (a.overlap.quieterId < b.overlap.quieterId ? -1 : 1))
       .slice(0, MOST_OVERLAPS)
-      .map((overlap) => ({
-        ...overlap,
-        passages: passagesOf(
+      .map((one) => {
+        const { lost, ...overlap } = one.overlap;
+        one.passages ??= passagesOf(
           overlap,
           this.measured.get(overlap.quieterId)!.levels,
           this.measured.get(overlap.louderId)!.levels,
           this.blocks,
-        ),
-      }));
+        );
+        return { ...overlap, weight: lost / strongest, passages: one.passages };
+      });
   }
 }

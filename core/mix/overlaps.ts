@@ -26,6 +26,9 @@ export interface LevelField {
   bytes: Uint8Array;
   /** From this byte on the track is strong. */
   strongFrom: number;
+  /** The first strong band of each block, and the one after the last; 0 and 0 for none. */
+  first: Uint8Array;
+  beyond: Uint8Array;
   /** Sum of its strength over all blocks and bands in which it is strong. */
   strength: number;
 }
@@ -67,24 +70,36 @@ export function levelField(excitation: Float32Array): LevelField {
   highest.sort((a, b) => a - b);
   const strongest = highest[Math.floor(STRONG_MOMENTS * (highest.length - 1))] ?? 255;
   const strongFrom = Math.max(1, strongest - STRONG_RANGE_DB / LEVEL_BYTE_DB);
-  for (const byte of bytes) if (byte >= strongFrom) strength += STRENGTH[byte];
-  return { bytes, strongFrom, strength };
+  const first = new Uint8Array(blocks);
+  const beyond = new Uint8Array(blocks);
+  for (let block = 0; block < blocks; block++) {
+    for (let band = 0; band < SPECTRUM_BANDS; band++) {
+      const byte = bytes[block * SPECTRUM_BANDS + band];
+      if (byte < strongFrom) continue;
+      if (beyond[block] === 0) first[block] = band;
+      beyond[block] = band + 1;
+      strength += STRENGTH[byte];
+    }
+  }
+  return { bytes, strongFrom, first, beyond, strength };
 }
 
 /** What each of two tracks loses to the other in every band, summed over the blocks in which both are strong. */
-export interface PairLoss {
+interface PairLoss {
   one: Float64Array;
   other: Float64Array;
 }
 
-export function pairLoss(one: LevelField, other: LevelField): PairLoss {
+function pairLoss(one: LevelField, other: LevelField): PairLoss {
   const loss = { one: new Float64Array(SPECTRUM_BANDS), other: new Float64Array(SPECTRUM_BANDS) };
   const a = one.bytes;
   const b = other.bytes;
   const fromA = one.strongFrom;
   const fromB = other.strongFrom;
-  for (let at = 0; at < a.length; at += SPECTRUM_BANDS) {
-    for (let band = 0; band < SPECTRUM_BANDS; band++) {
+  for (let block = 0; block < one.first.length; block++) {
+    const at = block * SPECTRUM_BANDS;
+    const end = Math.min(one.beyond[block], other.beyond[block]);
+    for (let band = Math.max(one.first[block], other.first[block]); band < end; band++) {
       const levelA = a[at + band];
       const levelB = b[at + band];
       if (levelA < fromA || levelB < fromB) continue;
@@ -109,7 +124,7 @@ interface LossRange {
 }
 
 /** The ranges a person would name: where a loss is near its highest. */
-export function lossRanges(loss: ArrayLike<number>): LossRange[] {
+function lossRanges(loss: ArrayLike<number>): LossRange[] {
   const left = Float64Array.from(loss);
   const total = left.reduce((sum, value) => sum + value, 0);
   const found: LossRange[] = [];
@@ -136,32 +151,35 @@ export function lossRanges(loss: ArrayLike<number>): LossRange[] {
   return found;
 }
 
-/** What is not worth a line: less than this share of the quieter one's strength, or of the strongest track's. */
+/** What is not worth a line: less than this share of the quieter one's strength. */
 const LEAST_LOST_SHARE = 0.02;
-const LEAST_WEIGHT = 0.002;
 
-/**
- * The overlaps of a pair, without their passages.
- * @param strongest strength of the strongest track of the mix
- */
+/** An overlap of a pair, before it is held against the rest of the mix. */
+export interface PairOverlap extends FrequencyBand {
+  quieterId: string;
+  louderId: string;
+  lostShare: number;
+  /** Strength that is lost. */
+  lost: number;
+}
+
+/** The overlaps of a pair. */
 export function overlapsOf(
   one: { id: string; field: LevelField },
   other: { id: string; field: LevelField },
-  loss: PairLoss,
-  strongest: number,
-): Overlap[] {
-  const of = (quieter: typeof one, louder: typeof one, lost: Float64Array): Overlap[] =>
+): PairOverlap[] {
+  const loss = pairLoss(one.field, other.field);
+  const of = (quieter: typeof one, louder: typeof one, lost: Float64Array): PairOverlap[] =>
     lossRanges(lost).map((range) => ({
       quieterId: quieter.id,
       louderId: louder.id,
       lowHz: SPECTRUM_BAND_EDGES[range.first].lowHz,
       highHz: SPECTRUM_BAND_EDGES[range.last].highHz,
       lostShare: range.lost / quieter.field.strength,
-      weight: range.lost / strongest,
-      passages: [],
+      lost: range.lost,
     }));
   const all = [...of(one, other, loss.one), ...of(other, one, loss.other)]
-    .filter(({ lostShare, weight }) => lostShare >= LEAST_LOST_SHARE && weight >= LEAST_WEIGHT)
+    .filter(({ lostShare }) => lostShare >= LEAST_LOST_SHARE)
     .sort((a, b) => b.lostShare - a.lostShare);
   // Both may lose in the same range: the one that loses more is named.
   return all.filter(

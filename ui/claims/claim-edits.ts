@@ -18,9 +18,11 @@ const set = (trackId: string, claims: FrequencyBand[]): Edit => ({
 
 /** A range in order, tidy, and wide enough: the edge that is worked on gives way. */
 function ordered(lowHz: number, highHz: number, part: ClaimPart): FrequencyBand {
-  const within = (hz: number) => Math.min(FREQUENCY_RANGE_HZ.max, Math.max(FREQUENCY_RANGE_HZ.min, hz));
-  const low = within(part === 'low' ? Math.min(lowHz, highHz / NARROWEST) : lowHz);
-  const high = within(part === 'low' ? highHz : Math.max(highHz, low * NARROWEST));
+  const { min, max } = FREQUENCY_RANGE_HZ;
+  const within = (hz: number, from: number, to: number) => Math.min(to, Math.max(from, hz));
+  const keptHigh = within(highHz, min * NARROWEST, max);
+  const low = within(lowHz, min, part === 'low' ? keptHigh / NARROWEST : max / NARROWEST);
+  const high = part === 'low' ? keptHigh : within(highHz, low * NARROWEST, max);
   return { lowHz: tidyHz(low), highHz: tidyHz(high) };
 }
 
