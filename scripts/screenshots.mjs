@@ -88,22 +88,10 @@ const day = await openSong('lantern-ferry');
 await day.getByRole('button', { name: /^B Bell/ }).click();
 await take(day, 'main-view-day');
 
-const bench = await openSong('lantern-ferry');
-await bench.getByRole('button', { name: /^B Bell/ }).click();
-await bench.getByRole('separator', { name: 'Height of the bench' }).focus();
-for (let i = 0; i < 6; i++) await bench.keyboard.press('ArrowUp');
-await bench.keyboard.press('Tab');
-await take(bench, 'bench-enlarged');
-
 const choice = async (page, label, option) => {
   await page.getByRole('button', { name: new RegExp(`(^|\\s)${label}$`) }).click();
   await page.getByRole('option', { name: option, exact: true }).click();
 };
-
-const phase = await openSong('lantern-ferry', 'dark');
-await phase.getByRole('button', { name: /^B Bell/ }).click();
-await choice(phase, 'Curve of the bench', 'Phase');
-await take(phase, 'bench-phase');
 
 const delay = await openSong('lantern-ferry');
 await delay.getByRole('button', { name: /^A High-pass/ }).click();
@@ -136,10 +124,6 @@ await words(sides, 'high pass 150');
 await choice(sides, 'Path of the bench', 'All paths');
 await take(sides, 'bench-mid-side');
 
-const linear = await openSong(sidesId);
-await choice(linear, 'Phase of the equalizer', 'Linear (late, pre-ringing)');
-await linear.getByText(/ms late/).waitFor();
-await take(linear, 'linear-phase');
 await removeSong(sidesId);
 
 /** Chooses a track by its lane. */
@@ -222,17 +206,38 @@ await reuse.getByRole('button', { name: /^C Bell/ }).click();
 await take(reuse, 'saved-and-layouts');
 await removeSong(draftsId);
 
-const palette = await openSong('lantern-ferry', 'dark');
-await palette.keyboard.press('Control+k');
-await palette.keyboard.type('mute harm');
-await palette.waitForTimeout(200);
-await take(palette, 'typed-command');
+const overlaps = await openSong('lantern-ferry');
+await overlaps.keyboard.press('Alt+6');
+const pair = overlaps.getByRole('listitem', { name: /^(Cello|Lead voice) under (Cello|Lead voice)/ }).first();
+await pair.getByRole('button', { name: /^Make room/ }).click();
+await overlaps.getByRole('textbox', { name: 'Wanted clearance' }).fill('9');
+await overlaps.keyboard.press('Enter');
+await lane(overlaps, 'cello').click();
+await overlaps.waitForTimeout(1500);
+await take(overlaps, 'overlaps-make-room');
 
-const render = await openSong('lantern-ferry');
-await render.getByRole('button', { name: 'Render…' }).click();
-await render.getByRole('button', { name: 'Render', exact: true }).click();
-await render.getByText(/^rendering 0:[12]/).waitFor();
-await take(render, 'render');
+const edge = await openSong('lantern-ferry', 'dark');
+await lane(edge, 'cello').click();
+await edge.keyboard.press('Alt+7');
+await edge.getByText(/What limits it/).waitFor();
+await edge.waitForTimeout(500);
+await take(edge, 'edge');
+
+const suspects = await openSong('lantern-ferry');
+await suspects.keyboard.press('Alt+8');
+await suspects.getByRole('listitem', { name: /^Rumble/ }).waitFor({ timeout: 60_000 });
+await take(suspects, 'suspects');
+
+const image = await openSong('lantern-ferry', 'dark');
+await image.keyboard.press('Alt+9');
+await image.getByRole('button', { name: 'Far bank' }).click();
+await image.keyboard.press('Space');
+await image.waitForTimeout(4000);
+await take(image, 'image');
+
+const score = await open('/songs/lantern-ferry/score');
+await score.getByRole('row', { name: /^Room.*dBTP/ }).waitFor({ timeout: 90_000 });
+await take(score, 'score');
 
 const answer = await fetch(url('/api/songs'), {
   method: 'POST',

@@ -215,6 +215,25 @@ test('a tap writes what goes in and what comes out of a chain', () => {
   expect(engine.tapPosition).toBe(52 * 480);
 });
 
+test('a monitor overhears both sides of a track after its fader, of the mix as it is heard, and changes nothing', () => {
+  const one = song([track('a', { gainDb: -6, pan: 1 })]);
+  const plain = rested(one);
+  const { engine, next } = rested(one);
+  const monitor = { left: new Float32Array(1024), right: new Float32Array(1024) };
+  engine.setMonitor({ stripId: 'a', ...monitor });
+  const heard = [next(), next()];
+  expect(Math.max(...monitor.right)).toBeCloseTo(0.5 * 10 ** (-6 / 20), 3);
+  expect(Math.max(...monitor.left)).toBeLessThan(1e-6);
+  const expected = [plain.next(), plain.next()];
+  heard.forEach(({ right }, i) => right.forEach((value, n) => expect(value).toBeCloseTo(expected[i].right[n], 7)));
+  engine.setMonitor({ stripId: null, ...monitor });
+  engine.setSong(
+    compileSong(song([track('a', { gainDb: -6, pan: 1 })], [], { master: { ...one.master, gainDb: -12 } })),
+  );
+  for (let i = 0; i < 20; i++) next();
+  expect(Math.max(...monitor.right)).toBeCloseTo(0.5 * 10 ** (-18 / 20), 3);
+});
+
 test('the levels are those of the last block', () => {
   const { engine, next } = rested(song([track('a', { gainDb: -6 })]));
   next();

@@ -9,11 +9,15 @@ export class LevelMeter {
   /** @param samples one array per channel */
   push(samples: readonly ArrayLike<number>[]): void {
     for (const channel of samples) {
+      let { peak, energy } = this;
       for (let n = 0; n < channel.length; n++) {
         const value = channel[n];
-        this.energy += value * value;
-        if (Math.abs(value) > this.peak) this.peak = Math.abs(value);
+        const size = value < 0 ? -value : value;
+        energy += value * value;
+        if (size > peak) peak = size;
       }
+      this.peak = peak;
+      this.energy = energy;
       this.count += channel.length;
     }
   }

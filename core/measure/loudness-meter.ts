@@ -1,6 +1,9 @@
 import { STEP_SECONDS } from './band-levels';
 import { kWeightingSections } from './k-weighting';
 
+/** In silence a filter dies away to numbers so small that processors are slow with them: they are nothing. */
+const settled = (state: number) => (Math.abs(state) < 1e-25 ? 0 : state);
+
 /** K-weighted powers of a signal, one a step of 50 ms: what `integratedLufs` and its like are worked out from. Source: ITU-R BS.1770-4. */
 export class LoudnessMeter {
   private readonly sections;
@@ -46,10 +49,10 @@ export class LoudnessMeter {
       p2 = pass.b2 * y - pass.a2 * z;
       sum += z * z;
     }
-    state[0] = s1;
-    state[1] = s2;
-    state[2] = p1;
-    state[3] = p2;
+    state[0] = settled(s1);
+    state[1] = settled(s2);
+    state[2] = settled(p1);
+    state[3] = settled(p2);
     return sum;
   }
 

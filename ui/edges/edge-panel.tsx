@@ -25,6 +25,12 @@ const THRESHOLDS_LU = { min: 0.05, max: 6 };
 /** Measured again when nothing has changed for this long: a drag is not held up by it. */
 const REST_MS = 120;
 
+/** A place in the song, by its part too. */
+function spotText(seconds: number): string {
+  const part = currentSong().parts.findLast(({ startSeconds }) => startSeconds <= seconds);
+  return part ? `${writeLength(seconds)}, in ${part.name}` : writeLength(seconds);
+}
+
 /** What an end of a track takes from it, alone and in the mix, against the corner; sets it just short of what is missed. */
 export function EdgePanel() {
   const strip = useChosenStrip();
@@ -146,7 +152,7 @@ function TrackEdge({ track }: { track: Track }) {
           {corner('In the mix', figures.inMixHz, 'in the mix')}
           {figures.spot && (
             <p data-sound>
-              What limits it is at {writeLength(figures.spot.seconds)}: there the corner in the mix takes{' '}
+              What limits it is at {spotText(figures.spot.seconds)}: there the corner in the mix takes{' '}
               {writeNumber(figures.spot.lossLu)} LU of the track alone.
             </p>
           )}

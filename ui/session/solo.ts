@@ -1,6 +1,7 @@
 import { batch, type Edit } from '@/core/song';
 import { chosenStrips, currentSong, useSongStore } from '../song';
 import { useCompany } from './company';
+import { useMix } from './mix';
 
 /** Solos exactly these; all others lose their solo. Nothing where they are soloed already: then every solo ends. */
 function soloExactly(stripIds: readonly string[], label: string): void {
@@ -13,11 +14,15 @@ function soloExactly(stripIds: readonly string[], label: string): void {
   useSongStore.getState().edit(batch(edits), label);
 }
 
-/** One track and the one that it is compared with: the first of its company, or of those that are chosen with it. */
+/** One track and the one that it is compared with: the first of its company, or of those that are chosen with it, or its worst overlap. */
 export function soloPair(stripId: string): void {
-  const partner = [...useCompany.getState().stripIds, ...chosenStrips().map(({ id }) => id)].find(
-    (id) => id !== stripId,
-  );
+  const { overlaps } = useMix.getState().figures;
+  const worst = overlaps.find(({ quieterId, louderId }) => quieterId === stripId || louderId === stripId);
+  const partner = [
+    ...useCompany.getState().stripIds,
+    ...chosenStrips().map(({ id }) => id),
+    ...(worst ? [worst.quieterId, worst.louderId] : []),
+  ].find((id) => id !== stripId);
   if (partner === undefined)
     useSongStore.getState().tell('Take a track into its company first: then both are heard alone.');
   else soloExactly([stripId, partner], 'Solo the pair');

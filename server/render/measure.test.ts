@@ -1,0 +1,71 @@
+import { writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { emptyEqualizer, emptySong, MASTER_ID, newBandSettings, newBus, newTrack, type Song } from '@/core/song';
+import { createEmptySong } from '../songs/store';
+import { ownDataFolder } from '../testing/data-folder';
+import { measurePart } from './measure-part';
+import { measureSongPart } from './measure-song';
+
+const folder = ownDataFolder();
+const RATE = 48000;
+const FRAMES = 6 * RATE;
+const audioId = 'cd'.repeat(32);
+const pages = path.join(folder, 'measured-pages');
+
+/** A sine of 1 kHz at −20 dBFS over one of 25 Hz that is twice as high. */
+beforeAll(() => {
+  const samples = Float32Array.from(
+    { length: FRAMES },
+    (_, n) => 0.1 * Math.sin((2 * Math.PI * 1000 * n) / RATE) + 0.2 * Math.sin((2 * Math.PI * 25 * n) / RATE),
+  );
+  writeFileSync(pages, Buffer.from(samples.buffer));
+});
+
+const highPass = { ...newBandSettings('high-pass', 200), order: 6, id: 'p', letter: 'A' };
+function song(withEnd: boolean): Song {
+  const recording = { audioId, channels: 1 as const, lengthFrames: FRAMES };
+  const chain = [{ ...emptyEqualizer('e'), bands: withEnd ? [highPass] : [] }];
+  return {
+    ...emptySong('Measured', RATE),
+    tracks: [
+      { ...newTrack(recording, { id: 'a', name: 'a', ink: 0 }), chain, outputId: 'x' },
+      { ...newTrack(recording, { id: 'b', name: 'b', ink: 1 }), muted: true },
+    ],
+    buses: [{ ...newBus({ id: 'x', name: 'x', ink: 0 }), gainDb: -6 }],
+  };
+}
+const measure = (of: Song, stripId: string) =>
+  measurePart(
+    { song: of, stripId, pageFiles: { [audioId]: pages }, range: { startFrame: 0, endFrame: FRAMES } },
+    () => undefined,
+  );
+
+// A mono sine of −20 dBFS shared out in the middle has −23.01 dB on each side: −23.0 LUFS in all (BS.1770-4, 1 kHz).
+test('the mix, a track and a bus are measured as the engine renders them', async () => {
+  const mix = await measure(song(true), MASTER_ID);
+  const track = await measure(song(true), 'a');
+  const bus = await measure(song(true), 'x');
+  expect(track.integratedLufs!).toBeCloseTo(-23, 0);
+  expect(bus.integratedLufs! - track.integratedLufs!).toBeCloseTo(-6, 1);
+  expect(mix.integratedLufs!).toBeCloseTo(bus.integratedLufs!, 6);
+  expect(track.correlation).toBeCloseTo(1, 6);
+  // A muted track is silent in the mix, and is measured by itself all the same.
+  expect((await measure(song(true), 'b')).integratedLufs).not.toBeNull();
+});
+
+test('headroom freed is how much lower the pass filters make the true peak', async () => {
+  const open = await measure(song(false), MASTER_ID);
+  const shaped = await measure(song(true), MASTER_ID);
+  expect(open.headroomFreedDb).toBe(0);
+  // 0.3 at most without, 0.1 with: 9.54 dB, but for what the filter’s start and ripples add.
+  expect(shaped.headroomFreedDb).toBeCloseTo(open.truePeakDbtp - shaped.truePeakDbtp, 9);
+  expect(Math.abs(shaped.headroomFreedDb - 9.54)).toBeLessThan(1.5);
+});
+
+test('what cannot be measured is refused', async () => {
+  const { id } = await createEmptySong('Nothing', RATE);
+  const { signal } = new AbortController();
+  await expect(measureSongPart(id, 'gone', {}, signal)).rejects.toMatchObject({ code: 'not-found' });
+  await expect(measureSongPart(id, MASTER_ID, {}, signal)).rejects.toMatchObject({ code: 'invalid-input' });
+  await expect(measureSongPart('nowhere', MASTER_ID, {}, signal)).rejects.toMatchObject({ code: 'not-found' });
+});
