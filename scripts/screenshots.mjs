@@ -236,8 +236,14 @@ await image.waitForTimeout(4000);
 await take(image, 'image');
 
 const score = await open('/songs/lantern-ferry/score');
-await score.getByRole('row').filter({ hasText: /^Mix.*dBTP/ }).waitFor({ timeout: 90_000 });
-await score.getByRole('row').filter({ hasText: /^Room.*dBTP/ }).waitFor({ timeout: 90_000 });
+await score
+  .getByRole('row')
+  .filter({ hasText: /^Mix.*dBTP/ })
+  .waitFor({ timeout: 90_000 });
+await score
+  .getByRole('row')
+  .filter({ hasText: /^Room.*dBTP/ })
+  .waitFor({ timeout: 90_000 });
 await take(score, 'score');
 
 const answer = await fetch(url('/api/songs'), {

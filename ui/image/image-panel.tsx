@@ -68,9 +68,11 @@ function Goniometer() {
       context.stroke();
       context.fillStyle = tokens.soft;
       context.font = '11px sans-serif';
-      context.textAlign = 'center';
-      context.fillText('left', x0 - reach / Math.SQRT2 - 16, y0 - reach / Math.SQRT2);
-      context.fillText('right', x0 + reach / Math.SQRT2 + 16, y0 - reach / Math.SQRT2);
+      const labelY = y0 - reach / Math.SQRT2 - 8;
+      context.textAlign = 'left';
+      context.fillText('left', 0, labelY);
+      context.textAlign = 'right';
+      context.fillText('right', width, labelY);
       if (!figures) return;
       const { points } = figures;
       let most = 1e-4;

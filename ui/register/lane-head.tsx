@@ -156,7 +156,7 @@ function ClearanceFigure({ stripId, name }: { stripId: string; name: string }) {
     <Clearance
       data-sound
       data-testid={`clearance-${stripId}`}
-      data-below={clearanceDb < 0 || undefined}
+      data-below={Math.round(clearanceDb * 10) < 0 || undefined}
       aria-label={`Clearance of ${name}: ${shown} dB`}
       data-hint={`Clearance ${shown} dB: over everything else in its claim while it plays · on top ${Math.round(onTop * 100)} % of that time`}
     >
