@@ -6,7 +6,7 @@ export { Dialog, DialogActions } from './dialog';
 export { FigureRow } from './figure-row';
 export { KeyName, Menu, MenuItem, MenuPanel } from './menu';
 export { NameLine } from './name-line';
-export { PanelBody, PanelLine, PanelRows, WordLines } from './panel';
+export { FindingActions, FindingRows, PanelBody, PanelLine, PanelRows, WordLines } from './panel';
 export { Progress } from './progress';
 export { ShareSlider } from './share-slider';
 export { TextField } from './text-field';

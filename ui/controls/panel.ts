@@ -41,6 +41,36 @@ export const PanelRows = styled.ul`
   }
 `;
 
+/** A list of what was found: its name and place, what is known of it, what can be done about it. As wide as the side. */
+export const FindingRows = styled.ul`
+  margin: 2px -16px 8px;
+  padding: 0;
+  list-style: none;
+  > li {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) auto;
+    gap: 0 8px;
+    padding: 6px 16px;
+    border-bottom: 1px solid var(--grid);
+  }
+  b {
+    font-weight: 600;
+  }
+  small {
+    color: var(--soft);
+    font-size: 12.5px;
+  }
+`;
+export const FindingActions = styled.div`
+  grid-column: 1 / 3;
+  display: flex;
+  gap: 16px;
+  padding-top: 3px;
+  button {
+    font-size: 12.5px;
+  }
+`;
+
 /** Fields and buttons in a line. */
 export const PanelLine = styled.div`
   display: flex;

@@ -4,7 +4,18 @@ import styled from 'styled-components';
 import { bandSummary, parseGain, writeFrequency, writeGain, writeLength } from '@/core/formats';
 import type { Overlap } from '@/core/mix';
 import { findStrip, type BandSettings } from '@/core/song';
-import { Button, FigureRow, PanelBody, PanelLine, ShareSlider, TextButton, TextValue, ToggleButton } from '../controls';
+import {
+  Button,
+  FigureRow,
+  FindingActions,
+  FindingRows,
+  PanelBody,
+  PanelLine,
+  ShareSlider,
+  TextButton,
+  TextValue,
+  ToggleButton,
+} from '../controls';
 import { showCrosshair } from '../crosshair';
 import { useMix } from '../session';
 import { typeName } from '../signs';
@@ -56,7 +67,7 @@ export function OverlapsPanel() {
           {revision === 0 ? 'The recordings are being measured …' : 'No two tracks are strong at once in one range.'}
         </p>
       )}
-      <List aria-label="Overlaps, the worst first">
+      <FindingRows aria-label="Overlaps, the worst first">
         {overlaps.slice(0, SHOWN).map((overlap) => (
           <Row
             key={`${overlap.quieterId} ${overlap.louderId} ${Math.round(Math.log2(overlap.lowHz) * 3)}`}
@@ -64,7 +75,7 @@ export function OverlapsPanel() {
             isHeard={heard !== null && isSame(heard.overlap, overlap)}
           />
         ))}
-      </List>
+      </FindingRows>
       {overlaps.length > SHOWN && <p>{overlaps.length - SHOWN} smaller ones are not listed.</p>}
       {left > 0 && (
         <TextButton data-hint="They were left as they are" onPress={forgetLeft}>
@@ -103,7 +114,7 @@ function Row({ overlap, isHeard }: { overlap: Overlap; isHeard: boolean }) {
       <Lost data-sound data-hint="How much of all its strength the quieter one loses here while both are strong">
         loses {Math.round(lostShare * 100)} %
       </Lost>
-      <Actions>
+      <FindingActions>
         <TextButton
           aria-label={isHeard ? `End hearing ${about}` : `Hear it: ${about}`}
           data-hint={`Loops ${passages[0] ? `at ${writeLength(passages[0].startSeconds)}` : 'here'}, solos the two, lets only this range be heard`}
@@ -125,7 +136,7 @@ function Row({ overlap, isHeard }: { overlap: Overlap; isHeard: boolean }) {
         >
           Leave it
         </TextButton>
-      </Actions>
+      </FindingActions>
     </li>
   );
 }
@@ -215,25 +226,6 @@ const Heading = styled.div`
     color: var(--soft);
   }
 `;
-const List = styled.ul`
-  margin: 2px -16px 8px;
-  padding: 0;
-  list-style: none;
-  > li {
-    display: grid;
-    grid-template-columns: minmax(0, 1fr) auto;
-    gap: 0 8px;
-    padding: 6px 16px;
-    border-bottom: 1px solid var(--grid);
-  }
-  small {
-    overflow: hidden;
-    color: var(--soft);
-    font-size: inherit;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-`;
 const Name = styled.button`
   overflow: hidden;
   padding: 0;
@@ -249,15 +241,6 @@ const Lost = styled.span`
   color: var(--accent);
   font-weight: 500;
   text-align: right;
-`;
-const Actions = styled.div`
-  grid-column: 1 / 3;
-  display: flex;
-  gap: 16px;
-  padding-top: 3px;
-  button {
-    font-size: 12.5px;
-  }
 `;
 const Tried = styled.div`
   margin: 6px -16px;

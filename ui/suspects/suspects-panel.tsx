@@ -1,10 +1,9 @@
 'use client';
 import { useEffect, useState } from 'react';
-import styled from 'styled-components';
 import { writeFrequency, writeNumber } from '@/core/formats';
 import type { Track } from '@/core/song';
 import type { Suspect, SuspectKind } from '@/core/suspects';
-import { PanelBody, TextButton } from '../controls';
+import { FindingActions, FindingRows, PanelBody, TextButton } from '../controls';
 import { showCrosshair } from '../crosshair';
 import { useChosenStrip } from '../song';
 import { endSuspect, hearSuspect, takeSuspect, useSuspects, useSuspectsStore } from './suspects-store';
@@ -59,7 +58,7 @@ function OfTrack({ track }: { track: Track }) {
   return (
     <>
       <p>In the recording of {track.name}, before its equalizer:</p>
-      <List aria-label="Suspects, the surest first">
+      <FindingRows aria-label="Suspects, the surest first">
         {suspects.map((suspect) => {
           const { name, about } = KINDS[suspect.kind];
           const place = placeOf(suspect);
@@ -85,7 +84,7 @@ function OfTrack({ track }: { track: Track }) {
                   ? `${Math.max(1, Math.round(suspect.timeShare * 100))} % of the time`
                   : 'all the time'}
               </small>
-              <Actions>
+              <FindingActions>
                 <TextButton
                   aria-label={isHeard ? `End hearing ${label}` : `Hear it: ${label}`}
                   data-hint="Only its range of this track is heard"
@@ -107,37 +106,11 @@ function OfTrack({ track }: { track: Track }) {
                 >
                   Take it
                 </TextButton>
-              </Actions>
+              </FindingActions>
             </li>
           );
         })}
-      </List>
+      </FindingRows>
     </>
   );
 }
-
-const List = styled.ul`
-  margin: 4px -16px 8px;
-  padding: 0;
-  list-style: none;
-  > li {
-    display: grid;
-    grid-template-columns: minmax(0, 1fr) auto;
-    gap: 0 8px;
-    padding: 6px 16px;
-    border-bottom: 1px solid var(--grid);
-  }
-  b {
-    font-weight: 600;
-  }
-  small {
-    color: var(--soft);
-    font-size: 12.5px;
-  }
-`;
-const Actions = styled.div`
-  grid-column: 1 / 3;
-  display: flex;
-  gap: 16px;
-  padding-top: 3px;
-`;
