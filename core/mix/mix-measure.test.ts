@@ -86,6 +86,17 @@ test('a mix that is measured edit by edit has the figures of one that is measure
   expect(figures(states[2], measure, loop)).toEqual(figures(states[2], new MixMeasure(), loop));
 });
 
+test('a recording that comes in late is heard in every track that plays it', () => {
+  const measure = new MixMeasure();
+  const tracks = [track('v'), { ...track('v', { gainDb: -6 }), id: 'w' }];
+  const all = mixTracks(songOf(tracks)).map((one) => ({ ...one, claims: [CLAIM] }));
+  expect(measure.update(all, {}, WHOLE).clearances).toEqual({ v: null, w: null });
+  const { clearances, overlaps } = measure.update(all, LEVELS, WHOLE);
+  expect(clearances.v!.clearanceDb).toBeCloseTo(6, 1);
+  expect(clearances.w!.clearanceDb).toBeCloseTo(-6, 1);
+  expect(overlaps[0]).toMatchObject({ quieterId: 'w', louderId: 'v' });
+});
+
 test('an overlap is found in the range and in the passage in which both are strong', () => {
   const { overlaps } = figures([track('v'), track('d'), track('b')]);
   expect(overlaps).toHaveLength(1);

@@ -27,6 +27,8 @@ export interface MixFigures {
 
 interface Measured {
   track: ClaimingTrack;
+  /** What its recording is measured by. */
+  powers: Float32Array | null;
   field: Field;
   levels: LevelField;
   revision: number;
@@ -105,22 +107,24 @@ export class MixMeasure {
   }
 
   private measure(track: ClaimingTrack, levels: BandLevels): void {
+    const powers = this.powersOf(track, levels);
     const known = this.measured.get(track.id);
-    const bytes = levels[track.audioId];
-    const hasPowers = this.powers.has(track.audioId);
-    if (
-      known &&
-      known.track.audioId === track.audioId &&
-      hasPowers === Boolean(bytes) &&
-      known.track.gains.every((gain, i) => gain === track.gains[i])
-    ) {
+    if (known?.powers === powers && known.track.gains.every((gain, i) => gain === track.gains[i])) {
       known.track = track;
       return;
     }
-    if (bytes && !hasPowers) this.powers.set(track.audioId, blockPowers(bytes, track.channels, this.blocks));
-    const powers = this.powers.get(track.audioId) ?? new Float32Array(this.blocks.count * SPECTRUM_BANDS);
-    const field = fieldOf(powers, track.gains);
-    this.measured.set(track.id, { track, field, levels: levelField(field.excitation), revision: ++this.revisions });
+    const field = fieldOf(powers ?? new Float32Array(this.all.length), track.gains);
+    const measured = { track, powers, field, levels: levelField(field.excitation), revision: ++this.revisions };
+    this.measured.set(track.id, measured);
+  }
+
+  /** Powers of a track's recording in the blocks, kept for all tracks that play it; null while it is not measured yet. */
+  private powersOf({ audioId, channels }: ClaimingTrack, levels: BandLevels): Float32Array | null {
+    const bytes = levels[audioId];
+    if (!bytes) return null;
+    let powers = this.powers.get(audioId);
+    if (!powers) this.powers.set(audioId, (powers = blockPowers(bytes, channels, this.blocks)));
+    return powers;
   }
 
   /** Groups of tracks are summed by themselves: an edit of one track sums one group anew. */

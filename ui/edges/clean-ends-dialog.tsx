@@ -92,7 +92,8 @@ const List = styled.ul`
   }
   label {
     display: grid;
-    grid-template-columns: 22px 130px 190px 1fr;
+    grid-template-columns: 22px minmax(0, 1fr) auto;
+    gap: 0 8px;
     align-items: center;
     padding: 4px 0;
   }
@@ -103,6 +104,7 @@ const List = styled.ul`
     white-space: nowrap;
   }
   small {
+    grid-column: 2 / 4;
     color: var(--soft);
     font-size: 12.5px;
   }
