@@ -55,6 +55,8 @@ export function setEnd(song: Song, track: Track, type: PassType, frequencyHz: nu
 /** Common practice: the highest corner that is proposed for all tracks at once, and the lowest low-pass. */
 const HIGHEST_PROPOSED_HZ = 400;
 const LOWEST_PROPOSED_HZ = 3000;
+/** The mix may cover what a track is made of: no more than an octave past what is missed of it alone. */
+const PAST_ALONE = 2;
 /** A corner this near to an end of what is heard is not worth a filter. */
 const LEAST_HIGH_PASS_HZ = 24;
 const MOST_LOW_PASS_HZ = 19000;
@@ -89,9 +91,11 @@ export async function proposeEnds(thresholdLu: number, onProgress: (share: numbe
         propose(LOW_PART_CORNER_HZ, 'keeps its low end, but for what is under it');
         continue;
       }
-      if (figures.inMixHz === null) continue;
-      const hz = safeHz(figures.inMixHz, type);
+      if (figures.inMixHz === null || figures.aloneHz === null) continue;
       const isHigh = type === 'high-pass';
+      const { aloneHz, inMixHz } = figures;
+      const farthest = isHigh ? Math.min(inMixHz, aloneHz * PAST_ALONE) : Math.max(inMixHz, aloneHz / PAST_ALONE);
+      const hz = safeHz(farthest, type);
       const toHz = isHigh ? Math.min(HIGHEST_PROPOSED_HZ, hz) : Math.max(LOWEST_PROPOSED_HZ, hz);
       if (isHigh ? toHz >= LEAST_HIGH_PASS_HZ : toHz <= MOST_LOW_PASS_HZ)
         propose(Number(toHz.toPrecision(3)), `just short of what is missed in the mix`);
