@@ -244,7 +244,7 @@ const Time = styled.output`
 const Level = styled.div`
   width: 122px;
   @media (max-width: 1180px) {
-    width: 64px;
+    width: 86px;
     overflow: hidden;
     white-space: nowrap;
   }

@@ -40,8 +40,8 @@ function Proposals({ onClose }: { onClose: () => void }) {
       ) : (
         <>
           <p>
-            Each corner takes {EDGE_THRESHOLD_LU} LU of what is heard of the track in the mix, over the whole song. Kick
-            and bass keep their lows.
+            Each corner takes {EDGE_THRESHOLD_LU} LU of what is heard of the track in the mix, over the whole song, and
+            goes no more than an octave past what is missed of it alone. Kick and bass keep their lows.
           </p>
           <List>
             {proposals.map((one) => {
