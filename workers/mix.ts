@@ -88,7 +88,7 @@ const mix = {
     const track = heard.find(({ id }) => id === trackId);
     const bytes = track && levels[track.audioId];
     if (!bytes) return null;
-    aside.update(heard, levels as BandLevels, range);
+    aside.take(heard, levels as BandLevels, range);
     const fields = aside.fields(trackId)!;
     const blocks = blocksOf(range);
     const rest = fields.all.map((power, i) => Math.max(0, power - fields.own.excitation[i]));

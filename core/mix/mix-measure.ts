@@ -79,13 +79,18 @@ export class MixMeasure {
    * @param range what is looked at: the loop, or the song
    */
   update(tracks: readonly ClaimingTrack[], levels: BandLevels, range: StepRange): MixFigures {
+    this.take(tracks, levels, range);
+    return { clearances: this.clearances(), overlaps: this.overlaps() };
+  }
+
+  /** The first half of {@link update}: what {@link fields} and {@link clearanceIn} need. */
+  take(tracks: readonly ClaimingTrack[], levels: BandLevels, range: StepRange): void {
     this.setRange(range);
     const sorted = [...tracks].sort((a, b) => (a.id < b.id ? -1 : 1));
     for (const id of this.measured.keys()) if (!sorted.some((track) => track.id === id)) this.forget(id);
     for (const track of sorted) this.measure(track, levels);
     this.inOrder = sorted.map(({ id }) => this.measured.get(id)!);
     this.sum();
-    return { clearances: this.clearances(), overlaps: this.overlaps() };
   }
 
   private forget(trackId: string): void {

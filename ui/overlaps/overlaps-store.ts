@@ -1,6 +1,7 @@
 import { useMemo } from 'react';
 import { create } from 'zustand';
 import { asLeft, isLeft, ROOM_TARGET_DB, type Overlap } from '@/core/mix';
+import type { FrequencyBand } from '@/core/measure';
 import { batch, findStrip, MASTER_ID, type Edit, type Loop, type Song } from '@/core/song';
 import type { RoomFigures } from '@/workers/mix';
 import { measureRoom, useListening, useMix, useSession } from '../session';
@@ -27,19 +28,21 @@ export function useOpenOverlaps(): readonly Overlap[] {
 
 /** So many of the worst are hatched on the lanes. */
 const HATCHED = 6;
-const NONE: readonly Overlap[] = [];
 
-/** The overlaps that are hatched on a lane. */
-export function useLaneOverlaps(stripId: string): readonly Overlap[] {
-  const overlaps = useMix((mix) => mix.figures.overlaps);
+/** The ranges that are hatched on a lane; the same array as long as they are the same. */
+export function useLaneOverlaps(stripId: string): readonly FrequencyBand[] {
   const left = useSong((song) => song.leftOverlaps);
-  return useMemo(() => {
-    const own = overlaps
-      .filter((overlap) => !isLeft(overlap, left))
-      .slice(0, HATCHED)
-      .filter(({ quieterId, louderId }) => quieterId === stripId || louderId === stripId);
-    return own.length > 0 ? own : NONE;
-  }, [overlaps, left, stripId]);
+  const key = useMix(({ figures }) =>
+    JSON.stringify(
+      figures.overlaps
+        .filter((overlap) => !isLeft(overlap, left))
+        .slice(0, HATCHED)
+        .flatMap(({ quieterId, louderId, lowHz, highHz }) =>
+          quieterId === stripId || louderId === stripId ? [{ lowHz, highHz }] : [],
+        ),
+    ),
+  );
+  return useMemo(() => JSON.parse(key) as FrequencyBand[], [key]);
 }
 
 const strips = (song: Song) => [...song.tracks, ...song.buses];

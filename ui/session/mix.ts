@@ -67,7 +67,13 @@ export function followMix(): () => void {
         if (!own || own !== remote) return;
         const figures = await own.update(claiming(song), listenedRange(song));
         const space = await own.space(useSelection.getState().stripId);
-        if (own === remote) useMix.setState({ figures, space, revision: useMix.getState().revision + 1 });
+        if (own === remote)
+          useMix.setState(({ space: before, revision }) => ({
+            figures,
+            // What is the same stays the same object: nothing is drawn again for it.
+            space: JSON.stringify(space) === JSON.stringify(before) ? before : space,
+            revision: revision + 1,
+          }));
       } while (isAskedAgain);
     } finally {
       isMeasuring = false;
