@@ -12,9 +12,14 @@ export const STEP_SECONDS = 1 / STEPS_PER_SECOND;
 /** A byte is half a decibel; 1 is −114.5 dB, 255 is +12.5 dB relative to a full-scale sine, and 0 is silence. */
 export const LEVEL_BYTE_DB = 0.5;
 const BYTE_ZERO_DB = -115;
-const toByte = (power: number) => {
+/**
+ * A level is rounded up or down in turn, as near as it lies to either (the turns follow the golden section): so a steady tone has the
+ * right level in the mean, and is not a quarter of a decibel off for good.
+ */
+const toByte = (power: number, step: number, band: number) => {
   if (power < 1e-12) return 0;
-  const byte = Math.round((10 * Math.log10(power) - BYTE_ZERO_DB) / LEVEL_BYTE_DB);
+  const turn = (step * 0.6180339887 + band * 0.3819660113) % 1;
+  const byte = Math.floor((10 * Math.log10(power) - BYTE_ZERO_DB) / LEVEL_BYTE_DB + turn);
   return Math.min(255, Math.max(0, byte));
 };
 
@@ -270,7 +275,7 @@ export class BandLevelsAnalyser {
       longer.set(this.bytes);
       this.bytes = longer;
     }
-    this.bytes[place] = toByte(power);
+    this.bytes[place] = toByte(power, step, band);
     if (step < this.steps) this.sums[band] += power;
   }
 

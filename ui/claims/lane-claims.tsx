@@ -7,7 +7,8 @@ import { arrowDirection, dragEdit, stepSize } from '../gestures';
 import { useSelection, useSongStore } from '../song';
 import { addClaim, dragClaim, removeClaim, stepClaim, type ClaimPart } from './claim-edits';
 
-const PARTS: Record<ClaimPart, string> = { low: 'lower edge', whole: 'place', high: 'upper edge' };
+const EDGES = { low: 'lower edge', high: 'upper edge' } as const;
+type Edge = keyof typeof EDGES;
 
 /** A new claim must be drawn at least this far, pixels: less is a click. */
 const LEAST_DRAG = 4;
@@ -15,29 +16,25 @@ const LEAST_DRAG = 4;
 /** The claims of a track under its ridge: brackets whose edges and middle can be dragged; where none is, one is drawn. */
 export function LaneClaims({ track }: { track: Track }) {
   const axis = useAxis();
-  const edit = (part: ClaimPart, index: number) => ({
-    onPointerDown: (event: React.PointerEvent) => {
-      useSelection.getState().chooseStrip(track.id);
-      dragEdit(event, 'Move a claim', ({ dx }) => dragClaim(track, index, part, dx, axis));
-    },
-    onKeyDown: (event: React.KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey) return;
-      const arrow = arrowDirection(event);
-      if (arrow?.axis === 'x')
-        useSongStore
-          .getState()
-          .editByKey(
-            stepClaim(track, index, part, arrow.direction, stepSize(event)),
-            'Move a claim',
-            `${track.id}/claim/${index}/${part}`,
-          );
-      else if (event.key === 'Delete' || event.key === 'Backspace')
-        useSongStore.getState().edit(removeClaim(track, index), 'Give a claim up');
-      else return;
-      event.preventDefault();
-      event.stopPropagation();
-    },
-  });
+  const grab = (part: ClaimPart, index: number) => (event: React.PointerEvent) => {
+    // With Alt both ends of the track are moved: that is the field's.
+    if (event.altKey) return;
+    useSelection.getState().chooseStrip(track.id);
+    dragEdit(event, 'Move a claim', ({ dx }) => dragClaim(track, index, part, dx, axis));
+  };
+  const steer = (edge: Edge, index: number) => (event: React.KeyboardEvent) => {
+    if (event.ctrlKey || event.metaKey) return;
+    const arrow = arrowDirection(event);
+    if (arrow) {
+      const part = arrow.axis === 'x' ? edge : 'whole';
+      const step = stepClaim(track, index, part, arrow.direction, stepSize(event));
+      useSongStore.getState().editByKey(step, 'Move a claim', `${track.id}/claim/${index}/${part}`);
+    } else if (event.key === 'Delete' || event.key === 'Backspace')
+      useSongStore.getState().edit(removeClaim(track, index), 'Give a claim up');
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
   return (
     <>
       <Foot
@@ -55,28 +52,32 @@ export function LaneClaims({ track }: { track: Track }) {
       {track.claims.map((claim, index) => {
         const [from, to] = [axis.x(claim.lowHz), axis.x(claim.highHz)].map((x) => Math.min(axis.width, Math.max(0, x)));
         const range = `${writeFrequency(claim.lowHz)} to ${writeFrequency(claim.highHz)}`;
-        const handle = (part: ClaimPart, left: number, width: number, hz: number) => (
+        const handle = (edge: Edge, x: number, hz: number) => (
           <Grip
             role="slider"
             tabIndex={0}
-            aria-label={`${track.name}, claim ${index + 1}, ${PARTS[part]}`}
+            aria-label={`${track.name}, claim ${index + 1}, ${EDGES[edge]}`}
             aria-valuemin={FREQUENCY_RANGE_HZ.min}
             aria-valuemax={FREQUENCY_RANGE_HZ.max}
             aria-valuenow={hz}
             aria-valuetext={range}
-            data-hint={`Claims ${range} · drag its ends or its middle · ← → and Delete on the keyboard`}
-            data-part={part}
-            style={{ left, width }}
-            {...edit(part, index)}
+            data-hint={`Claims ${range} · drag an end or the middle · ← → this end, ↑ ↓ all of it, Delete gives it up`}
+            style={{ left: x - GRIP / 2 }}
+            onPointerDown={grab(edge, index)}
+            onKeyDown={steer(edge, index)}
           />
         );
         return (
           // A track has few claims, and they keep their order.
           <div key={index}>
             <Bracket className="sign" style={{ left: from, width: Math.max(3, to - from) }} />
-            {handle('whole', from + 5, Math.max(4, to - from - 10), Math.sqrt(claim.lowHz * claim.highHz))}
-            {handle('low', from - 6, 12, claim.lowHz)}
-            {handle('high', to - 6, 12, claim.highHz)}
+            <Middle
+              data-hint={`Claims ${range} · drag it to another place`}
+              style={{ left: from, width: Math.max(3, to - from) }}
+              onPointerDown={grab('whole', index)}
+            />
+            {handle('low', from, claim.lowHz)}
+            {handle('high', to, claim.highHz)}
           </div>
         );
       })}
@@ -101,19 +102,26 @@ const Bracket = styled.div`
   border-width: 0 2px 2px;
   pointer-events: none;
 `;
+/** As large as a target must be; the lane's posts lie above it. */
+const GRIP = 24;
 const Grip = styled.div`
   position: absolute;
-  bottom: -1px;
-  height: 11px;
-  cursor: grab;
+  bottom: 0;
+  width: ${GRIP}px;
+  height: ${GRIP}px;
+  cursor: ew-resize;
   touch-action: none;
   outline: none;
-  &[data-part='low'],
-  &[data-part='high'] {
-    cursor: ew-resize;
-  }
   &:focus-visible {
     outline: 2px solid var(--claim);
-    border-radius: 2px;
+    outline-offset: -2px;
+    border-radius: 3px;
   }
+`;
+const Middle = styled.div`
+  position: absolute;
+  bottom: 0;
+  height: 10px;
+  cursor: grab;
+  touch-action: none;
 `;

@@ -203,8 +203,9 @@ const Label = styled.div`
   line-height: 1.25;
   > button {
     position: absolute;
-    top: 7px;
+    top: 2px;
     right: 10px;
+    min-height: 24px;
     font-size: 12px;
   }
   span {
