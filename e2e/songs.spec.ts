@@ -88,7 +88,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
       await page.keyboard.type('Compare blind');
       await page.keyboard.press('Enter');
       await audit(page, SHEET);
-      await page.getByRole('button', { name: 'Begin' }).click();
+      await page.getByRole('button', { name: 'Begin', exact: true }).click();
       await audit(page, SHEET);
       await page.getByRole('button', { name: 'Break off' }).click();
       await page.keyboard.press('Shift+E');

@@ -61,7 +61,7 @@ export function ClaimsSection({ strip }: { strip: StripFacts & { claims: NonNull
               aria-label={`Give claim ${index + 1} up`}
               onPress={() => edit(removeClaim({ id, claims }, index), 'Give a claim up')}
             >
-              ×
+              Give up
             </TextButton>
           </PanelLine>
         );

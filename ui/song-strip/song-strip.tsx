@@ -204,7 +204,8 @@ const Label = styled.div`
   > button {
     position: absolute;
     top: 2px;
-    right: 10px;
+    /* The playhead at the beginning is as wide as a target must be. */
+    right: 18px;
     min-height: 24px;
     font-size: 12px;
   }
