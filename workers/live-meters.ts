@@ -13,6 +13,9 @@ let left: Float32Array = new Float32Array(0);
 let right: Float32Array = new Float32Array(0);
 let meter = new SoundMeter(rateHz, 2);
 let read = 0;
+/** Integrated loudness and range look back over all that was heard: they are worked out once a second. */
+let whole = { integratedLufs: -Infinity, rangeLu: 0 };
+let wholeAt = 0;
 
 export interface LiveFigures {
   momentaryLufs: number;
@@ -37,7 +40,8 @@ const liveMeters = {
   /** Begins anew. */
   forget(position: number): void {
     meter = new SoundMeter(rateHz, 2);
-    read = position;
+    read = wholeAt = position;
+    whole = { integratedLufs: -Infinity, rangeLu: 0 };
   },
 
   /** @param position samples written so far; what is older than the rings is passed over */
@@ -58,11 +62,14 @@ const liveMeters = {
       points[2 * n + 1] = other[recent - 1 - n];
     }
     const { powers } = meter;
+    if (position - wholeAt >= rateHz) {
+      whole = { integratedLufs: integratedLufs(powers), rangeLu: loudnessRangeLu(powers) };
+      wholeAt = position;
+    }
     return {
       momentaryLufs: momentaryLufs(powers),
       shortTermLufs: shortTermLufs(powers),
-      integratedLufs: integratedLufs(powers),
-      rangeLu: loudnessRangeLu(powers),
+      ...whole,
       truePeakDbtp: meter.truePeakDb,
       crestDb: meter.crestDb,
       correlation: image.correlation,

@@ -30,8 +30,8 @@ export const BYTE_POWERS = Float64Array.from({ length: 256 }, (_, byte) =>
 
 /**
  * The window of a tier, in samples at its rate: the low bands, which are narrow, are measured over a longer time at a lower rate.
- * At 48 kHz: from 300 Hz 85 ms, from 150 Hz 171 ms, from 75 Hz 0.34 s, from 37.5 Hz 0.68 s, below 1.37 s; everywhere at least one and a
- * half bins fit into a band, from 38 Hz on; at 20 Hz it is 1.6.
+ * At 48 kHz: from 300 Hz 85 ms, from 150 Hz 171 ms, from 75 Hz 0.34 s, from 37.5 Hz 0.68 s, below 1.37 s; about one and a half
+ * bins or more fit into every band.
  */
 const TOP_WINDOW = 4096;
 const LOW_WINDOW = 2048;
@@ -183,7 +183,7 @@ class Tier {
 }
 
 /**
- * Measures a recording that is pushed in pieces. A step is 50 ms; Hann windows lie about its middle; the channels of a stereo
+ * Measures a recording that is pushed in pieces. A step is 50 ms; windows lie about its middle; the channels of a stereo
  * recording are averaged as powers. Beyond its ends a recording is silent.
  */
 export class BandLevelsAnalyser {

@@ -19,7 +19,7 @@ export interface SoundFigures {
 }
 
 /** A loudness as it is told: null for silence. */
-export const told = (lufs: number): number | null => (Number.isFinite(lufs) ? lufs : null);
+const told = (lufs: number): number | null => (Number.isFinite(lufs) ? lufs : null);
 
 /** Measures a sound that is pushed in pieces: loudness and range (BS.1770-4, Tech 3342), true peak, crest, correlation. */
 export class SoundMeter {

@@ -4,10 +4,10 @@ import { SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from '../measure';
  * How one sound covers another across frequency. Distances are counted in equivalent rectangular bandwidths of the ear's filters.
  */
 
-/** Width of the ear's filter at a frequency, Hz. Source: B. Glasberg, B. Moore, Hearing Research 47, 1990. */
-export const erbHz = (frequencyHz: number) => 24.7 * (4.37e-3 * frequencyHz + 1);
-
-/** How many such widths lie below a frequency: the ERB-rate. Source: the same. */
+/**
+ * How many equivalent rectangular bandwidths lie below a frequency: the ERB-rate. Source: B. Glasberg, B. Moore, Hearing Research 47,
+ * 1990.
+ */
 export const erbNumber = (frequencyHz: number) => 21.4 * Math.log10(4.37e-3 * frequencyHz + 1);
 
 /**

@@ -96,6 +96,12 @@ export class LevelRows {
   }
 }
 
+/** Where the top of the parabola through three levels lies, from the middle one: −0.5 to 0.5; 0 where they have no top. */
+export function topShift(below: number, here: number, above: number): number {
+  const bend = below - 2 * here + above;
+  return bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (below - above)) / bend)) : 0;
+}
+
 /** The value below which a share of sorted values lies. */
 export const percentile = (sorted: ArrayLike<number>, share: number): number =>
   sorted[Math.round(share * (sorted.length - 1))] ?? 0;

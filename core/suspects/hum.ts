@@ -1,4 +1,4 @@
-import { FrameAnalyser, LevelRows, percentile, toLevelDb } from './frames';
+import { FrameAnalyser, LevelRows, percentile, toLevelDb, topShift } from './frames';
 import type { Suspect } from './suspect';
 
 /** Mains frequencies, and how far they drift. */
@@ -54,9 +54,7 @@ export class HumFinder {
             0.5,
           ),
       );
-      const [below, here, above] = [rows.at(row, top - 1), rows.at(row, top), rows.at(row, top + 1)];
-      const bend = below - 2 * here + above;
-      places.push((top + (bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (below - above)) / bend)) : 0)) * binHz);
+      places.push((top + topShift(rows.at(row, top - 1), rows.at(row, top), rows.at(row, top + 1))) * binHz);
     }
     const there = prominences.filter((db) => db >= LEAST_PROMINENCE_DB).length;
     return {

@@ -7,7 +7,7 @@ import {
   lowestAround,
   medianAround,
 } from './fine-spectrum';
-import { percentile } from './frames';
+import { percentile, topShift } from './frames';
 import type { Suspect } from './suspect';
 
 /** A tone counts as there where it stands this far over the middle of a third of an octave to either side, dB … */
@@ -57,7 +57,8 @@ export function steadyTones(fine: FineSpectrum): Suspect[] {
     const isPeak = middle[band] === highest[band];
     const isSteady = Math.min(MOST_DEVIATION_DB, change / CHANGE_OVER_TONE) >= deviations[band];
     if (!isPeak || !isSteady || presence < LEAST_PRESENCE || prominenceDb < LEAST_PROMINENCE_DB) continue;
-    const frequencyHz = peakHz(middle, band);
+    const shift = topShift(middle[band - 1], middle[band], middle[band + 1]);
+    const frequencyHz = FINE_HZ[band] * 2 ** (shift / FINE_PER_OCTAVE);
     const half = 2 ** (0.5 / FINE_PER_OCTAVE);
     const width = Math.max(2 * fine.binHz, frequencyHz * (half - 1 / half));
     found.push({
@@ -83,14 +84,6 @@ function changeOf(levels: ArrayLike<number>, deviations: ArrayLike<number>): num
       .sort((a, b) => a - b),
     0.5,
   );
-}
-
-/** The top of the parabola through a band and its neighbours. */
-function peakHz(levels: ArrayLike<number>, band: number): number {
-  const [below, here, above] = [levels[band - 1], levels[band], levels[band + 1]];
-  const bend = below - 2 * here + above;
-  const shift = bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (below - above)) / bend)) : 0;
-  return FINE_HZ[band] * 2 ** (shift / FINE_PER_OCTAVE);
 }
 
 /** Where a box rings, Hz: common practice is 120 to 500. Below, notes lie too close for the ground between them to be seen. */

@@ -4,6 +4,7 @@ import styled from 'styled-components';
 import { writeFrequency } from '@/core/formats';
 import { EDGE_THRESHOLD_LU } from '@/core/mix';
 import { Button, Dialog, DialogActions, Progress } from '../controls';
+import { tellMixFailed } from '../session';
 import { useSongStore } from '../song';
 import { useCleaning } from './cleaning-store';
 import { cleanEnds, proposeEnds, type EndProposal } from './edge-edits';
@@ -12,9 +13,10 @@ const keyOf = ({ trackId, type }: EndProposal) => `${trackId} ${type}`;
 
 /** Ends for all tracks as a list to look through; what is ticked is set as one step. */
 export function CleanEndsDialog() {
-  const { isOpen, setOpen } = useCleaning();
-  return isOpen ? <Proposals onClose={() => setOpen(false)} /> : null;
+  const isOpen = useCleaning((cleaning) => cleaning.isOpen);
+  return isOpen ? <Proposals onClose={close} /> : null;
 }
+const close = () => useCleaning.getState().setOpen(false);
 
 function Proposals({ onClose }: { onClose: () => void }) {
   const [proposals, setProposals] = useState<EndProposal[] | null>(null);
@@ -22,13 +24,17 @@ function Proposals({ onClose }: { onClose: () => void }) {
   const [left, setLeft] = useState<readonly string[]>([]);
   useEffect(() => {
     let isOpen = true;
-    void proposeEnds(EDGE_THRESHOLD_LU, (share) => isOpen && setProgress(share)).then(
+    proposeEnds(EDGE_THRESHOLD_LU, (share) => isOpen && setProgress(share)).then(
       (found) => isOpen && setProposals(found),
+      (error: Error) => {
+        tellMixFailed('The ends', error);
+        if (isOpen) onClose();
+      },
     );
     return () => {
       isOpen = false;
     };
-  }, []);
+  }, [onClose]);
   const chosen = (proposals ?? []).filter((one) => !left.includes(keyOf(one)));
   const toggle = (key: string) => setLeft(left.includes(key) ? left.filter((one) => one !== key) : [...left, key]);
   return (

@@ -1,5 +1,6 @@
 import { applyEdit, emptySong, firstEqualizer, newTrack, type Song, type Track } from '@/core/song';
-import { endFilter, safeHz, setEnd } from './edge-edits';
+import { useSongStore } from '../song';
+import { cleanEnds, endFilter, safeHz, setEnd } from './edge-edits';
 
 const track: Track = newTrack(
   { audioId: 'a'.repeat(64), channels: 1, lengthFrames: 10 },
@@ -22,4 +23,20 @@ test('an end that is there is moved and keeps its slope; else a new one of 18 dB
   expect(firstEqualizer(moved.tracks[0])!.bands).toEqual([{ ...band, frequencyHz: 90 }]);
   expect(endFilter(made.tracks[0], 'high-pass')).toMatchObject({ frequencyHz: 120, order: 3 });
   expect(endFilter(track, 'low-pass')).toMatchObject({ type: 'low-pass', order: 3 });
+});
+
+test('both ends of a track that are cleaned at once are two bands with letters of their own, in one edit', () => {
+  useSongStore.getState().open('test', song, 0);
+  const end = { trackId: 'a', name: 'a', fromHz: null, why: 'unmissed' };
+  const edit = cleanEnds([
+    { ...end, type: 'high-pass', toHz: 90 },
+    { ...end, type: 'low-pass', toHz: 9000 },
+    { ...end, trackId: 'gone', type: 'low-pass', toHz: 9000 },
+  ])!;
+  const bands = firstEqualizer(applyEdit(song, edit).tracks[0])!.bands;
+  expect(bands.map(({ type, letter, frequencyHz }) => [type, letter, frequencyHz])).toEqual([
+    ['high-pass', 'A', 90],
+    ['low-pass', 'B', 9000],
+  ]);
+  expect(cleanEnds([])).toBeNull();
 });

@@ -1,5 +1,14 @@
 import { isLowPart, LOW_PART_CORNER_HZ, mixTracks, type EdgeFilter } from '@/core/mix';
-import { batch, firstEqualizer, newBandSettings, newId, type Edit, type Song, type Track } from '@/core/song';
+import {
+  applyEdit,
+  batch,
+  firstEqualizer,
+  newBandSettings,
+  newId,
+  type Edit,
+  type Song,
+  type Track,
+} from '@/core/song';
 import type { EdgeFigures } from '@/workers/mix';
 import { endBand, type PassType } from '../register';
 import { measureEdge } from '../session';
@@ -14,15 +23,15 @@ export const endFilter = (track: Track, type: PassType): EdgeFilter => {
   return { ...(band ?? { ...newBandSettings(type, 100), order: NEW_ORDER }), type };
 };
 
-/** The song without an end of a track: what the end would be taken from. */
+/** The song without an end of a track: what the end would be taken from. The track is looked at though it is muted, or others are soloed. */
 function withoutEnd(song: Song, track: Track, type: PassType): Song {
   const band = endBand(track, type);
-  if (!band) return song;
   const chain = track.chain.map((equalizer) => ({
     ...equalizer,
-    bands: equalizer.bands.filter(({ id }) => id !== band.id),
+    bands: equalizer.bands.filter(({ id }) => id !== band?.id),
   }));
-  return { ...song, tracks: song.tracks.map((one) => (one.id === track.id ? { ...track, chain } : one)) };
+  const open = { ...track, chain, muted: false, soloed: true };
+  return { ...song, tracks: song.tracks.map((one) => (one.id === track.id ? open : one)) };
 }
 
 /** What an end of a track takes, against its corner. */
@@ -107,11 +116,15 @@ export async function proposeEnds(thresholdLu: number, onProgress: (share: numbe
 
 /** The edit that sets the chosen ends, all of them one step of undo. */
 export function cleanEnds(proposals: readonly EndProposal[]): Edit | null {
-  const song = currentSong();
-  return batch(
-    proposals.flatMap(({ trackId, type, toHz, why }) => {
-      const track = song.tracks.find(({ id }) => id === trackId);
-      return (track && setEnd(song, track, type, toHz, why)) ?? [];
-    }),
-  );
+  let song = currentSong();
+  const edits: Edit[] = [];
+  for (const { trackId, type, toHz, why } of proposals) {
+    const track = song.tracks.find(({ id }) => id === trackId);
+    const edit = track && setEnd(song, track, type, toHz, why);
+    if (!edit) continue;
+    edits.push(edit);
+    // The second end of a track is set beside its first, and takes the next letter.
+    song = applyEdit(song, edit);
+  }
+  return batch(edits);
 }

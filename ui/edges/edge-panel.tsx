@@ -7,7 +7,7 @@ import type { EdgeFigures } from '@/workers/mix';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ } from '../axis';
 import { Button, Choice, FigureRow, PanelBody, PanelLine, TextButton, TextValue } from '../controls';
 import { endBand, type PassType } from '../register';
-import { shadeEdge, useMix } from '../session';
+import { shadeEdge, tellMixFailed, useMix } from '../session';
 import { currentSong, useChosenStrip, useSong, useSongStore } from '../song';
 import { useCleaning } from './cleaning-store';
 import { EdgeChart } from './edge-chart';
@@ -67,9 +67,12 @@ function useEdge(track: Track, type: PassType, thresholdLu: number, where: 'loop
     const timer = setTimeout(() => {
       const now = currentSong().tracks.find(({ id }) => id === track.id);
       if (!now) return;
-      void edgeOf(now, type, thresholdLu, where).then((found) => {
-        if (latest.current === number) setFigures(found);
-      });
+      edgeOf(now, type, thresholdLu, where).then(
+        (found) => {
+          if (latest.current === number) setFigures(found);
+        },
+        (error: Error) => tellMixFailed('The edge', error),
+      );
     }, REST_MS);
     return () => clearTimeout(timer);
   }, [track.id, revision, type, thresholdLu, where]);

@@ -4,7 +4,7 @@ import { asLeft, isLeft, ROOM_TARGET_DB, type Overlap } from '@/core/mix';
 import type { FrequencyBand } from '@/core/measure';
 import { batch, findStrip, MASTER_ID, type Edit, type Loop, type Song } from '@/core/song';
 import type { RoomFigures } from '@/workers/mix';
-import { measureRoom, useListening, useMix, useSession } from '../session';
+import { measureRoom, tellMixFailed, useListening, useMix, useSession } from '../session';
 import { addBands, currentSong, stripName, useSong, useSongStore } from '../song';
 
 /** What is done about overlaps in this window: one that is heard by itself, and moves that are tried. */
@@ -127,7 +127,10 @@ export async function tryRoom(
   }: Partial<{ strength: number | null; ownerId: string | null; withBoost: boolean; targetDb: number }> = {},
 ): Promise<void> {
   const wish = ++wishes;
-  const figures = await measureRoom({ overlap, strength, ownerId, withBoost, targetDb });
+  const figures = await measureRoom({ overlap, strength, ownerId, withBoost, targetDb }).catch((error: Error) => {
+    tellMixFailed('Room', error);
+    return null;
+  });
   // The latest wish counts.
   if (!figures || wish !== wishes) return;
   useOverlapsStore.setState({ room: { ...figures, overlap, withBoost, targetDb } });

@@ -12,7 +12,7 @@ export {
   type TestSide,
 } from './listening';
 export { forgetHeld, heldAtFader, liveAtFader, refreshLiveSpectra } from './live';
-export { measureEdge, measureRoom, proposedClaim, proposedStretch, useMix, useSpace } from './mix';
+export { measureEdge, measureRoom, proposedClaim, proposedStretch, tellMixFailed, useMix, useSpace } from './mix';
 export { measuredKey, measurePart, requestPart, useMeasuredParts, type MeasuredPart } from './measured-parts';
 export { forgetMeters, refreshMeters, useMeters } from './meters';
 export { audioState, positionSeconds, startSession, useSession } from './session-store';

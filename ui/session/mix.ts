@@ -27,6 +27,8 @@ export const useSpace = (stripId: string): readonly FrequencyBand[] => {
   return useMix((mix) => (isChosen ? mix.space : NO_SPACE));
 };
 
+const pause = (milliseconds: number) => new Promise((done) => setTimeout(done, milliseconds));
+
 let worker: Worker | null = null;
 let remote: Remote<MixWorker> | null = null;
 const given = new Set<string>();
@@ -43,8 +45,17 @@ function giveLevels(): void {
   }
 }
 
+/** Says what could not be measured. */
+export const tellMixFailed = (what: string, error: Error) =>
+  useSongStore
+    .getState()
+    .tell(
+      `${what} could not be measured (${error.message}). The song is as it was; reload the page to try again.`,
+      'error',
+    );
+
 /** Opens the measuring of the song in the store, and follows it. @returns what ends it */
-export function followMix(): () => void {
+export function followMix(isPlaying: () => boolean): () => void {
   worker = new Worker('/audio/mix.js');
   remote = wrap<MixWorker>(worker);
   given.clear();
@@ -65,6 +76,7 @@ export function followMix(): () => void {
         giveLevels();
         const song = currentSong();
         if (!own || own !== remote) return;
+        const began = performance.now();
         const figures = await own.update(claiming(song), listenedRange(song));
         const space = await own.space(useSelection.getState().stripId);
         if (own === remote)
@@ -74,16 +86,14 @@ export function followMix(): () => void {
             space: JSON.stringify(space) === JSON.stringify(before) ? before : space,
             revision: revision + 1,
           }));
+        // While it plays the sound and the pictures come first: measuring takes half of a core at most.
+        if (isAskedAgain && isPlaying()) await pause(performance.now() - began);
       } while (isAskedAgain);
     } finally {
       isMeasuring = false;
     }
   };
-  const failed = (error: Error) =>
-    useSongStore
-      .getState()
-      .tell(`Clearance and overlaps could not be measured (${error.message}). Reload the page to try again.`, 'error');
-  const ask = () => void measure().catch(failed);
+  const ask = () => void measure().catch((error: Error) => tellMixFailed('Clearances and overlaps', error));
   ask();
   const endings = [
     useSongStore.subscribe((now, before) => {

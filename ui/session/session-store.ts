@@ -117,7 +117,7 @@ export function startSession(): () => void {
     useListening.subscribe(tell),
     useSelection.subscribe(() => useListening.getState().before && tell()),
     followMatchedGain(),
-    followMix(),
+    followMix(() => useSession.getState().isPlaying),
     openMeters(session),
     watchPlayback(),
     closeLive,

@@ -24,6 +24,7 @@ export function useSuspects(audioId: string): {
   useEffect(() => {
     if (asked.has(audioId)) return;
     asked.add(audioId);
+    useSuspectsStore.setState(({ failed: { [audioId]: _, ...failed } }) => ({ failed }));
     request<Suspect[]>('GET', `/api/audio/${audioId}/suspects`).then(
       (found) => useSuspectsStore.setState(({ byAudio }) => ({ byAudio: { ...byAudio, [audioId]: found } })),
       (error: Error) => {
