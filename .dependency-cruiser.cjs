@@ -1,13 +1,25 @@
 /** The import rule: app → ui → audio, workers → core, and app, cli → server → core. */
 const forbid = (from, to) => ({
-  name: `${from}-must-not-import-${to.replace(/\W+/g, '-')}`,
+  name: `${from.replace('/', '-')}-must-not-import-${to.replace(/\W+/g, '-')}`,
   severity: 'error',
   from: { path: `^${from}/` },
   to: { path: `^(${to})/` },
 });
 
+/** The wings of ui/, top to bottom: each may import those below it. */
+const WINGS = ['pages', 'places', 'work', 'window', 'kit'];
+const wings = WINGS.slice(1).map((wing, i) => forbid(`ui/${wing}`, WINGS.slice(0, i + 1).map((one) => `ui/${one}`).join('|')));
+
 module.exports = {
   forbidden: [
+    ...wings,
+    {
+      name: 'places-do-not-import-places',
+      comment: 'What two places share belongs to what one does, or to the window.',
+      severity: 'error',
+      from: { path: '^ui/places/([^/]+)/' },
+      to: { path: '^ui/places/([^/]+)/', pathNot: '^ui/places/$1/' },
+    },
     forbid('core', 'app|audio|workers|server|ui|cli|demo|bench|e2e|scripts'),
     forbid('audio', 'app|ui|server|cli|demo|bench|e2e|scripts'),
     forbid('workers', 'app|ui|server|cli|demo|bench|e2e|scripts'),

@@ -1,5 +1,5 @@
 'use client';
-import { MessagePage } from '@/ui/songs';
+import { MessagePage } from '@/ui/pages/message/message-page';
 
 export default function ErrorPage({ reset }: { error: Error; reset: () => void }) {
   return (

@@ -5,8 +5,8 @@ import '@fontsource/barlow-semi-condensed/400.css';
 import '@fontsource/barlow-semi-condensed/500.css';
 import '@fontsource/barlow-semi-condensed/600.css';
 import '@fontsource/source-serif-4/400-italic.css';
-import { StyleRegistry } from '@/ui/theme';
-import { THEME_KEY } from '@/ui/theme/theme-key';
+import { StyleRegistry } from '@/ui/kit/theme/style-registry';
+import { THEME_KEY } from '@/ui/kit/theme/theme-key';
 
 export const metadata: Metadata = {
   title: 'Orvid',

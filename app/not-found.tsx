@@ -1,4 +1,4 @@
-import { MessagePage } from '@/ui/songs';
+import { MessagePage } from '@/ui/pages/message/message-page';
 
 export default function NotFound() {
   return (

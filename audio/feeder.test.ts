@@ -102,7 +102,7 @@ test('a song without recordings is there at once', () => {
   expect(progress).toEqual([1]);
 });
 
-test('a page that fails is tried again; after four tries it is said, once', async () => {
+test('a page that fails is tried again; after four tries it is said, once, and it is asked for when the server is back', async () => {
   jest.useFakeTimers();
   const { feeder, asked, errors } = setUp();
   feeder.need([recording('a', 1)]);
@@ -111,5 +111,9 @@ test('a page that fails is tried again; after four tries it is said, once', asyn
     await jest.advanceTimersByTimeAsync(2000);
   }
   expect(asked).toHaveLength(4);
-  expect(errors).toEqual([expect.stringContaining('Reload the page to try again')]);
+  expect(errors).toEqual([expect.stringContaining('asked for again when the server is back')]);
+  feeder.again();
+  expect(asked).toHaveLength(5);
+  feeder.again();
+  expect(asked).toHaveLength(5);
 });

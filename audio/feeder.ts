@@ -19,6 +19,8 @@ const distanceOf = (page: number, places: readonly number[]) =>
 
 interface Wanted extends NeededRecording {
   missing: Set<number>;
+  /** Pages that could not be had. */
+  failed: Set<number>;
 }
 
 /**
@@ -55,7 +57,11 @@ export class Feeder {
     for (const one of recordings) {
       if (this.known.has(one.audioId)) continue;
       const pages = Math.ceil(one.lengthFrames / PAGE_FRAMES);
-      this.known.set(one.audioId, { ...one, missing: new Set(Array.from({ length: pages }, (_, page) => page)) });
+      this.known.set(one.audioId, {
+        ...one,
+        missing: new Set(Array.from({ length: pages }, (_, page) => page)),
+        failed: new Set(),
+      });
       this.post({ type: 'recording', audioId: one.audioId, channels: one.channels, lengthFrames: one.lengthFrames });
     }
     this.bring();
@@ -70,6 +76,15 @@ export class Feeder {
   /** From the first start on everything is brought. */
   playing(): void {
     this.hasPlayed = true;
+    this.bring();
+  }
+
+  /** Asks again for what could not be had: the server is back. */
+  again(): void {
+    for (const { missing, failed } of this.known.values()) {
+      for (const page of failed) missing.add(page);
+      failed.clear();
+    }
     this.bring();
   }
 
@@ -114,11 +129,12 @@ export class Feeder {
         this.post({ type: 'page', audioId, page, samples }, [samples.buffer]);
         return;
       } catch (error) {
-        if (attempt === TRIES)
+        if (attempt === TRIES) {
+          this.known.get(audioId)?.failed.add(page);
           this.onError(
-            `Some of the sound could not be loaded (${(error as Error).message}). Reload the page to try again.`,
+            `Some of the sound could not be loaded (${(error as Error).message}). It is asked for again when the server is back.`,
           );
-        else await new Promise((done) => setTimeout(done, 300 * attempt));
+        } else await new Promise((done) => setTimeout(done, 300 * attempt));
       }
     }
   }

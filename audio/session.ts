@@ -22,10 +22,19 @@ export interface TapRings {
   after: SharedArrayBuffer;
 }
 
+/** A browser that has not resumed after this long does not let the page sound. */
+const RESUME_MS = 2000;
+const SUSPENDED =
+  'The browser does not let this page sound yet. Click into the page, allow sound for it, then press Play again.';
+const noSound = (why: string) =>
+  `There is no sound output for this page (${why}). Everything else works; look at the sound settings of the system, then reload the page.`;
+
 /** What the page is told by the session. */
 export interface SessionListener {
   onLoading: (progress: number) => void;
   onError: (message: string) => void;
+  /** The sound has stopped by itself: what happened and what to do. */
+  onSuspended: (message: string) => void;
   /** An equalizer of linear phase runs with a new kernel: how late it is, and how far its level strays, dB. */
   onLatency: (equalizerId: string, seconds: number, worstErrorDb: number) => void;
   onTaps: (rings: readonly TapRings[]) => void;
@@ -34,7 +43,9 @@ export interface SessionListener {
 /** The sound of one song in this window: the audio context, the engine's node, the feeder. */
 export class AudioSession {
   readonly state = new SharedState();
-  private readonly context: AudioContext;
+  /** Null where the browser gives none. */
+  private readonly context: AudioContext | null;
+  private isWanted = false;
   private node: AudioWorkletNode | null = null;
   private readonly feeder: Feeder;
   private readonly designer: KernelDesigner;
@@ -51,7 +62,7 @@ export class AudioSession {
     rateHz: number,
     private readonly listener: SessionListener,
   ) {
-    this.context = new AudioContext({ sampleRate: rateHz, latencyHint: 'interactive' });
+    this.context = this.openContext(rateHz);
     this.feeder = new Feeder(
       (message, transfer) => this.post(message, transfer),
       () => [this.state.position, this.loopStart],
@@ -65,10 +76,26 @@ export class AudioSession {
       listener.onLatency(request.key, latencyFrames / rateHz, worstErrorDb);
       this.postSong();
     }, listener.onError);
-    void this.start().catch((error: Error) => listener.onError(`Sound could not be started (${error.message}).`));
+    void this.start().catch((error: Error) => listener.onError(noSound(error.message)));
+  }
+
+  private openContext(rateHz: number): AudioContext | null {
+    try {
+      const context = new AudioContext({ sampleRate: rateHz, latencyHint: 'interactive' });
+      context.onstatechange = () => {
+        if (!this.isWanted || context.state === 'running' || context.state === 'closed') return;
+        this.isWanted = false;
+        this.listener.onSuspended('The system has taken the sound output away. Press Play to go on.');
+      };
+      return context;
+    } catch (error) {
+      this.listener.onError(noSound((error as Error).message));
+      return null;
+    }
   }
 
   private async start(): Promise<void> {
+    if (!this.context) return;
     await this.context.audioWorklet.addModule('/audio/worklet.js');
     const node = new AudioWorkletNode(this.context, PROCESSOR_NAME, {
       numberOfInputs: 0,
@@ -136,27 +163,38 @@ export class AudioSession {
     this.post({ type: 'loop', loop });
   }
 
-  /** Starts to play; the browser wants this to come from a gesture. */
+  /** Starts to play; the browser wants this to come from a gesture. @throws Error what is in the way, and what to do */
   async play(): Promise<void> {
+    if (!this.context) throw new Error(noSound('the browser gave none'));
     this.feeder.playing();
-    await this.context.resume();
-    this.post({ type: 'play' });
+    this.isWanted = true;
+    // A browser that does not want to resume leaves the promise open for ever.
+    await Promise.race([this.context.resume(), new Promise((done) => setTimeout(done, RESUME_MS))]);
+    if (this.context.state === 'running') this.post({ type: 'play' });
+    else if (this.isWanted) throw new Error(SUSPENDED);
   }
 
   stop(): void {
+    this.isWanted = false;
     this.post({ type: 'stop' });
+  }
+
+  /** Asks again for the sound that could not be had. */
+  bringMissing(): void {
+    this.feeder.again();
   }
 
   seek(frame: number): void {
     this.post({ type: 'seek', frame });
     // The audio thread sleeps until the first gesture; the page must see the position all the same.
-    if (this.context.state !== 'running') this.state.movePosition(frame);
+    if (this.context?.state !== 'running') this.state.movePosition(frame);
     this.feeder.bring();
   }
 
   close(): void {
     this.designer.close();
     this.node?.disconnect();
-    void this.context.close();
+    this.isWanted = false;
+    void this.context?.close();
   }
 }

@@ -3,7 +3,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
 import type { RenderFormat } from '@/core/formats';
-import { songLengthFrames, type Song } from '@/core/song';
+import { leftOutText, songLengthFrames, type Song } from '@/core/song';
 import { fileNameOf } from '@/server/render/naming';
 import { pageFilesOf } from '@/server/render/render-job';
 import { renderSongFile } from '@/server/render/render-song';
@@ -51,6 +51,8 @@ export async function render(name: string, output: string, options: RenderOption
       );
       reportClipping(file, clippedSamples);
     };
+    const missing = leftOutText(song);
+    if (missing) console.error(missing);
     await write(song, resolvePath(output));
     if (!options.stems) return;
     const folder = resolvePath(options.stems);

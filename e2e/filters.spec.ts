@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { logSpacedHz } from '@/core/filters';
 import { emptyEqualizer, type Song } from '@/core/song';
-import { pathCurves } from '@/ui/bench/curves';
+import { pathCurves } from '@/ui/places/bench/curves';
 import { bandsOf, copyOfDemo, openSong, savedSong, undoAll } from './support/song';
 import { playedByWorklet } from './support/worklet';
 

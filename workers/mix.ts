@@ -35,7 +35,7 @@ const live = new MixMeasure();
 const aside = new MixMeasure();
 let heard: readonly ClaimingTrack[] = [];
 
-export interface EdgeWish {
+export interface EdgeRequest {
   trackId: string;
   /** The track's gains without the end that is looked at. */
   gains: Float64Array;
@@ -53,7 +53,7 @@ export interface EdgeFigures {
   spot: EdgeSpot | null;
 }
 
-export interface RoomWish {
+export interface RoomRequest {
   overlap: Overlap;
   /** The two tracks as they are without the moves, the quieter one first. */
   tracks: readonly [ClaimingTrack, ClaimingTrack];
@@ -84,7 +84,7 @@ const mix = {
     return live.update(tracks, levels as BandLevels, range);
   },
 
-  edge({ trackId, gains, filter, thresholdLu, range, rateHz }: EdgeWish): EdgeFigures | null {
+  edge({ trackId, gains, filter, thresholdLu, range, rateHz }: EdgeRequest): EdgeFigures | null {
     const track = heard.find(({ id }) => id === trackId);
     const bytes = track && levels[track.audioId];
     if (!bytes) return null;
@@ -103,7 +103,7 @@ const mix = {
     };
   },
 
-  room({ overlap, tracks, range, rateHz, targetDb, withBoost, ownerId, strength }: RoomWish): RoomFigures {
+  room({ overlap, tracks, range, rateHz, targetDb, withBoost, ownerId, strength }: RoomRequest): RoomFigures {
     const blocks = blocksOf(range);
     const party = ({ id, audioId, channels, gains, claims }: ClaimingTrack): RoomParty => ({
       id,

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { marked } from 'marked';
-import { DocumentPage } from '@/ui/songs';
+import { DocumentPage } from '@/ui/pages/document/document-page';
 
 export const metadata = { title: 'How clearance is measured · Orvid' };
 

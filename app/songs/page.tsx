@@ -1,5 +1,5 @@
 import { listSongs } from '@/server/songs/store';
-import { SongList } from '@/ui/songs';
+import { SongList } from '@/ui/pages/songs/song-list';
 
 export const dynamic = 'force-dynamic';
 

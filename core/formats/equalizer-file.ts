@@ -1,16 +1,8 @@
 import { z } from 'zod';
 import { OrvidError } from '../errors';
 import { qFromBandwidth, type EqualizerSettings } from '../filters';
-import {
-  BAND_DEFAULTS,
-  bandFields,
-  GAIN_RANGE_DB,
-  hasGain,
-  phaseSchema,
-  Q_RANGE,
-  type BandSettings,
-  type EqualizerPhase,
-} from '../song/band';
+import { BAND_DEFAULTS, GAIN_RANGE_DB, hasGain, Q_RANGE, type BandSettings } from '../song/band';
+import { bandFields, phaseSchema, type EqualizerPhase } from '../song/schema';
 
 /** Which fields say anything, by type; a field that means nothing for its band is an error, not a silent ornament. */
 const COMMON = ['type', 'frequencyHz', 'channel', 'enabled', 'limits', 'note'];

@@ -1,3 +1,4 @@
+export * from './band-phrase';
 export * from './equalizer-file';
 export * from './pcm-encoder';
 export * from './wav';

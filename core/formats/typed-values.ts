@@ -1,5 +1,5 @@
 import { bandwidthFromQ, legalOrder, qFromBandwidth } from '../filters';
-import { frequencyOfNote, noteOf, wavelengthMetres } from '../measure/pitch';
+import { frequencyOfNote, noteOf, SPEED_OF_SOUND, wavelengthMetres } from '../measure/pitch';
 import {
   FREQUENCY_RANGE_HZ,
   hasGain,
@@ -7,7 +7,6 @@ import {
   isPassFilter,
   Q_RANGE,
   type BandSettings,
-  type BandType,
   type PassFamily,
 } from '../song/band';
 
@@ -19,15 +18,24 @@ function plainNumber(text: string): number | null {
   return /^[+-]?(\d+\.?\d*|\.\d+)$/.test(cleaned) ? Number(cleaned) : null;
 }
 
+/** The frequency of a wavelength: `1.2 m`, `34 cm`. @returns Hz; null for what is none */
+function frequencyOfWave(text: string): number | null {
+  const match = /^(.+?)\s*(c?m)$/i.exec(text);
+  const length = match && plainNumber(match[1]);
+  return match && length !== null && length! > 0
+    ? SPEED_OF_SOUND / (length! / (match[2].length === 2 ? 100 : 1))
+    : null;
+}
+
 /**
- * A frequency: `440`, `440 Hz`, `2.5k`, `2.5 kHz`, `A4`, `c#3`.
+ * A frequency: `440`, `440 Hz`, `2.5k`, `2.5 kHz`, `A4`, `c#3`, `A4+20`, `C♯4 +48 ct`, `1.2 m`; of the crosshair's whole text its first figure.
  * @returns Hz, within 10 Hz to 30 kHz; null for what cannot be read
  */
 export function parseFrequency(text: string): number | null {
-  const note = frequencyOfNote(text);
-  const match = /^(.*?)\s*(k)?\s*(hz)?$/i.exec(text.trim())!;
+  const [first] = text.split('·').map((part) => part.trim());
+  const match = /^(.*?)\s*(k)?\s*(hz)?$/i.exec(first)!;
   const number = plainNumber(match[1]);
-  const hz = note ?? (number === null ? null : number * (match[2] ? 1000 : 1));
+  const hz = number === null ? (frequencyOfNote(first) ?? frequencyOfWave(first)) : number * (match[2] ? 1000 : 1);
   if (hz === null || hz <= 0) return null;
   return Math.min(FREQUENCY_RANGE_HZ.max, Math.max(FREQUENCY_RANGE_HZ.min, hz));
 }
@@ -69,67 +77,6 @@ export function parsePan(text: string): number | null {
   const amount = plainNumber(match[2] ?? match[3])!;
   const side = (match[1] ?? match[4]).toLowerCase();
   return (Math.min(100, amount) / 100) * (side === 'l' ? -1 : 1);
-}
-
-const TYPE_WORDS: Record<string, BandType> = {
-  bell: 'bell',
-  'low shelf': 'low-shelf',
-  'high shelf': 'high-shelf',
-  notch: 'notch',
-  'high pass': 'high-pass',
-  'low pass': 'low-pass',
-  'cut lows': 'high-pass',
-  'cut highs': 'low-pass',
-  tilt: 'tilt',
-  'band pass': 'band-pass',
-  'all pass': 'all-pass',
-  'twin shelf': 'twin-shelf',
-  hp: 'high-pass',
-  lp: 'low-pass',
-  ls: 'low-shelf',
-  hs: 'high-shelf',
-  bp: 'band-pass',
-  ap: 'all-pass',
-};
-
-/** A band as a phrase. */
-export interface BandPhrase {
-  type: BandType;
-  frequencyHz: number;
-  gainDb?: number;
-  q?: number;
-  order?: number;
-}
-
-/**
- * A band in words: a kind, a frequency, then a gain and a width if wanted: `bell 2.5k -3`, `high-pass 120`, `notch 50 Q 20`,
- * `low shelf A2 +2`; of a pass filter the second number is its slope: `hp 120 18`.
- * @returns null for what cannot be read
- */
-export function parseBandPhrase(text: string): BandPhrase | null {
-  const words = text
-    .trim()
-    .toLowerCase()
-    .replace(/[−–]/g, '-')
-    .replace(/([a-z])-([a-z])/g, '$1 $2');
-  const kind = Object.keys(TYPE_WORDS).find((word) => words === word || words.startsWith(`${word} `));
-  if (!kind) return null;
-  const rest = words.slice(kind.length).trim();
-  const match = /^(\S+)(?:\s+(hz|khz))?(?:\s+([+-]?\d+(?:[.,]\d+)?)(?:\s*db)?)?(?:\s+(q\s*\S+|\S+\s*oct))?$/.exec(rest);
-  const frequencyHz = match && parseFrequency(`${match[1]}${match[2] ?? ''}`);
-  if (!match || frequencyHz === null || frequencyHz === undefined) return null;
-  const type = TYPE_WORDS[kind];
-  const number = match[3] === undefined ? undefined : (plainNumber(match[3]) ?? undefined);
-  const q = match[4] === undefined ? undefined : parseWidth(match[4]);
-  const order = isPassFilter(type) && number !== undefined ? parseSlope(String(number), 'butterworth') : undefined;
-  if (q === null || order === null) return null;
-  return {
-    type,
-    frequencyHz,
-    ...(number !== undefined && order === undefined && { gainDb: number }),
-    ...(order !== undefined && { order }),
-    ...(q !== undefined && { q }),
-  };
 }
 
 /** `104 Hz`, `3.10 kHz`. */

@@ -16,15 +16,16 @@ export function noteOf(frequencyHz: number): { name: string; cents: number } {
 }
 
 /**
- * The frequency of a note by name: `A4`, `c#3`, `Db2`, `F♯5`.
+ * The frequency of a note by name, with cents beside it if wanted: `A4`, `c#3`, `Db2`, `F♯5`, `A4+20`, `C♯4 −12 ct`.
  * @returns Hz; null for what is not a note
  */
 export function frequencyOfNote(text: string): number | null {
-  const match = /^([a-g])([#♯b♭]?)(-?\d{1,2})$/i.exec(text.trim());
+  const match = /^([a-g])([#♯b♭]?)(-?\d{1,2})(?:\s*([+−–-])\s*(\d{1,4})\s*(?:ct|cents?)?)?$/i.exec(text.trim());
   if (!match) return null;
   const step = { c: 0, d: 2, e: 4, f: 5, g: 7, a: 9, b: 11 }[match[1].toLowerCase()]!;
   const accidental = /[#♯]/.test(match[2]) ? 1 : match[2] ? -1 : 0;
-  return A4_HZ * 2 ** ((step + accidental + 12 * (Number(match[3]) + 1) - 69) / 12);
+  const cents = match[5] === undefined ? 0 : Number(match[5]) * (match[4] === '+' ? 1 : -1);
+  return A4_HZ * 2 ** ((step + accidental + cents / 100 + 12 * (Number(match[3]) + 1) - 69) / 12);
 }
 
 /** Length of the sound wave in air of 20 °C, metres. */

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import type { Band } from './schema';
 
 export const BAND_TYPES = [
   'bell',
@@ -33,39 +33,6 @@ export const GAIN_RANGE_DB = { min: -36, max: 36 } as const;
 export const TWIN_RANGE_DB = { min: 0, max: 18 } as const;
 export const Q_RANGE = { min: 0.1, max: 100 } as const;
 
-const frequencyHz = z.number().min(FREQUENCY_RANGE_HZ.min).max(FREQUENCY_RANGE_HZ.max);
-
-const twinDb = z.number().min(TWIN_RANGE_DB.min).max(TWIN_RANGE_DB.max);
-
-/** How an equalizer treats the phase. */
-export const phaseSchema = z.enum(['minimum', 'linear']);
-export type EqualizerPhase = z.infer<typeof phaseSchema>;
-
-/** The fields that make the sound of a band; the equalizer file and the song share them. */
-export const bandFields = {
-  type: z.enum(BAND_TYPES),
-  frequencyHz,
-  gainDb: z.number().min(GAIN_RANGE_DB.min).max(GAIN_RANGE_DB.max),
-  q: z.number().min(Q_RANGE.min).max(Q_RANGE.max),
-  family: z.enum(PASS_FAMILIES),
-  order: z.int().min(1).max(16),
-  rippleDb: z.number().min(0.01).max(12),
-  stopbandDb: z.number().min(10).max(120),
-  boostDb: twinDb,
-  cutDb: twinDb,
-  end: z.enum(['low', 'high']),
-  channel: z.enum(BAND_CHANNELS),
-  enabled: z.boolean(),
-  limits: z
-    .strictObject({ minHz: frequencyHz, maxHz: frequencyHz })
-    .refine((limits) => limits.minHz <= limits.maxHz, { error: 'minHz lies above maxHz' })
-    .nullable(),
-  note: z.string().max(500),
-};
-
-/** A band as a song keeps it: every field filled in, with an identity and the letter it keeps for life. */
-export const bandSchema = z.strictObject({ id: z.string().min(1).max(40), letter: z.string().max(3), ...bandFields });
-export type Band = z.infer<typeof bandSchema>;
 /** What decides the sound of a band. */
 export type BandSettings = Omit<Band, 'id' | 'letter'>;
 
@@ -89,10 +56,13 @@ export const BAND_DEFAULTS: Omit<BandSettings, 'type' | 'frequencyHz'> = {
 /** About the middle of what is heard, on a logarithmic axis, Hz. */
 const MIDDLE_HZ = 700;
 
+/** True for a frequency in the upper half of what is heard. */
+export const isHigh = (frequencyHz: number) => frequencyHz > MIDDLE_HZ;
+
 /** The settings that a new band of a type starts with: a bell about an octave and a half wide, a notch narrow. */
 export function newBandSettings(type: BandType, atHz: number): BandSettings {
   const q = { bell: 1, notch: 8 }[type as string] ?? BAND_DEFAULTS.q;
-  const end = atHz > MIDDLE_HZ ? 'high' : 'low';
+  const end = isHigh(atHz) ? 'high' : 'low';
   return { ...BAND_DEFAULTS, type, frequencyHz: atHz, q, ...(type === 'twin-shelf' && { end }) };
 }
 

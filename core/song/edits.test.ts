@@ -1,7 +1,9 @@
 import fc from 'fast-check';
-import { BAND_DEFAULTS, freeLetter, newBandSettings, withinLimits, type Band } from './band';
-import { applyEdit, batch, checkRouting, editSchema, invertEdit, type Edit, type SingleEdit } from './edits';
-import { emptyEqualizer, emptySong, MASTER_ID, newBus, newTrack, songSchema, type Bus, type Song } from './model';
+import { BAND_DEFAULTS, freeLetter, newBandSettings, withinLimits } from './band';
+import { checkEdit, editSchema, type Edit, type SingleEdit } from './edit-schema';
+import { applyEdit, batch, checkRouting, invertEdit, joinEdits } from './edits';
+import { emptyEqualizer, emptySong, MASTER_ID, newBus, newTrack } from './model';
+import { songSchema, type Band, type Bus, type Song } from './schema';
 
 const audioId = 'ab'.repeat(32);
 const track = (id: string) => newTrack({ audioId, channels: 1, lengthFrames: 1000 }, { id, name: id, ink: 1 });
@@ -122,7 +124,7 @@ test('a batch is applied whole or not at all', () => {
       { kind: 'track.remove', trackId: 'gone' },
     ],
   };
-  expect(() => applyEdit(song, edit)).toThrow('“gone” is no longer in the song');
+  expect(() => applyEdit(song, edit)).toThrow('This track is no longer in the song');
   expect(song.tracks).toHaveLength(2);
 });
 
@@ -204,7 +206,7 @@ describe('drafts', () => {
 
   test('one that is gone, a name twice, and one too many are refused', () => {
     const kept = applyEdit(start, keep);
-    expect(() => applyEdit(start, { kind: 'draft.take', draftId: 'd' })).toThrow('“d” is no longer in the song');
+    expect(() => applyEdit(start, { kind: 'draft.take', draftId: 'd' })).toThrow('This draft is no longer in the song');
     expect(() => applyEdit(kept, keep)).toThrow('already has a draft');
     const full = Array.from({ length: 39 }, (_, i) => i).reduce(
       (song, i) => applyEdit(song, { kind: 'draft.keep', draftId: `d${i}`, name: 'x' }),
@@ -212,4 +214,35 @@ describe('drafts', () => {
     );
     expect(() => applyEdit(full, { kind: 'draft.keep', draftId: 'more', name: 'x' })).toThrow('at most 40 drafts');
   });
+});
+
+test('joined edits do what the two do one after the other, and stay small (seed 41)', () => {
+  const after = (song: Song, edit: Edit) => {
+    try {
+      return applyEdit(song, edit);
+    } catch {
+      return null;
+    }
+  };
+  fc.assert(
+    fc.property(anyEdit, anyEdit, (first, second) => {
+      const halfway = after(base(), first);
+      const both = halfway && after(halfway, second);
+      // Where one of the two is refused there is nothing to join.
+      if (both) expect(after(base(), joinEdits(first, second))).toEqual(both);
+    }),
+    { seed: 41, numRuns: 2000 },
+  );
+  const gain = (gainDb: number): Edit => ({ kind: 'strip.set', stripId: 'a', changes: { gainDb } });
+  const many = Array.from({ length: 600 }, (_, i) => gain(i / 100)).reduce(joinEdits);
+  expect(many).toEqual(gain(5.99));
+});
+
+test('an edit that no song could take is named by its field and its limit', () => {
+  expect(() => checkEdit({ kind: 'song.set', changes: { title: ' ' } })).toThrow(
+    'title: a name needs at least one character',
+  );
+  const far: SingleEdit = { kind: 'strip.set', stripId: 'a', changes: { gainDb: 99 } };
+  expect(() => checkEdit({ kind: 'batch', edits: [far] })).toThrow('gainDb');
+  expect(() => checkEdit({ ...far, changes: { gainDb: 9 } })).not.toThrow();
 });

@@ -1,90 +1,9 @@
 import { produce } from 'immer';
-import { z } from 'zod';
 import { OrvidError } from '../errors';
-import { bandSchema, phaseSchema, withinLimits } from './band';
-import {
-  busSchema,
-  chainSchema,
-  draftSchema,
-  equalizerSchema,
-  findStrip,
-  MASTER_ID,
-  MOST_DRAFTS,
-  passageSchema,
-  settingsOf,
-  settingsSchema,
-  songSchema,
-  trackSchema,
-  type Draft,
-  type Equalizer,
-  type Song,
-  type Strip,
-} from './model';
-
-/**
- * One gesture is one edit: a small plain object. Every edit can be undone by another edit, and changes no more fields
- * than it names, so that two people at the same song lose only what both of them set.
- */
-const id = z.string().min(1).max(40);
-const index = z.int().min(0).max(200);
-
-const stripChanges = trackSchema
-  .pick({
-    name: true,
-    ink: true,
-    gainDb: true,
-    pan: true,
-    polarityInverted: true,
-    muted: true,
-    soloed: true,
-    outputId: true,
-    sends: true,
-    part: true,
-    claims: true,
-  })
-  .partial();
-const equalizerChanges = equalizerSchema
-  .pick({ enabled: true, outputGainDb: true })
-  .extend({ phase: phaseSchema })
-  .partial();
-const bandChanges = bandSchema.omit({ id: true }).partial();
-const songChanges = songSchema
-  .pick({ title: true, parts: true, loop: true })
-  .extend({
-    landmarks: songSchema.shape.landmarks.unwrap(),
-    leftOverlaps: songSchema.shape.leftOverlaps.unwrap(),
-  })
-  .partial();
-
-const singleEditSchema = z.discriminatedUnion('kind', [
-  z.strictObject({ kind: z.literal('song.set'), changes: songChanges }),
-  z.strictObject({ kind: z.literal('track.add'), track: trackSchema, index }),
-  z.strictObject({ kind: z.literal('track.remove'), trackId: id }),
-  z.strictObject({ kind: z.literal('track.move'), trackId: id, index }),
-  z.strictObject({ kind: z.literal('bus.add'), bus: busSchema, index }),
-  z.strictObject({ kind: z.literal('bus.remove'), busId: id }),
-  z.strictObject({ kind: z.literal('strip.set'), stripId: id, changes: stripChanges }),
-  z.strictObject({ kind: z.literal('equalizer.set'), stripId: id, equalizerId: id, changes: equalizerChanges }),
-  z.strictObject({ kind: z.literal('band.add'), stripId: id, equalizerId: id, band: bandSchema, index }),
-  z.strictObject({ kind: z.literal('band.remove'), stripId: id, equalizerId: id, bandId: id }),
-  z.strictObject({ kind: z.literal('band.set'), stripId: id, equalizerId: id, bandId: id, changes: bandChanges }),
-  z.strictObject({ kind: z.literal('chain.set'), stripId: id, chain: chainSchema }),
-  z.strictObject({ kind: z.literal('settings.set'), settings: settingsSchema }),
-  z.strictObject({ kind: z.literal('draft.keep'), draftId: id, name: draftSchema.shape.name }),
-  z.strictObject({ kind: z.literal('draft.add'), draft: draftSchema, index }),
-  z.strictObject({ kind: z.literal('draft.remove'), draftId: id }),
-  z.strictObject({ kind: z.literal('draft.rename'), draftId: id, name: draftSchema.shape.name }),
-  z.strictObject({ kind: z.literal('draft.take'), draftId: id }),
-  z.strictObject({ kind: z.literal('passage.add'), passage: passageSchema, index: z.int().min(0) }),
-  z.strictObject({ kind: z.literal('passage.remove'), passageId: id }),
-]);
-export type SingleEdit = z.infer<typeof singleEditSchema>;
-
-export const editSchema = z.union([
-  singleEditSchema,
-  z.strictObject({ kind: z.literal('batch'), edits: z.array(singleEditSchema).min(1).max(500) }),
-]);
-export type Edit = z.infer<typeof editSchema>;
+import { withinLimits } from './band';
+import type { Edit, SingleEdit } from './edit-schema';
+import { findStrip, MASTER_ID, MOST_DRAFTS, settingsOf, type Strip } from './model';
+import type { Draft, Equalizer, Song } from './schema';
 
 const singles = (edit: Edit): SingleEdit[] => (edit.kind === 'batch' ? edit.edits : [edit]);
 
@@ -95,21 +14,56 @@ export function batch(edits: readonly Edit[]): Edit | null {
   return all.length === 1 ? all[0] : { kind: 'batch', edits: all };
 }
 
-function gone(what: string, name: string): OrvidError {
-  return new OrvidError(
-    'not-found',
-    `The ${what} “${name}” is no longer in the song.`,
-    'The rest of the song is as it was.',
-  );
+/** What a plain change of fields is about; null for edits that add, take away or move. */
+function subjectOf(edit: SingleEdit): string | null {
+  switch (edit.kind) {
+    case 'song.set':
+      return 'song';
+    case 'strip.set':
+      return `strip ${edit.stripId}`;
+    case 'equalizer.set':
+      return `equalizer ${edit.stripId} ${edit.equalizerId}`;
+    case 'band.set':
+      return `band ${edit.stripId} ${edit.equalizerId} ${edit.bandId}`;
+    default:
+      return null;
+  }
 }
 
-function need<T>(value: T | undefined, what: string, name: string): T {
-  if (value === undefined) throw gone(what, name);
+/** A band is moved into its limits after every change, so changes of limits must stay where they are. */
+const changesLimits = (edit: SingleEdit) => edit.kind === 'band.set' && edit.changes.limits !== undefined;
+
+/**
+ * One edit that does what two do one after the other. Fields that both set are set once, to what the second sets: however many
+ * presses of a key are joined, the edit stays small.
+ */
+export function joinEdits(first: Edit, second: Edit): Edit {
+  const list = [...singles(first)];
+  for (const single of singles(second)) {
+    const subject = subjectOf(single);
+    const barrier = list.findLastIndex((one) => subjectOf(one) === null || changesLimits(one));
+    const at = list.findLastIndex((one) => subjectOf(one) === subject);
+    if (subject === null || changesLimits(single) || at <= barrier) list.push(single);
+    else {
+      const before = list[at] as Extract<SingleEdit, { changes: object }>;
+      list[at] = { ...before, changes: { ...before.changes, ...(single as typeof before).changes } } as SingleEdit;
+    }
+  }
+  return list.length === 1 ? list[0] : { kind: 'batch', edits: list };
+}
+
+/** Ids mean nothing to people, and of what is gone the name is not known any more. */
+function gone(what: string): OrvidError {
+  return new OrvidError('not-found', `This ${what} is no longer in the song.`, 'The rest of the song is as it was.');
+}
+
+function need<T>(value: T | undefined, what: string): T {
+  if (value === undefined) throw gone(what);
   return value;
 }
 
 function needStrip(song: Song, stripId: string): Strip {
-  return need(findStrip(song, stripId), 'track or bus', stripId);
+  return need(findStrip(song, stripId), 'track or bus');
 }
 
 function needEqualizer(song: Song, stripId: string, equalizerId: string): Equalizer {
@@ -117,7 +71,6 @@ function needEqualizer(song: Song, stripId: string, equalizerId: string): Equali
   return need(
     chain.find((processor) => processor.id === equalizerId),
     'equalizer',
-    equalizerId,
   );
 }
 
@@ -126,7 +79,6 @@ function needBand(song: Song, edit: { stripId: string; equalizerId: string; band
   return need(
     bands.find((band) => band.id === edit.bandId),
     'band',
-    edit.bandId,
   );
 }
 
@@ -134,7 +86,6 @@ function needDraft(song: Song, draftId: string): Draft {
   return need(
     song.drafts.find((draft) => draft.id === draftId),
     'draft',
-    draftId,
   );
 }
 
@@ -161,7 +112,7 @@ function insert<T extends { id: string }>(list: T[], item: T, at: number, what: 
 
 function removeById<T extends { id: string }>(list: T[], itemId: string, what: string): void {
   const at = list.findIndex((item) => item.id === itemId);
-  if (at < 0) throw gone(what, itemId);
+  if (at < 0) throw gone(what);
   list.splice(at, 1);
 }
 
@@ -212,7 +163,6 @@ function applySingle(song: Song, edit: SingleEdit): void {
       const track = need(
         song.tracks.find((one) => one.id === edit.trackId),
         'track',
-        edit.trackId,
       );
       song.tracks.splice(song.tracks.indexOf(track), 1);
       song.tracks.splice(Math.min(edit.index, song.tracks.length), 0, track);
@@ -312,7 +262,7 @@ function invertSingle(song: Song, edit: SingleEdit): SingleEdit {
       return { kind: 'track.remove', trackId: edit.track.id };
     case 'track.remove': {
       const at = song.tracks.findIndex((track) => track.id === edit.trackId);
-      return { kind: 'track.add', track: need(song.tracks[at], 'track', edit.trackId), index: at };
+      return { kind: 'track.add', track: need(song.tracks[at], 'track'), index: at };
     }
     case 'track.move':
       return { ...edit, index: song.tracks.findIndex((track) => track.id === edit.trackId) };
@@ -320,7 +270,7 @@ function invertSingle(song: Song, edit: SingleEdit): SingleEdit {
       return { kind: 'bus.remove', busId: edit.bus.id };
     case 'bus.remove': {
       const at = song.buses.findIndex((bus) => bus.id === edit.busId);
-      return { kind: 'bus.add', bus: need(song.buses[at], 'bus', edit.busId), index: at };
+      return { kind: 'bus.add', bus: need(song.buses[at], 'bus'), index: at };
     }
     case 'strip.set':
       return { ...edit, changes: previous(needStrip(song, edit.stripId), edit.changes) };
@@ -332,7 +282,7 @@ function invertSingle(song: Song, edit: SingleEdit): SingleEdit {
       const { bands } = needEqualizer(song, edit.stripId, edit.equalizerId);
       const at = bands.findIndex((band) => band.id === edit.bandId);
       const { stripId, equalizerId } = edit;
-      return { kind: 'band.add', stripId, equalizerId, band: need(bands[at], 'band', edit.bandId), index: at };
+      return { kind: 'band.add', stripId, equalizerId, band: need(bands[at], 'band'), index: at };
     }
     case 'band.set': {
       // The frequency is moved into the limits after any change of the band, so it is always put back as well.
@@ -364,7 +314,7 @@ function invertSingle(song: Song, edit: SingleEdit): SingleEdit {
       return { kind: 'passage.remove', passageId: edit.passage.id };
     case 'passage.remove': {
       const at = song.passages.findIndex((passage) => passage.id === edit.passageId);
-      return { kind: 'passage.add', passage: need(song.passages[at], 'passage', edit.passageId), index: at };
+      return { kind: 'passage.add', passage: need(song.passages[at], 'passage'), index: at };
     }
   }
 }

@@ -1,6 +1,7 @@
 import { applyEdit, invertEdit } from './edits';
 import { dissolveGroup, dropTrack, groupTracks, registerRows } from './groups';
-import { emptySong, newBus, newTrack, type Song } from './model';
+import { emptySong, newBus, newTrack } from './model';
+import type { Song } from './schema';
 
 const track = (id: string, outputId = 'master') => ({
   ...newTrack({ audioId: '0'.repeat(64), channels: 1, lengthFrames: 9 }, { id, name: id, ink: 0 }),

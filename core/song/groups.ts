@@ -1,5 +1,7 @@
-import { batch, type Edit } from './edits';
-import { MASTER_ID, newBus, type Song } from './model';
+import type { Edit } from './edit-schema';
+import { batch } from './edits';
+import { MASTER_ID, newBus } from './model';
+import type { Song } from './schema';
 
 /** A lane of the Register: a track, a bus with what runs into it below, the master. */
 export interface RegisterRow {

@@ -1,4 +1,5 @@
-import { COMMON_LANDMARKS, landmarkSchema, landmarksFor } from './landmarks';
+import { COMMON_LANDMARKS, landmarksFor } from './landmarks';
+import { landmarkSchema } from './schema';
 
 test('every common landmark is a legal one, and has a name of its own', () => {
   for (const landmark of COMMON_LANDMARKS) expect(landmarkSchema.parse(landmark)).toEqual(landmark);

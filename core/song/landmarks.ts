@@ -1,22 +1,4 @@
-import { z } from 'zod';
-
-const hz = z.number().min(10).max(30000);
-
-/** A piece of trade knowledge tied to a range and a part. */
-export const landmarkSchema = z
-  .strictObject({
-    id: z.string().min(1).max(40),
-    /** Words of which one must occur in the part of a track; empty for every part. */
-    parts: z.array(z.string().trim().min(1).max(40)).max(12),
-    lowHz: hz,
-    highHz: hz,
-    /** What lies there. */
-    what: z.string().trim().min(1).max(80),
-    /** What is usually done about it. */
-    move: z.string().trim().max(120),
-  })
-  .refine((landmark) => landmark.lowHz <= landmark.highHz, { error: 'lowHz lies above highHz' });
-export type Landmark = z.infer<typeof landmarkSchema>;
+import type { Landmark } from './schema';
 
 const KICK = ['kick', 'stomp', 'bass drum'];
 const BASS = ['bass'];

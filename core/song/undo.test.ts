@@ -1,5 +1,7 @@
-import { applyEdit, type Edit } from './edits';
-import { emptySong } from './model';
+import type { Edit } from './edit-schema';
+import { applyEdit } from './edits';
+import { newBandSettings } from './band';
+import { emptySong, newTrack } from './model';
 import { EMPTY_HISTORY, remember, step } from './undo';
 
 const title = (text: string): Edit => ({ kind: 'song.set', changes: { title: text } });
@@ -40,6 +42,26 @@ test('steps of one key are one step; another key, or an undo between, begins a n
   expect(remember(history, song, title('3'), 'a', 'other').done).toHaveLength(2);
   const undone = step(history, 'undo')!.history;
   expect(remember(undone, song, title('3'), 'a', 'k').undone).toEqual([]);
+});
+
+test('joined steps that first make a band and then move it are undone and done again whole', () => {
+  const track = newTrack({ audioId: 'ab'.repeat(32), channels: 1, lengthFrames: 9 }, { id: 'a', name: 'a', ink: 0 });
+  const start = { ...emptySong('0'), tracks: [track] };
+  const place = { stripId: 'a', equalizerId: 'a-equalizer' };
+  const band = { ...newBandSettings('high-pass', 30), id: 'p', letter: 'A' };
+  const edits: Edit[] = [
+    { kind: 'band.add', ...place, band, index: 0 },
+    { kind: 'band.set', ...place, bandId: 'p', changes: { frequencyHz: 40 } },
+    { kind: 'band.set', ...place, bandId: 'p', changes: { frequencyHz: 50, order: 3 } },
+  ];
+  let [song, history] = [start, EMPTY_HISTORY];
+  for (const edit of edits) {
+    history = remember(history, song, edit, 'ends', 'k');
+    song = applyEdit(song, edit);
+  }
+  const undone = step(history, 'undo')!;
+  expect(applyEdit(song, undone.edit)).toEqual(start);
+  expect(applyEdit(start, step(undone.history, 'redo')!.edit)).toEqual(song);
 });
 
 test('the history has an end', () => {

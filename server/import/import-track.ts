@@ -8,6 +8,7 @@ import { keepMeasured } from '../audio/measured';
 import { discard, originalPath, pagesPath, registerAudio, settle, temporaryPath } from '../audio/store';
 import { config } from '../config';
 import { startJob, type Job } from '../jobs/jobs';
+import { singleton } from '../singleton';
 import { loadSong, submitEdits } from '../songs/store';
 import { runInWorker } from '../workers/pool';
 import type { DecodedRecording } from './decode-recording';
@@ -65,9 +66,25 @@ export async function receiveUpload(
   }
 }
 
-/** Starts the import of an uploaded file as a new track at the end of the song. */
-export async function startImport(songId: string, upload: string, fileName: string, uploadId?: string): Promise<Job> {
+/** What the window says of an upload. */
+export interface UploadFacts {
+  /** What the window calls it. */
+  uploadId?: string;
+  /** The drop that it came with, and its place among the files of that drop: their tracks stand in this order, whichever is read first. */
+  drop?: { id: string; place: number };
+  /** True to take a recording in although a track of the song plays it already. */
+  isAgain?: boolean;
+}
+
+/** Starts the import of an uploaded file as a new track: at the end of the song, or in its place among those of its drop. */
+export async function startImport(
+  songId: string,
+  upload: string,
+  fileName: string,
+  facts: UploadFacts = {},
+): Promise<Job> {
   const { song } = await loadSong(songId);
+  const { uploadId } = facts;
   return startJob({ songId, kind: 'import', name: fileName, uploadId }, async (signal, report) => {
     const pages = await temporaryPath();
     try {
@@ -78,8 +95,9 @@ export async function startImport(songId: string, upload: string, fileName: stri
         report,
       );
       signal.throwIfAborted();
+      if (!facts.isAgain) await refuseKnown(songId, decoded.audioId, fileName);
       await keepRecording(decoded, { upload, pages, fileName, rateHz: song.rateHz });
-      return { resultId: await addTrack(songId, decoded, fileName) };
+      return { resultId: await addTrack(songId, decoded, fileName, facts.drop) };
     } finally {
       await discard(upload, pages);
     }
@@ -98,7 +116,42 @@ export async function keepRecording(
   await keepMeasured(audioId, measured);
 }
 
-async function addTrack(songId: string, decoded: DecodedRecording, fileName: string): Promise<string> {
+/** @throws OrvidError `conflict` when a track of the song plays this very recording */
+async function refuseKnown(songId: string, audioId: string, fileName: string): Promise<void> {
+  const { song } = await loadSong(songId);
+  const known = song.tracks.find((track) => track.audioId === audioId);
+  if (known)
+    throw new OrvidError(
+      'conflict',
+      `“${fileName}” is in the song already, as “${known.name}”.`,
+      'It was not added a second time.',
+    );
+}
+
+/** The tracks that came of a drop so far. */
+const drops = () => singleton('drops', () => new Map<string, { place: number; trackId: string }[]>());
+const DROPS_KEPT = 100;
+
+/** Where the track of a file belongs: before the first track of a later file of its drop, or at the end. */
+function placeInDrop(tracks: readonly { id: string }[], drop: UploadFacts['drop']): number {
+  const later = (drops().get(drop?.id ?? '') ?? []).filter(({ place }) => place > drop!.place);
+  const at = tracks.findIndex(({ id }) => later.some(({ trackId }) => trackId === id));
+  return at < 0 ? tracks.length : at;
+}
+
+function rememberDrop(drop: UploadFacts['drop'], trackId: string): void {
+  if (!drop) return;
+  const known = drops();
+  known.set(drop.id, [...(known.get(drop.id) ?? []), { place: drop.place, trackId }]);
+  for (const id of [...known.keys()].slice(0, Math.max(0, known.size - DROPS_KEPT))) known.delete(id);
+}
+
+async function addTrack(
+  songId: string,
+  decoded: DecodedRecording,
+  fileName: string,
+  drop: UploadFacts['drop'],
+): Promise<string> {
   const { song } = await loadSong(songId);
   const { audioId, channels, lengthFrames } = decoded;
   const track = newTrack(
@@ -106,9 +159,10 @@ async function addTrack(songId: string, decoded: DecodedRecording, fileName: str
     { id: newId(12), name: trackNameOf(fileName), ink: song.tracks.length },
   );
   const [outcome] = await submitEdits(songId, 'import', [
-    { id: newId(), edit: { kind: 'track.add', track, index: song.tracks.length } },
+    { id: newId(), edit: { kind: 'track.add', track, index: placeInDrop(song.tracks, drop) } },
   ]);
   if ('error' in outcome)
     throw new OrvidError('conflict', `“${fileName}” was read, but could not be added: ${outcome.error.message}`);
+  rememberDrop(drop, track.id);
   return track.id;
 }

@@ -82,12 +82,13 @@ function forgetOldest(): void {
   finished.slice(0, Math.max(0, finished.length - FINISHED_JOBS_KEPT)).forEach(({ job }) => jobs().delete(job.id));
 }
 
-/** The jobs of a song that are still running. */
-export function runningJobs(songId: string): Job[] {
-  return [...jobs().values()]
-    .filter(({ job }) => job.songId === songId && job.state === 'running')
-    .map(({ job }) => ({ ...job }));
+/** The jobs of a song that run, and the last ones that have ended. */
+export function jobsOfSong(songId: string): Job[] {
+  return [...jobs().values()].filter(({ job }) => job.songId === songId).map(({ job }) => ({ ...job }));
 }
+
+/** The jobs of a song that are still running. */
+export const runningJobs = (songId: string): Job[] => jobsOfSong(songId).filter(({ state }) => state === 'running');
 
 /** @throws OrvidError `not-found` */
 export function findJob(jobId: string): Job {

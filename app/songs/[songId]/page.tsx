@@ -2,7 +2,7 @@ import { notFound } from 'next/navigation';
 import { asOrvidError } from '@/core/errors';
 import { runningJobs } from '@/server/jobs/jobs';
 import { loadSong, type StoredSong } from '@/server/songs/store';
-import { MainView } from '@/ui/main-view';
+import { MainView } from '@/ui/pages/song/main-view';
 
 export const dynamic = 'force-dynamic';
 

@@ -1,7 +1,7 @@
 import { notFound } from 'next/navigation';
 import { asOrvidError } from '@/core/errors';
 import { loadSong } from '@/server/songs/store';
-import { ScorePage } from '@/ui/score';
+import { ScorePage } from '@/ui/pages/score/score-page';
 
 export const dynamic = 'force-dynamic';
 

@@ -7,18 +7,35 @@ import { loadSong } from '@/server/songs/store';
 
 const fileName = z.string().min(1).max(255);
 
-const uploadId = z.string().max(40).optional();
+const facts = z.object({
+  upload: z.string().max(40).optional(),
+  drop: z.string().max(40).optional(),
+  place: z.coerce.number().int().min(0).default(0),
+  again: z.literal('1').optional(),
+});
 
-/** Takes one file as the raw body; `?name=` is what it is called, `?upload=` what the window calls the upload. */
+/**
+ * Takes one file as the raw body; `?name=` is what it is called, `?upload=` what the window calls the upload, `?drop=` and `?place=` with which
+ * others it came and where it stands among them, `?again=1` takes it in although a track plays it already.
+ */
 export const POST = handle<{ songId: string }>(async (request, { songId }) => {
   const { searchParams } = new URL(request.url);
   const name = fileName.safeParse(searchParams.get('name'));
   if (!name.success) throw new OrvidError('invalid-input', 'name: the file needs a name of 1 to 255 characters.');
+  const given = facts.safeParse(Object.fromEntries(searchParams));
+  if (!given.success)
+    throw new OrvidError('invalid-input', 'upload, drop, place or again: what is said of the file is unreadable.');
   await loadSong(songId);
   const upload = await receiveUpload(request.body, name.data, request.signal);
   try {
-    const called = uploadId.safeParse(searchParams.get('upload') ?? undefined).data;
-    return { job: await startImport(songId, upload, name.data, called) };
+    const { upload: uploadId, drop, place, again } = given.data;
+    return {
+      job: await startImport(songId, upload, name.data, {
+        uploadId,
+        drop: drop === undefined ? undefined : { id: drop, place },
+        isAgain: again === '1',
+      }),
+    };
   } catch (thrown) {
     await discard(upload);
     throw thrown;

@@ -1,0 +1,94 @@
+import { z } from 'zod';
+import { OrvidError } from '../errors';
+import {
+  bandSchema,
+  busSchema,
+  chainSchema,
+  draftSchema,
+  equalizerSchema,
+  passageSchema,
+  phaseSchema,
+  settingsSchema,
+  songSchema,
+  trackSchema,
+} from './schema';
+
+/**
+ * One gesture is one edit: a small plain object. Every edit can be undone by another edit, and changes no more fields
+ * than it names, so that two people at the same song lose only what both of them set.
+ */
+const id = z.string().min(1).max(40);
+const index = z.int().min(0).max(200);
+
+const stripChanges = trackSchema
+  .pick({
+    name: true,
+    ink: true,
+    gainDb: true,
+    pan: true,
+    polarityInverted: true,
+    muted: true,
+    soloed: true,
+    outputId: true,
+    sends: true,
+    part: true,
+    claims: true,
+  })
+  .partial();
+const equalizerChanges = equalizerSchema
+  .pick({ enabled: true, outputGainDb: true })
+  .extend({ phase: phaseSchema })
+  .partial();
+const bandChanges = bandSchema.omit({ id: true }).partial();
+const songChanges = songSchema
+  .pick({ title: true, parts: true, loop: true })
+  .extend({
+    landmarks: songSchema.shape.landmarks.unwrap(),
+    leftOverlaps: songSchema.shape.leftOverlaps.unwrap(),
+  })
+  .partial();
+
+const singleEditSchema = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('song.set'), changes: songChanges }),
+  z.strictObject({ kind: z.literal('track.add'), track: trackSchema, index }),
+  z.strictObject({ kind: z.literal('track.remove'), trackId: id }),
+  z.strictObject({ kind: z.literal('track.move'), trackId: id, index }),
+  z.strictObject({ kind: z.literal('bus.add'), bus: busSchema, index }),
+  z.strictObject({ kind: z.literal('bus.remove'), busId: id }),
+  z.strictObject({ kind: z.literal('strip.set'), stripId: id, changes: stripChanges }),
+  z.strictObject({ kind: z.literal('equalizer.set'), stripId: id, equalizerId: id, changes: equalizerChanges }),
+  z.strictObject({ kind: z.literal('band.add'), stripId: id, equalizerId: id, band: bandSchema, index }),
+  z.strictObject({ kind: z.literal('band.remove'), stripId: id, equalizerId: id, bandId: id }),
+  z.strictObject({ kind: z.literal('band.set'), stripId: id, equalizerId: id, bandId: id, changes: bandChanges }),
+  z.strictObject({ kind: z.literal('chain.set'), stripId: id, chain: chainSchema }),
+  z.strictObject({ kind: z.literal('settings.set'), settings: settingsSchema }),
+  z.strictObject({ kind: z.literal('draft.keep'), draftId: id, name: draftSchema.shape.name }),
+  z.strictObject({ kind: z.literal('draft.add'), draft: draftSchema, index }),
+  z.strictObject({ kind: z.literal('draft.remove'), draftId: id }),
+  z.strictObject({ kind: z.literal('draft.rename'), draftId: id, name: draftSchema.shape.name }),
+  z.strictObject({ kind: z.literal('draft.take'), draftId: id }),
+  z.strictObject({ kind: z.literal('passage.add'), passage: passageSchema, index: z.int().min(0) }),
+  z.strictObject({ kind: z.literal('passage.remove'), passageId: id }),
+]);
+export type SingleEdit = z.infer<typeof singleEditSchema>;
+
+const batchSchema = z.strictObject({
+  kind: z.literal('batch'),
+  edits: z.array(singleEditSchema).min(1).max(500),
+});
+
+export const editSchema = z.union([singleEditSchema, batchSchema]);
+export type Edit = z.infer<typeof editSchema>;
+
+/** What is wrong with a value, by the field and the limit. */
+export function issueText({ issues: [issue] }: z.ZodError): string {
+  const field = [...issue.path].reverse().find((part) => typeof part === 'string');
+  return field ? `${field}: ${issue.message}.` : `${issue.message}.`;
+}
+
+/** @throws OrvidError `invalid-input` for an edit that no song could take: which field it is about, and what it may be */
+export function checkEdit(edit: Edit): void {
+  const parsed = (edit.kind === 'batch' ? batchSchema : singleEditSchema).safeParse(edit);
+  if (!parsed.success)
+    throw new OrvidError('invalid-input', `This cannot be done. ${issueText(parsed.error)}`, 'Nothing was changed.');
+}

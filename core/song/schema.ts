@@ -1,0 +1,180 @@
+import { z } from 'zod';
+import {
+  BAND_CHANNELS,
+  BAND_TYPES,
+  FREQUENCY_RANGE_HZ,
+  GAIN_RANGE_DB,
+  PASS_FAMILIES,
+  Q_RANGE,
+  TWIN_RANGE_DB,
+} from './band';
+import { FADER_RANGE_DB, MASTER_ID, MOST_DRAFTS, SUPPORTED_RATES_HZ, TRACK_INKS } from './model';
+
+/**
+ * Everything that a song is, apart from its audio. The schemas are the one source of the types; they stand apart from the values so that
+ * threads that only compute need not carry the schema library.
+ */
+const frequencyHz = z.number().min(FREQUENCY_RANGE_HZ.min).max(FREQUENCY_RANGE_HZ.max);
+
+const twinDb = z.number().min(TWIN_RANGE_DB.min).max(TWIN_RANGE_DB.max);
+
+/** How an equalizer treats the phase. */
+export const phaseSchema = z.enum(['minimum', 'linear']);
+export type EqualizerPhase = z.infer<typeof phaseSchema>;
+
+/** The fields that make the sound of a band; the equalizer file and the song share them. */
+export const bandFields = {
+  type: z.enum(BAND_TYPES),
+  frequencyHz,
+  gainDb: z.number().min(GAIN_RANGE_DB.min).max(GAIN_RANGE_DB.max),
+  q: z.number().min(Q_RANGE.min).max(Q_RANGE.max),
+  family: z.enum(PASS_FAMILIES),
+  order: z.int().min(1).max(16),
+  rippleDb: z.number().min(0.01).max(12),
+  stopbandDb: z.number().min(10).max(120),
+  boostDb: twinDb,
+  cutDb: twinDb,
+  end: z.enum(['low', 'high']),
+  channel: z.enum(BAND_CHANNELS),
+  enabled: z.boolean(),
+  limits: z
+    .strictObject({ minHz: frequencyHz, maxHz: frequencyHz })
+    .refine((limits) => limits.minHz <= limits.maxHz, { error: 'minHz lies above maxHz' })
+    .nullable(),
+  note: z.string().max(500),
+};
+
+/** A band as a song keeps it: every field filled in, with an identity and the letter it keeps for life. */
+export const bandSchema = z.strictObject({ id: z.string().min(1).max(40), letter: z.string().max(3), ...bandFields });
+export type Band = z.infer<typeof bandSchema>;
+
+/** A piece of trade knowledge tied to a range and a part. */
+export const landmarkSchema = z
+  .strictObject({
+    id: z.string().min(1).max(40),
+    /** Words of which one must occur in the part of a track; empty for every part. */
+    parts: z.array(z.string().trim().min(1).max(40)).max(12),
+    lowHz: frequencyHz,
+    highHz: frequencyHz,
+    /** What lies there. */
+    what: z.string().trim().min(1).max(80),
+    /** What is usually done about it. */
+    move: z.string().trim().max(120),
+  })
+  .refine((landmark) => landmark.lowHz <= landmark.highHz, { error: 'lowHz lies above highHz' });
+export type Landmark = z.infer<typeof landmarkSchema>;
+
+const id = z.string().min(1).max(40);
+const seconds = z.number().min(0).max(36000);
+const faderDb = z.number().min(FADER_RANGE_DB.min).max(FADER_RANGE_DB.max);
+const name = z.string().trim().min(1, { error: 'a name needs at least one character' }).max(120);
+
+export const equalizerSchema = z.strictObject({
+  kind: z.literal('equalizer'),
+  id,
+  enabled: z.boolean(),
+  outputGainDb: z.number().min(GAIN_RANGE_DB.min).max(GAIN_RANGE_DB.max),
+  /** Minimum phase: immediate, turns the phase. Linear: late, and rings before what it shapes. */
+  phase: phaseSchema.default('minimum'),
+  bands: z.array(bandSchema).max(64),
+});
+export type Equalizer = z.infer<typeof equalizerSchema>;
+
+/** The processors of a track, bus or master in order. */
+export const chainSchema = z.array(z.discriminatedUnion('kind', [equalizerSchema])).max(16);
+export type Chain = z.infer<typeof chainSchema>;
+
+export const sendSchema = z.strictObject({ busId: id, gainDb: faderDb, tap: z.enum(['before-fader', 'after-fader']) });
+export type Send = z.infer<typeof sendSchema>;
+
+/** A range in which a track is meant to be heard. */
+export const claimSchema = z.strictObject({ lowHz: z.number().min(10), highHz: z.number().max(30000) });
+
+/** What tracks and buses have in common: level, place, destination. */
+const mixerFields = {
+  name,
+  /** Which of the nine inks: 0 to 8. */
+  ink: z
+    .int()
+    .min(0)
+    .max(TRACK_INKS - 1),
+  gainDb: faderDb,
+  /** −1 left, 0 centre, +1 right. */
+  pan: z.number().min(-1).max(1),
+  polarityInverted: z.boolean(),
+  muted: z.boolean(),
+  soloed: z.boolean(),
+  /** A bus, or the master. */
+  outputId: id,
+  sends: z.array(sendSchema).max(16),
+};
+
+export const trackSchema = z.strictObject({
+  id,
+  ...mixerFields,
+  /** What instrument it is, in the engineer's words. */
+  part: z.string().max(60),
+  claims: z.array(claimSchema).max(8),
+  /** Content hash of the recording in the audio store. */
+  audioId: z.string().regex(/^[0-9a-f]{64}$/),
+  channels: z.union([z.literal(1), z.literal(2)]),
+  lengthFrames: z.int().min(0),
+  chain: chainSchema,
+});
+export type Track = z.infer<typeof trackSchema>;
+
+export const busSchema = z.strictObject({ id, ...mixerFields, chain: chainSchema });
+export type Bus = z.infer<typeof busSchema>;
+
+export const masterSchema = z.strictObject({ id: z.literal(MASTER_ID), gainDb: faderDb, chain: chainSchema });
+
+/** A named part of the song: it lasts until the next one begins. */
+export const partSchema = z.strictObject({ name, startSeconds: seconds });
+export type SongPart = z.infer<typeof partSchema>;
+
+/** A span in which some settings of a band differ. */
+export const passageSchema = z.strictObject({
+  id,
+  name,
+  startSeconds: seconds,
+  endSeconds: seconds,
+  changes: z.array(
+    z.strictObject({ stripId: id, bandId: id, settings: z.record(z.string(), z.union([z.number(), z.boolean()])) }),
+  ),
+});
+export type Passage = z.infer<typeof passageSchema>;
+
+export const loopSchema = z.strictObject({ startSeconds: seconds, endSeconds: seconds, enabled: z.boolean() });
+export type Loop = z.infer<typeof loopSchema>;
+
+/** Everything that makes the sound of a song: what a draft holds. */
+export const settingsSchema = z.strictObject({
+  tracks: z.array(trackSchema).max(200),
+  buses: z.array(busSchema).max(60),
+  master: masterSchema,
+  passages: z.array(passageSchema).max(500),
+});
+export type Settings = z.infer<typeof settingsSchema>;
+
+/** A named, complete set of settings to come back to and compare. */
+export const draftSchema = z.strictObject({ id, name, settings: settingsSchema });
+export type Draft = z.infer<typeof draftSchema>;
+
+/** An overlap that was listened to and is left as it is. */
+export const leftOverlapSchema = z.strictObject({ trackIds: z.tuple([id, id]), ...claimSchema.shape });
+export type LeftOverlap = z.infer<typeof leftOverlapSchema>;
+
+export const songSchema = z.strictObject({
+  format: z.literal('orvid.song'),
+  version: z.literal(1),
+  title: name,
+  rateHz: z.union(SUPPORTED_RATES_HZ.map((rate) => z.literal(rate))),
+  parts: z.array(partSchema).max(200),
+  loop: loopSchema.nullable(),
+  ...settingsSchema.shape,
+  drafts: z.array(draftSchema).max(MOST_DRAFTS).default([]),
+  leftOverlaps: z.array(leftOverlapSchema).max(1000).default([]),
+  /** The song's own landmarks; null for the ones that everybody has. */
+  landmarks: z.array(landmarkSchema).max(300).nullable().default(null),
+});
+export type Song = z.infer<typeof songSchema>;

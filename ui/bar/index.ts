@@ -1,1 +1,0 @@
-export { Bar } from './bar';

@@ -1,3 +1,0 @@
-export { BandFigures } from './band-figures';
-export { BandList } from './band-list';
-export { BenchField } from './bench-field';

@@ -1,2 +1,0 @@
-export { ClaimsSection, proposeClaims } from './claims-section';
-export { LaneClaims } from './lane-claims';

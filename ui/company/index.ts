@@ -1,1 +1,0 @@
-export { CompanyPanel } from './company-panel';

@@ -1,2 +1,0 @@
-export { EarshotLayer } from './earshot-layer';
-export { earshotHold, earshotKey, toggleEarshot } from './earshot-store';

@@ -1,2 +1,0 @@
-export { EyesReport } from './eyes-report';
-export { useEyes } from './eyes-store';

@@ -1,1 +1,0 @@
-export { ImagePanel } from './image-panel';

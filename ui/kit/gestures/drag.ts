@@ -1,0 +1,105 @@
+/**
+ * A pointer gesture as a small state: idle, dragging, ended. A move is taken once a frame: at once where the frame has had none yet, so
+ * that it is heard early, and else with the next frame. Shift makes it fine: a fifth of the way. Escape leaves no trace. Everything is in
+ * CSS pixels.
+ */
+export interface DragMove {
+  /** How far the pointer has gone since the press, fine stretches counted as a fifth. */
+  dx: number;
+  dy: number;
+  /** Where the pointer is in the window. */
+  clientX: number;
+  clientY: number;
+}
+
+export interface DragHandlers {
+  onMove: (move: DragMove) => void;
+  onEnd: () => void;
+  onCancel: () => void;
+}
+
+const FINE = 0.2;
+const CAPTURE = { capture: true };
+/** A press that moves less than this is a click. */
+const CLICK_SLOP = 3;
+/** Keys that never change what is dragged. */
+const MODIFIERS = ['Shift', 'Control', 'Alt', 'Meta', ' '];
+
+let drags = 0;
+
+/** True while something is dragged in this window: what is drawn beside it may wait. */
+export const isDragging = (): boolean => drags > 0;
+
+/**
+ * Follows a press until it is let go.
+ * @param press the event of the press
+ * @returns ends it from outside, as Escape does
+ */
+export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: () => void } {
+  let dx = 0;
+  let dy = 0;
+  let last = { x: press.clientX, y: press.clientY };
+  let hasMoved = false;
+  let isOver = false;
+  /** True where this frame has had its move; what comes later in it waits for the next. */
+  let isTaken = false;
+  let isWaiting = false;
+  let frame = 0;
+
+  const take = () => {
+    isTaken = true;
+    isWaiting = false;
+    frame ||= requestAnimationFrame(nextFrame);
+    handlers.onMove({ dx, dy, clientX: last.x, clientY: last.y });
+  };
+  const nextFrame = () => {
+    frame = 0;
+    isTaken = false;
+    if (isWaiting) take();
+  };
+  const finish = (isKept: boolean) => {
+    if (isOver) return;
+    isOver = true;
+    cancelAnimationFrame(frame);
+    window.removeEventListener('pointermove', move, CAPTURE);
+    window.removeEventListener('pointerrawupdate', move, CAPTURE);
+    window.removeEventListener('pointerup', up, CAPTURE);
+    window.removeEventListener('pointercancel', cancel, CAPTURE);
+    window.removeEventListener('keydown', key, CAPTURE);
+    drags--;
+    if (!hasMoved) return;
+    if (isKept) {
+      if (isWaiting) handlers.onMove({ dx, dy, clientX: last.x, clientY: last.y });
+      handlers.onEnd();
+    } else handlers.onCancel();
+  };
+  const move = (moved: Event) => {
+    const event = moved as PointerEvent;
+    if (event.pointerId !== press.pointerId) return;
+    if (event.clientX === last.x && event.clientY === last.y) return;
+    const step = event.shiftKey ? FINE : 1;
+    dx += (event.clientX - last.x) * step;
+    dy += (event.clientY - last.y) * step;
+    last = { x: event.clientX, y: event.clientY };
+    hasMoved ||= Math.hypot(last.x - press.clientX, last.y - press.clientY) >= CLICK_SLOP;
+    if (!hasMoved) return;
+    if (isTaken) isWaiting = true;
+    else take();
+  };
+  const up = (event: PointerEvent) => event.pointerId === press.pointerId && finish(true);
+  const cancel = (event: PointerEvent) => event.pointerId === press.pointerId && finish(false);
+  const key = (event: KeyboardEvent) => {
+    if (/^[a-z0-9]$/i.test(event.key) || MODIFIERS.includes(event.key)) return;
+    // Arrows, Delete, Tab and the like would change what is dragged, or leave it.
+    event.preventDefault();
+    event.stopPropagation();
+    if (event.key === 'Escape') finish(false);
+  };
+  drags++;
+  window.addEventListener('pointermove', move, CAPTURE);
+  window.addEventListener('pointerrawupdate', move, CAPTURE);
+  window.addEventListener('pointerup', up, CAPTURE);
+  window.addEventListener('pointercancel', cancel, CAPTURE);
+  window.addEventListener('keydown', key, CAPTURE);
+  return { end: () => finish(false) };
+}

@@ -1,0 +1,27 @@
+import { createGlobalStyle } from 'styled-components';
+import { cssVariables, DAY, NIGHT, SANS, SERIF } from './tokens';
+
+export const GlobalStyle = createGlobalStyle`
+  :root { --serif: ${SERIF}; ${cssVariables(DAY)} color-scheme: light; }
+  :root[data-theme='night'] { ${cssVariables(NIGHT)} color-scheme: dark; }
+  @media (prefers-color-scheme: dark) {
+    :root:not([data-theme='day']) { ${cssVariables(NIGHT)} color-scheme: dark; }
+  }
+  *, *::before, *::after { box-sizing: border-box; }
+  html, body { height: 100%; margin: 0; }
+  body {
+    background: var(--paper);
+    color: var(--ink);
+    font: 400 13px/1.35 ${SANS};
+    font-variant-numeric: tabular-nums;
+    -webkit-font-smoothing: antialiased;
+    /* Hinted to whole pixels, the semi-bold i loses its dot at most sizes. */
+    text-rendering: geometricPrecision;
+    user-select: none;
+  }
+  h1, h2, h3, p { margin: 0; }
+  button, input { font: inherit; color: inherit; }
+  input { user-select: text; }
+  [data-focus-visible], :focus-visible { outline: 2px solid var(--claim); outline-offset: 1px; }
+  ::selection { background: var(--claim); color: var(--field); }
+`;

@@ -1,1 +1,0 @@
-export { MainView } from './main-view';

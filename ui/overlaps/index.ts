@@ -1,2 +1,0 @@
-export { OverlapsPanel } from './overlaps-panel';
-export { useLaneOverlaps } from './overlaps-store';

@@ -1,0 +1,80 @@
+import { wrap } from 'comlink';
+import type { Clearance, ClaimingTrack } from '@/core/mix';
+import { mixTracks, wholeRange } from '@/core/mix';
+import { isEnd, MASTER_ID, type Song } from '@/core/song';
+import type { MixWorker } from '@/workers/mix';
+import { requestPart, type MeasuredPart } from '../../window/sound/measured-parts';
+import { requestBytes } from '../../window/server/request';
+
+/** One line of the score: a track, or the mix. */
+export interface ScoreLine {
+  id: string;
+  name: string;
+  ink: number | null;
+  claims: Song['tracks'][number]['claims'];
+  before: Clearance | null;
+  after: Clearance | null;
+  highPassHz: number | null;
+  lowPassHz: number | null;
+  /** Bands that are on and no pass filters. */
+  moves: number;
+  measured: MeasuredPart | null;
+}
+
+/** What is known of a song from its document alone. */
+export function scoreLines(song: Song): ScoreLine[] {
+  const lineOf = (strip: Song['tracks'][number] | Song['master']): ScoreLine => {
+    const bands = strip.chain.filter(({ enabled }) => enabled).flatMap((equalizer) => equalizer.bands);
+    const endHz = (type: 'high-pass' | 'low-pass') =>
+      bands.find((band) => band.type === type && isEnd(band))?.frequencyHz ?? null;
+    return {
+      id: strip.id,
+      name: 'name' in strip ? strip.name : 'Mix',
+      ink: 'ink' in strip ? strip.ink : null,
+      claims: 'claims' in strip ? strip.claims : [],
+      before: null,
+      after: null,
+      highPassHz: endHz('high-pass'),
+      lowPassHz: endHz('low-pass'),
+      moves: bands.filter((band) => band.enabled && !isEnd(band)).length,
+      measured: null,
+    };
+  };
+  return [...song.tracks.map(lineOf), lineOf(song.master)];
+}
+
+/** The clearances of a song without and with its equalizers, over all of it. */
+export async function scoreClearances(
+  song: Song,
+  signal: AbortSignal,
+): Promise<Record<'before' | 'after', Record<string, Clearance | null>>> {
+  const worker = new Worker('/audio/mix.js');
+  try {
+    const remote = wrap<MixWorker>(worker);
+    for (const audioId of new Set(song.tracks.map((track) => track.audioId))) {
+      signal.throwIfAborted();
+      await remote.setLevels(audioId, await requestBytes(`/api/audio/${audioId}/band-levels`));
+    }
+    const claiming = (isPlain: boolean): ClaimingTrack[] =>
+      mixTracks(song, isPlain).map((one, i) => ({ ...one, claims: song.tracks[i].claims }));
+    const clearancesOf = async (isPlain: boolean) =>
+      (await remote.update(claiming(isPlain), wholeRange(song))).clearances;
+    return { before: await clearancesOf(true), after: await clearancesOf(false) };
+  } finally {
+    worker.terminate();
+  }
+}
+
+/** Measures the mix and then every track as the engine renders them. @param tell hears of each */
+export async function measureAll(
+  songId: string,
+  song: Song,
+  signal: AbortSignal,
+  tell: (stripId: string, figures: MeasuredPart) => void,
+): Promise<void> {
+  for (const stripId of [MASTER_ID, ...song.tracks.map(({ id }) => id)]) {
+    const figures = await requestPart(songId, stripId, {}, signal);
+    signal.throwIfAborted();
+    tell(stripId, figures);
+  }
+}

@@ -1,0 +1,259 @@
+'use client';
+import { useRouter } from 'next/navigation';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import styled from 'styled-components';
+import type { Song } from '@/core/song';
+import { useDesk, Desk, DeskProvider } from '../../window/desk/desk';
+import { AxisProvider } from '../../kit/axis/axis-context';
+import { frequencyScale } from '../../kit/axis/scale';
+import { useSize } from '../../kit/axis/use-size';
+import { Bar } from '../../places/bar/bar';
+import { BandFigures } from '../../places/bench/band-figures';
+import { BandList } from '../../places/bench/band-list';
+import { BenchField } from '../../places/bench/bench-field';
+import { allCommands } from './commands';
+import { Palette } from '../../places/palette/palette';
+import { useClipboard } from '../../work/bands/use-clipboard';
+import { useCommandStore } from '../../window/commands/command-store';
+import { useKeys } from '../../window/commands/use-keys';
+import { Crosshair } from '../../places/crosshair/crosshair';
+import { EarshotLayer } from '../../work/earshot/earshot-layer';
+import { useEyesOff } from '../../kit/eyes/eyes-off';
+import { Foot } from '../../places/foot/foot';
+import { LANDMARK_ROW } from '../../work/landmarks/landmark-row';
+import { useLandmarks } from '../../work/landmarks/landmarks-store';
+import { DropArea } from '../../work/recordings/drop-area';
+import { Register } from '../../places/register/register';
+import { Ruler } from '../../places/ruler/ruler';
+import { refreshLiveSpectra } from '../../window/sound/live';
+import { refreshMeters } from '../../window/sound/meters';
+import { useFrames } from '../../kit/frames/use-frames';
+import { useJobs, type JobView } from '../../window/server/jobs-store';
+import { useSelection } from '../../window/song/selection';
+import { useSong } from '../../window/song/song-store';
+import { Side } from '../../places/side/side';
+import { SongStrip } from '../../places/strip/song-strip';
+import { SERIF } from '../../kit/theme/tokens';
+import { useTheme } from '../../kit/theme/theme-store';
+import { Divider } from './divider';
+import { useLayout } from './layout-store';
+import { liveSong, songOf } from '../../window/song/live-song';
+import { openSongState } from '../../window/song/song-state';
+import { takeLeftEdits } from '../../window/outbox/left-edits';
+import { openLink } from '../../window/outbox/link';
+import { openSound } from '../../window/sound/session-store';
+import { WORKS } from '../../work/works';
+import { NoticeRegion } from '../../window/notices/notice-region';
+import { AddRecordingsButton } from '../../work/recordings/add-button';
+
+interface MainViewProps {
+  songId: string;
+  song: Song;
+  revision: number;
+  jobs: JobView[];
+}
+
+/** One song: opened when the page is in the browser, closed when it is left. */
+export function MainView({ songId, song, revision, jobs }: MainViewProps) {
+  const [desk, setDesk] = useState<Desk | null>(null);
+  const opening = useRef({ song, revision, jobs });
+  useEffect(() => {
+    const opened = openDesk(songId, opening.current);
+    setDesk(opened);
+    return () => {
+      setDesk(null);
+      opened.end();
+    };
+  }, [songId]);
+  useEffect(() => useTheme.getState().start(), []);
+  if (!desk) return <Opening role="status">Opening “{song.title}” …</Opening>;
+  return (
+    <DeskProvider value={desk}>
+      <OpenSong />
+    </DeskProvider>
+  );
+}
+
+/** Puts a song on a desk of its own: what the server has of it, what an earlier visit has left, its sound. */
+function openDesk(songId: string, { song, revision, jobs }: Pick<MainViewProps, 'song' | 'revision' | 'jobs'>): Desk {
+  const desk = new Desk(songId);
+  useLayout.getState().restore();
+  useEyesOff.getState().restore();
+  useLandmarks.getState().restore();
+  liveSong(desk).take(openSongState(song, revision, takeLeftEdits(songId, localStorage)));
+  useSelection.of(desk).chooseStrip(startStrip(songOf(desk)));
+  jobs.forEach(useJobs.of(desk).put);
+  openLink(desk);
+  openSound(desk);
+  return desk;
+}
+
+/** The track to begin with: the first that has been worked on, or the first. */
+function startStrip(song: Song): string {
+  const begun = song.tracks.find((track) => track.chain.some((equalizer) => equalizer.bands.length > 0));
+  return (begun ?? song.tracks[0] ?? song.master).id;
+}
+
+function OpenSong() {
+  const desk = useDesk();
+  const router = useRouter();
+  useEffect(() => {
+    useCommandStore.api(desk).setState({
+      commands: allCommands(desk, (path) => router.push(path)),
+      holds: WORKS.flatMap(({ hold }) => hold?.(desk) ?? []),
+    });
+  }, [desk, router]);
+  useKeys();
+  useClipboard();
+  useFrames(useCallback((milliseconds) => void refreshLiveSpectra(desk, milliseconds), [desk]));
+  useFrames(useCallback((milliseconds) => void refreshMeters(desk, milliseconds), [desk]));
+  useFirstTrack();
+  const isEyesOff = useEyesOff((eyes) => eyes.isOff);
+  return (
+    <View data-eyes-off={isEyesOff || undefined}>
+      <Bar />
+      <SongStrip />
+      <Body />
+      <Foot />
+      <Palette />
+      <NoticeRegion />
+      {WORKS.map(({ Sheets }, i) => Sheets && <Sheets key={i} />)}
+    </View>
+  );
+}
+
+/** Chooses the first track when it comes into an empty song. */
+function useFirstTrack(): void {
+  const desk = useDesk();
+  const firstId = useSong((song) => song.tracks[0]?.id);
+  const wasEmpty = useRef(firstId === undefined);
+  useEffect(() => {
+    if (firstId && wasEmpty.current) useSelection.of(desk).chooseStrip(firstId);
+    wasEmpty.current = firstId === undefined;
+  }, [desk, firstId]);
+}
+
+const HEADS_WIDTH = 224;
+const SIDE_WIDTH = 264;
+
+/** Ruler, Register, bench and side on one grid: the middle column is the shared axis. */
+function Body() {
+  const body = useRef<HTMLDivElement>(null);
+  const { width, height } = useSize(body);
+  const axisWidth = Math.max(0, width - HEADS_WIDTH - SIDE_WIDTH);
+  const axis = useMemo(() => frequencyScale(axisWidth), [axisWidth]);
+  const benchShare = useLayout((layout) => layout.benchShare);
+  const tracks = useSong((song) => song.tracks.length);
+  const hasLandmarks = useLandmarks((store) => store.isShown) && tracks > 0;
+  return (
+    <AxisProvider value={axis}>
+      <Grid
+        ref={body}
+        style={{
+          gridTemplateColumns: `${HEADS_WIDTH}px ${axisWidth}px ${SIDE_WIDTH}px`,
+          gridTemplateRows: `${40 + (hasLandmarks ? LANDMARK_ROW : 0)}px minmax(0, ${1 - benchShare}fr) 2px minmax(0, ${benchShare}fr)`,
+          ['--field-width' as string]: `${axisWidth}px`,
+        }}
+      >
+        <Cell $column="1" $row="1">
+          <RegisterHead>
+            <h2>Register</h2>
+            <span>{tracks === 1 ? '1 track' : `${tracks} tracks`}</span>
+          </RegisterHead>
+        </Cell>
+        <Cell $column="2" $row="1">
+          <Ruler />
+        </Cell>
+        <Cell $column="1 / 3" $row="2">
+          {tracks === 0 ? <NoTracks /> : <Register />}
+        </Cell>
+        <Divider bodyHeight={height} />
+        <Cell $column="1" $row="4">
+          <BandList />
+        </Cell>
+        <Cell $column="2" $row="4">
+          <BenchField />
+        </Cell>
+        <Crosshair />
+        <EarshotLayer />
+        <Cell $column="3" $row="1 / 3" $lined>
+          <Side />
+        </Cell>
+        <Cell $column="3" $row="4" $lined>
+          <BandFigures />
+        </Cell>
+      </Grid>
+    </AxisProvider>
+  );
+}
+
+function NoTracks() {
+  return (
+    <Begin>
+      <p>Drop the song’s recordings here: WAV, FLAC, MP3, Ogg Vorbis or Opus. Each becomes a track.</p>
+      <AddRecordingsButton />
+    </Begin>
+  );
+}
+
+const View = styled(DropArea)`
+  display: grid;
+  grid-template-rows: 46px 52px minmax(0, 1fr) 24px;
+  grid-template-columns: minmax(0, 1fr);
+  width: 100vw;
+  min-width: 860px;
+  height: 100vh;
+  overflow: hidden;
+  /* Eyes off: figures of the sound and the shapes of handles are plain paper; what can be taken hold of stays. */
+  &[data-eyes-off] {
+    [data-sound],
+    [data-testid='crosshair'],
+    .sign {
+      visibility: hidden;
+    }
+    [data-figure]:not(:focus) {
+      color: transparent;
+    }
+  }
+`;
+const Opening = styled.p`
+  margin-top: 30vh;
+  color: var(--soft);
+  font: italic 400 20px ${SERIF};
+  text-align: center;
+`;
+const Grid = styled.div`
+  display: grid;
+  min-height: 0;
+  overflow: hidden;
+`;
+const RegisterHead = styled.header`
+  display: flex;
+  align-items: baseline;
+  gap: 12px;
+  padding: 10px 18px;
+  h2 {
+    font: italic 400 18px/1.2 ${SERIF};
+  }
+  span {
+    color: var(--soft);
+  }
+`;
+const Cell = styled.div<{ $column: string; $row: string; $lined?: boolean }>`
+  display: grid;
+  grid-column: ${({ $column }) => $column};
+  grid-row: ${({ $row }) => $row};
+  min-width: 0;
+  min-height: 0;
+  ${({ $lined }) => $lined && 'border-left: 1px solid var(--rule);'}
+`;
+const Begin = styled.div`
+  display: grid;
+  place-content: center;
+  justify-items: center;
+  gap: 16px;
+  p {
+    font: italic 400 18px ${SERIF};
+    color: var(--soft);
+  }
+`;

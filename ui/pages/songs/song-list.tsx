@@ -1,0 +1,234 @@
+'use client';
+import { formatDistanceToNow } from 'date-fns';
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { useEffect, useState } from 'react';
+import { MenuTrigger } from 'react-aria-components';
+import styled from 'styled-components';
+import { asOrvidError } from '@/core/errors';
+import { writeLength } from '@/core/formats';
+import { newId } from '@/core/song';
+import { Button, TextButton } from '../../kit/controls/button';
+import { Dialog, DialogActions } from '../../kit/controls/dialog';
+import { Menu, MenuItem, MenuPanel } from '../../kit/controls/menu';
+import { TextField } from '../../kit/controls/text-field';
+import { request } from '../../window/server/request';
+import { SERIF } from '../../kit/theme/tokens';
+import { useTheme } from '../../kit/theme/theme-store';
+import { sendLeftEdits } from '../../window/outbox/link';
+
+/** A song as the list shows it. */
+export interface SongSummary {
+  id: string;
+  title: string;
+  tracks: number;
+  lengthSeconds: number;
+  changedAt: string;
+}
+
+type Asked = { kind: 'new' } | { kind: 'rename'; song: SongSummary } | null;
+
+/** All songs: open, make, rename, duplicate, delete with undo. */
+export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
+  const [songs, setSongs] = useState(initialSongs);
+  const [asked, setAsked] = useState<Asked>(null);
+  const [deleted, setDeleted] = useState<SongSummary | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const router = useRouter();
+  useEffect(() => useTheme.getState().start(), []);
+  useEffect(sendLeftEdits, []);
+
+  const attempt = async (work: () => Promise<unknown>) => {
+    setProblem(null);
+    try {
+      await work();
+      setSongs((await request<{ songs: SongSummary[] }>('GET', '/api/songs')).songs);
+    } catch (thrown) {
+      const error = asOrvidError(thrown);
+      setProblem([error.message, error.kept].filter(Boolean).join(' '));
+    }
+  };
+  const act = (song: SongSummary) => (action: React.Key) => {
+    if (action === 'rename') setAsked({ kind: 'rename', song });
+    if (action === 'duplicate') void attempt(() => request('POST', `/api/songs/${song.id}/duplicate`));
+    if (action === 'delete') {
+      void attempt(async () => {
+        await request('DELETE', `/api/songs/${song.id}`);
+        setDeleted(song);
+      });
+    }
+  };
+  const undoDelete = (song: SongSummary) =>
+    attempt(async () => {
+      await request('POST', `/api/songs/${song.id}/restore`);
+      setDeleted(null);
+    });
+  const create = async (title: string) => {
+    const { id } = await request<{ id: string }>('POST', '/api/songs', { title });
+    router.push(`/songs/${id}`);
+  };
+  const rename = (song: SongSummary, title: string) =>
+    request('POST', `/api/songs/${song.id}/edits`, {
+      clientId: newId(),
+      edits: [{ id: newId(), edit: { kind: 'song.set', changes: { title } } }],
+    });
+
+  return (
+    <Page>
+      <Head>
+        <h1>Orvid</h1>
+        <p>Songs</p>
+        <Button $strong onPress={() => setAsked({ kind: 'new' })}>
+          New song…
+        </Button>
+      </Head>
+      {problem && <Problem role="alert">{problem}</Problem>}
+      {deleted && (
+        <Deleted role="status">
+          “{deleted.title}” was deleted. <TextButton onPress={() => void undoDelete(deleted)}>Undo</TextButton>
+        </Deleted>
+      )}
+      {songs.length === 0 ? (
+        <Empty>No songs yet. Make a new one, then drop its recordings on the page.</Empty>
+      ) : (
+        <Rows aria-label="Songs">
+          {songs.map((song) => (
+            <li key={song.id}>
+              <Link href={`/songs/${song.id}`}>{song.title}</Link>
+              <span>{song.tracks === 1 ? '1 track' : `${song.tracks} tracks`}</span>
+              <span>{writeLength(song.lengthSeconds)}</span>
+              <span suppressHydrationWarning>
+                changed {formatDistanceToNow(new Date(song.changedAt), { addSuffix: true })}
+              </span>
+              <MenuTrigger>
+                <TextButton aria-label={`What to do with ${song.title}`}>More…</TextButton>
+                <MenuPanel placement="bottom end">
+                  <Menu onAction={act(song)} aria-label={`What to do with ${song.title}`}>
+                    <MenuItem id="rename">Rename…</MenuItem>
+                    <MenuItem id="duplicate">Duplicate</MenuItem>
+                    <MenuItem id="delete">Delete</MenuItem>
+                  </Menu>
+                </MenuPanel>
+              </MenuTrigger>
+            </li>
+          ))}
+        </Rows>
+      )}
+      <TitleDialog
+        key={asked?.kind === 'rename' ? asked.song.id : 'new'}
+        heading={asked?.kind === 'rename' ? 'Rename the song' : 'New song'}
+        action={asked?.kind === 'rename' ? 'Rename' : 'Make it'}
+        initial={asked?.kind === 'rename' ? asked.song.title : ''}
+        isOpen={asked !== null}
+        onClose={() => setAsked(null)}
+        onDone={(title) => {
+          const now = asked;
+          setAsked(null);
+          void attempt(() => (now?.kind === 'rename' ? rename(now.song, title) : create(title)));
+        }}
+      />
+    </Page>
+  );
+}
+
+interface TitleDialogProps {
+  heading: string;
+  action: string;
+  initial: string;
+  isOpen: boolean;
+  onClose: () => void;
+  onDone: (title: string) => void;
+}
+
+function TitleDialog({ heading, action, initial, isOpen, onClose, onDone }: TitleDialogProps) {
+  const [title, setTitle] = useState(initial);
+  return (
+    <Dialog title={heading} isOpen={isOpen} onClose={onClose}>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (title.trim()) onDone(title.trim());
+        }}
+      >
+        <TextField label="Title" value={title} onChange={setTitle} maxLength={120} autoFocus />
+        <DialogActions>
+          <Button onPress={onClose}>Cancel</Button>
+          <Button $strong type="submit" isDisabled={!title.trim()}>
+            {action}
+          </Button>
+        </DialogActions>
+      </form>
+    </Dialog>
+  );
+}
+
+const Page = styled.main`
+  max-width: 860px;
+  margin: 0 auto;
+  padding: 56px 28px;
+`;
+const Head = styled.header`
+  display: grid;
+  grid-template-columns: 1fr auto;
+  align-items: end;
+  padding-bottom: 14px;
+  border-bottom: 2px solid var(--ink);
+  h1 {
+    grid-column: 1 / -1;
+    font: italic 400 30px/1.1 ${SERIF};
+    margin-bottom: 22px;
+  }
+  p {
+    font-size: 18px;
+    font-weight: 600;
+  }
+`;
+const Rows = styled.ul`
+  margin: 0;
+  padding: 0;
+  list-style: none;
+  li {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 80px 60px 180px 60px;
+    align-items: baseline;
+    gap: 14px;
+    padding: 12px 0;
+    border-bottom: 1px solid var(--grid);
+    color: var(--soft);
+  }
+  a {
+    overflow: hidden;
+    color: var(--ink);
+    font-size: 16px;
+    font-weight: 600;
+    text-decoration: none;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  a:hover {
+    text-decoration: underline;
+    text-underline-offset: 4px;
+  }
+  @media (max-width: 640px) {
+    li {
+      grid-template-columns: minmax(0, 1fr) 80px 60px;
+    }
+    li > span:nth-of-type(n + 2) {
+      display: none;
+    }
+  }
+`;
+const Empty = styled.p`
+  padding: 40px 0;
+  color: var(--soft);
+  font-size: 15px;
+`;
+const Deleted = styled.p`
+  padding: 12px 0;
+  border-bottom: 1px solid var(--grid);
+`;
+const Problem = styled.p`
+  padding: 12px 0;
+  color: var(--accent);
+  font-weight: 600;
+`;

@@ -1,0 +1,175 @@
+'use client';
+import { useCallback, useEffect, useMemo, useRef } from 'react';
+import { useShallow } from 'zustand/react/shallow';
+import styled from 'styled-components';
+import { findStrip, firstEqualizer, stripChannels } from '@/core/song';
+import { useAxis } from '../../kit/axis/axis-context';
+import { useCanvas } from '../../kit/axis/canvas';
+import { CanvasField } from '../../kit/axis/canvas-field';
+import { useSize } from '../../kit/axis/use-size';
+import { tidyDb, tidyHz } from '../../kit/gestures/steps';
+import type { Tokens } from '../../kit/theme/tokens';
+import { useCrosshair } from '../../window/crosshair/use-crosshair';
+import { useDesk } from '../../window/desk/desk';
+import { addBand } from '../../window/song/band-edits';
+import { liveSong, songOf } from '../../window/song/live-song';
+import { pathIn, stripName, useChosenStrip, useSelection } from '../../window/song/selection';
+import { useSong, useSongStore } from '../../window/song/song-store';
+import { useAnalyses } from '../../window/sound/analyses';
+import { heldAtFader, liveAtFader } from '../../window/sound/live';
+import { stripSpectrum } from '../../window/sound/spectra';
+import { useLiveRedraw } from '../../window/sound/use-live-redraw';
+import { useRidgeTop } from '../../window/sound/use-ridge-top';
+import { useCompany } from '../../work/company/company-store';
+import { ProbeLayer } from '../../work/probe/probe-layer';
+import { BandHandles } from './band-handles';
+import { BenchHead } from './bench-head';
+import { benchScale, rangeFor } from './bench-scale';
+import { useBenchView } from './bench-view';
+import { CompanyCanvas } from './company-canvas';
+import { drawBench } from './draw-bench';
+
+/** The chosen track's equalizer on the shared axis: its curve, its spectra, the handles of its bands. */
+export function BenchField() {
+  const desk = useDesk();
+  const axis = useAxis();
+  const field = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const { height } = useSize(field);
+  const strip = useChosenStrip();
+  const bandId = useSelection((selection) => selection.bandId);
+  const path = pathIn(
+    strip,
+    useSelection((selection) => selection.path),
+  );
+  const curve = useBenchView((view) => view.curve);
+  const rateHz = useSong((song) => song.rateHz);
+  const isEmptySong = useSong((song) => song.tracks.length === 0);
+  // While a gesture goes on the scale and the order of the handles stay what they were when it began.
+  const settled = useSongStore(({ state }) => firstEqualizer(findStrip(state.settled, strip.id) ?? strip)?.bands);
+  const topDb = useRidgeTop();
+  const { stage, isHolding, tiltDb } = useCompany(
+    useShallow((company) => ({ stage: company.stage, isHolding: company.isHolding, tiltDb: company.tiltDb })),
+  );
+  const crosshair = useCrosshair();
+  const equalizer = firstEqualizer(strip);
+  const rangeDb = rangeFor(settled ?? []);
+  const scale = useMemo(() => benchScale(rangeDb, height), [rangeDb, height]);
+  const stripId = strip.id;
+
+  const draw = useCallback(
+    (context: CanvasRenderingContext2D, _: number, __: number, tokens: Tokens) => {
+      // The song as it is at this moment: in the middle of a drag React is behind it.
+      const song = songOf(desk);
+      const live = findStrip(song, stripId) ?? song.master;
+      const liveEqualizer = firstEqualizer(live);
+      if (!liveEqualizer) return;
+      drawBench(
+        context,
+        {
+          axis,
+          scale,
+          equalizer: liveEqualizer,
+          channels: stripChannels(live),
+          path,
+          curve,
+          rateHz,
+          chosenBandId: bandId,
+          spectrum: stripSpectrum(song, live, useAnalyses.of(desk).byAudio),
+          topDb,
+          ink: 'ink' in live ? tokens.inks[live.ink] : tokens.soft,
+          liveBefore: liveAtFader(desk, live, 'before'),
+          liveAfter: liveAtFader(desk, live, 'after'),
+          held: isHolding ? heldAtFader(desk, live, stage) : undefined,
+          tiltDb,
+        },
+        tokens,
+      );
+    },
+    [desk, axis, scale, stripId, path, curve, rateHz, bandId, topDb, stage, isHolding, tiltDb],
+  );
+  const redraw = useCanvas(canvas, axis.width, height, draw);
+  useLiveRedraw('audioId' in strip, redraw);
+  useEffect(() => {
+    const isTrack = (id: string) => songOf(desk).tracks.some((track) => track.id === id);
+    const endings = [
+      liveSong(desk).follow((now, before) => {
+        if (findStrip(now, stripId) !== findStrip(before, stripId)) redraw();
+      }),
+      // A sum follows all tracks, a few times a second.
+      useSongStore.api(desk).subscribe(() => !isTrack(stripId) && redraw()),
+      useAnalyses.api(desk).subscribe(redraw),
+    ];
+    return () => endings.forEach((end) => end());
+  }, [desk, stripId, redraw]);
+
+  if (!equalizer) return <Field ref={field} />;
+  return (
+    <Frame>
+      <BenchHead />
+      <Field
+        ref={field}
+        {...crosshair}
+        data-testid="bench-field"
+        data-earshot={strip.id}
+        data-hint="Double-click adds a bell here · N adds any band by words"
+        onDoubleClick={(event) => {
+          const box = event.currentTarget.getBoundingClientRect();
+          const gainDb = tidyDb(Math.round(scale.db(event.clientY - box.top) * 2) / 2, {
+            min: -scale.rangeDb,
+            max: scale.rangeDb,
+          });
+          addBand(desk, { type: 'bell', frequencyHz: tidyHz(axis.hz(event.clientX - box.left)), gainDb });
+        }}
+      >
+        <CompanyCanvas height={height} />
+        <canvas ref={canvas} aria-hidden data-testid="bench-curve" />
+        {height > 0 && (
+          <BandHandles
+            stripId={strip.id}
+            stripName={stripName(strip)}
+            bands={equalizer.bands}
+            settled={settled ?? []}
+            chosenBandId={bandId}
+            path={path}
+            axis={axis}
+            scale={scale}
+          />
+        )}
+        <Probing width={axis.width} height={height}>
+          {height > 0 && <ProbeLayer height={height} y={scale.y} />}
+        </Probing>
+        {equalizer.bands.length === 0 && !isEmptySong && (
+          <Begin>Nothing is shaped yet. Double-click here, press N, or drag a post in from the edge of the lane.</Begin>
+        )}
+      </Field>
+    </Frame>
+  );
+}
+
+const Frame = styled.div`
+  display: grid;
+  grid-template-rows: 28px minmax(0, 1fr);
+  min-height: 0;
+`;
+
+const Field = styled(CanvasField)`
+  background: var(--field);
+`;
+const Probing = styled.svg`
+  position: absolute;
+  inset: 0;
+  pointer-events: none;
+  > * {
+    pointer-events: auto;
+  }
+`;
+const Begin = styled.p`
+  position: absolute;
+  top: 34px;
+  left: 0;
+  right: 0;
+  color: var(--soft);
+  text-align: center;
+  pointer-events: none;
+`;

@@ -1,0 +1,81 @@
+import { bandEdgesHz } from '@/core/filters';
+import { newBandSettings, type Band } from '@/core/song';
+import { frequencyScale } from '../../kit/axis/scale';
+import { benchScale, rangeFor } from './bench-scale';
+import { dragArm, dragCap, dragEdge, stepCap, stepEdge, stepWidth } from './handle-edits';
+
+const axis = frequencyScale(900); // 300 pixels a decade
+const scale = benchScale(18, 300);
+const band = (changes: Partial<Band> = {}): Band => ({
+  ...newBandSettings('bell', 1000),
+  id: 'b',
+  letter: 'B',
+  ...changes,
+});
+
+test('the scale: 0 dB in the middle, up is louder, there and back again', () => {
+  expect(scale.y(0)).toBe(150);
+  expect(scale.y(6)).toBeLessThan(scale.y(0));
+  expect(scale.db(scale.y(-7.3))).toBeCloseTo(-7.3, 9);
+  expect(scale.y(18)).toBeGreaterThan(0);
+  expect(scale.ticksDb).toEqual([-12, -6, 0, 6, 12]);
+});
+
+test('the range holds every gain with some air', () => {
+  expect(rangeFor([])).toBe(18);
+  expect(rangeFor([{ gainDb: -17.5 }])).toBe(18);
+  expect(rangeFor([{ gainDb: 18 }])).toBe(36);
+  expect(rangeFor([{ gainDb: 36 }])).toBe(36);
+});
+
+test('a cap dragged a decade to the right and 6 dB up', () => {
+  expect(dragCap(band(), { dx: 300, dy: scale.y(6) - scale.y(0) }, axis, scale)).toEqual({
+    frequencyHz: 10000,
+    gainDb: 6,
+  });
+});
+
+test('a cap stays within the field and its range', () => {
+  expect(dragCap(band(), { dx: 5000, dy: -9000 }, axis, scale)).toEqual({ frequencyHz: 20000, gainDb: 18 });
+  expect(dragCap(band(), { dx: -5000, dy: 9000 }, axis, scale)).toEqual({ frequencyHz: 20, gainDb: -18 });
+});
+
+test('a post: sideways the corner alone, far enough up or down the order', () => {
+  const post = band({ type: 'high-pass', order: 2 });
+  expect(dragCap(post, { dx: -300, dy: 10 }, axis, scale)).toEqual({ frequencyHz: 100, order: 2 });
+  expect(dragCap(post, { dx: 0, dy: -60 }, axis, scale)).toMatchObject({ order: 4 });
+  expect(dragCap(post, { dx: 0, dy: 900 }, axis, scale)).toMatchObject({ order: 1 });
+  expect(dragCap(post, { dx: 0, dy: -900 }, axis, scale)).toMatchObject({ order: 16 });
+});
+
+test.each([-1, 1] as const)('the edge (%i) of a bell lands where it is dragged, and the centre stays', (edge) => {
+  const before = bandEdgesHz(1000, 1);
+  const x = axis.x(edge < 0 ? before.lowHz : before.highHz);
+  const { q } = dragEdge(band({ q: 1 }), edge, edge * 60, axis);
+  const after = bandEdgesHz(1000, q!);
+  expect(axis.x(edge < 0 ? after.lowHz : after.highHz)).toBeCloseTo(x + edge * 60, 0);
+});
+
+test('an edge dragged over the centre is as narrow as can be, and never turns round', () => {
+  expect(dragEdge(band(), 1, -2000, axis).q).toBe(100);
+});
+
+test('an arm changes the gain alone', () => {
+  expect(dragArm(band({ type: 'low-shelf', gainDb: 2 }), scale.y(0) - scale.y(2), scale)).toEqual({ gainDb: 0 });
+});
+
+test('keys: plain, fine and coarse', () => {
+  expect(stepCap(band(), 'x', 1, 'coarse')!.frequencyHz).toBeCloseTo(1260, 0);
+  expect(stepCap(band(), 'x', -1, 'fine')!.frequencyHz).toBeCloseTo(994.2, 1);
+  expect(stepCap(band(), 'y', 1, 'plain')).toEqual({ gainDb: 0.5 });
+  expect(stepCap(band({ type: 'low-pass', order: 16 }), 'y', 1, 'plain')).toEqual({ order: 16 });
+  expect(stepCap(band({ type: 'low-pass', family: 'linkwitz-riley', order: 4 }), 'y', 1, 'plain')).toEqual({
+    order: 6,
+  });
+  expect(stepWidth(band({ type: 'low-pass', family: 'resonant', q: 2 }), -1, 'plain')!.q).toBeGreaterThan(2);
+  expect(stepCap(band({ type: 'notch' }), 'y', 1, 'plain')).toBeNull();
+  expect(stepWidth(band({ q: 1 }), 1, 'plain')!.q).toBeLessThan(1);
+  expect(stepWidth(band({ type: 'high-pass' }), 1, 'plain')).toBeNull();
+  expect(stepEdge(band({ q: 1 }), -1, -1, 'plain').q).toBeLessThan(1);
+  expect(stepEdge(band({ q: 1 }), 1, -1, 'plain').q).toBeGreaterThan(1);
+});

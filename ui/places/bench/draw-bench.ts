@@ -1,0 +1,258 @@
+import type { MixedSpectrum } from '@/core/measure';
+import { isPassFilter, type Band, type BandChannel, type Equalizer } from '@/core/song';
+import { drawFrequencyGrid } from '../../kit/axis/grid';
+import { hatch } from '../../kit/axis/canvas';
+import { liveLine, ridgePaths, type PathSink } from '../../kit/axis/levels';
+import type { FrequencyScale } from '../../kit/axis/scale';
+import { channelLetter } from '../../kit/signs/channels';
+import { SANS, type Tokens } from '../../kit/theme/tokens';
+import type { BenchScale } from './bench-scale';
+import type { BenchCurve } from './bench-view';
+import { spectraShape, tiltedBy } from './spectra-shape';
+import { bandCurve, pathCurves, valueScale, type ValueScale } from './curves';
+
+export interface BenchPicture {
+  axis: FrequencyScale;
+  scale: BenchScale;
+  equalizer: Equalizer;
+  channels: 1 | 2;
+  /** The path that is worked on. */
+  path: BandChannel;
+  curve: BenchCurve;
+  rateHz: number;
+  chosenBandId: string | null;
+  spectrum: MixedSpectrum;
+  topDb: number;
+  ink: string;
+  liveBefore: ArrayLike<number> | undefined;
+  liveAfter: ArrayLike<number> | undefined;
+  held: ArrayLike<number> | undefined;
+  /** What all spectra are tilted by about 1 kHz, dB per octave. */
+  tiltDb: number;
+}
+
+/** A frequency for every pixel of the field. */
+function pixelFrequencies(axis: FrequencyScale): Float64Array {
+  return Float64Array.from({ length: Math.max(2, Math.ceil(axis.width) + 1) }, (_, x) => axis.hz(x));
+}
+
+/** A line through one value for each pixel; a jump of more than `breakAt` is left open. */
+export function traceCurve(
+  sink: Pick<PathSink, 'moveTo' | 'lineTo'>,
+  values: ArrayLike<number>,
+  y: (value: number) => number,
+  breakAt = Infinity,
+): void {
+  for (let x = 0; x < values.length; x++) {
+    if (x === 0 || Math.abs(values[x] - values[x - 1]) > breakAt) sink.moveTo(x, y(values[x]));
+    else sink.lineTo(x, y(values[x]));
+  }
+}
+
+/** Height of a level, kept within the field. */
+const levelY = (scale: BenchScale) => (db: number) =>
+  Math.min(scale.height - 7, Math.max(4, scale.y(Math.max(-999, db))));
+
+function drawGrid(context: CanvasRenderingContext2D, { axis, scale }: BenchPicture, tokens: Tokens): void {
+  drawFrequencyGrid(context, axis, scale.height, tokens.grid);
+  for (const db of scale.ticksDb) {
+    const y = Math.round(scale.y(db)) + 0.5;
+    context.beginPath();
+    context.moveTo(0, y);
+    context.lineTo(axis.width, y);
+    context.strokeStyle = db === 0 ? tokens.rule : tokens.grid;
+    context.lineWidth = db === 0 ? 1.5 : 1;
+    context.stroke();
+  }
+}
+
+/** The levels of the grid's lines, over everything that is drawn: a curve must not hide them. */
+function drawLabels(context: CanvasRenderingContext2D, { axis, scale }: BenchPicture, tokens: Tokens): void {
+  context.font = `400 11px ${SANS}`;
+  context.textAlign = 'right';
+  context.lineJoin = 'round';
+  context.lineWidth = 4;
+  context.strokeStyle = tokens.field;
+  context.fillStyle = tokens.soft;
+  for (const db of scale.ticksDb) {
+    const label = db === 0 ? '0 dB' : `${db > 0 ? '+' : '−'}${Math.abs(db)}`;
+    const y = Math.round(scale.y(db)) - 4;
+    context.strokeText(label, axis.width - 6, y);
+    context.fillText(label, axis.width - 6, y);
+  }
+}
+
+function drawShutSides(
+  context: CanvasRenderingContext2D,
+  { axis, scale, equalizer, path }: BenchPicture,
+  tokens: Tokens,
+): void {
+  for (const band of equalizer.bands) {
+    if (!band.enabled || !isPassFilter(band.type) || (band.channel !== 'stereo' && band.channel !== path)) continue;
+    const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
+    if (band.type === 'high-pass') hatch(context, 0, 0, x, scale.height, tokens.grid, 9);
+    else hatch(context, x, 0, axis.width - x, scale.height, tokens.grid, 9);
+  }
+}
+
+function drawSpectra(context: CanvasRenderingContext2D, picture: BenchPicture, tokens: Tokens): void {
+  const { axis, scale, spectrum, topDb, ink, liveBefore, liveAfter, held, tiltDb } = picture;
+  const tilted = (levelsDb: ArrayLike<number>) => tiltedBy(tiltDb, levelsDb);
+  const shape = spectraShape(axis, topDb, scale.height);
+  context.globalAlpha = 0.17;
+  context.fillStyle = ink;
+  context.fill(ridgePaths(tilted(spectrum.afterDb), shape).area);
+  context.globalAlpha = 1;
+  context.setLineDash([1.5, 3]);
+  context.strokeStyle = tokens.soft;
+  context.lineWidth = 1;
+  context.stroke(ridgePaths(tilted(spectrum.beforeDb), shape).line);
+  context.setLineDash([]);
+  const strokeLive = (levelsDb: ArrayLike<number>, colour: string, width: number) => {
+    context.beginPath();
+    liveLine(context, tilted(levelsDb), shape);
+    context.strokeStyle = colour;
+    context.lineWidth = width;
+    context.stroke();
+  };
+  if (liveBefore) strokeLive(liveBefore, tokens.rule, 1);
+  if (liveAfter) strokeLive(liveAfter, ink, 1);
+  if (held) strokeLive(held, ink, 0.8);
+}
+
+/** The share that the chosen band has in the curve, filled. */
+function drawChosen(
+  context: CanvasRenderingContext2D,
+  { rateHz, scale, axis }: BenchPicture,
+  band: Band,
+  frequenciesHz: Float64Array,
+  tokens: Tokens,
+): void {
+  if (!band.enabled || isPassFilter(band.type)) return;
+  context.beginPath();
+  traceCurve(context, bandCurve('level', band, frequenciesHz, rateHz), levelY(scale));
+  context.lineTo(axis.width, scale.y(0));
+  context.lineTo(0, scale.y(0));
+  context.closePath();
+  context.globalAlpha = 0.16;
+  context.fillStyle = tokens.accent;
+  context.fill();
+  context.globalAlpha = 1;
+}
+
+/** How the lines of the paths differ beside their letters: mid and left go on, side and right are dashed. */
+const DASHES: Record<BandChannel, number[]> = { stereo: [], mid: [], side: [9, 4], left: [2, 3], right: [9, 3, 2, 3] };
+
+interface CurvePen {
+  y: (value: number) => number;
+  breakAt?: number;
+  colour: string;
+  width: number;
+}
+
+function drawPaths(
+  context: CanvasRenderingContext2D,
+  picture: BenchPicture,
+  curves: ReturnType<typeof pathCurves>,
+  { y, breakAt, colour, width }: CurvePen,
+): void {
+  const { equalizer, axis } = picture;
+  for (const { path, values, isMain } of curves) {
+    context.beginPath();
+    traceCurve(context, values, y, breakAt);
+    context.strokeStyle = context.fillStyle = colour;
+    context.setLineDash(equalizer.enabled ? DASHES[path] : [5, 4]);
+    context.lineWidth = isMain ? width : width / 2;
+    context.globalAlpha = isMain ? 1 : 0.6;
+    context.stroke();
+    context.setLineDash([]);
+    if (path !== 'stereo') {
+      const x = farthestX(
+        values,
+        curves.filter((other) => other.path !== path).map((other) => other.values),
+        axis.width,
+      );
+      context.font = `600 12px ${SANS}`;
+      context.textAlign = 'center';
+      context.fillText(channelLetter(path), x, y(values[x]) - 7);
+    }
+    context.globalAlpha = 1;
+  }
+}
+
+/** Where a path's letter stands: where its curve is farthest from all others, or near the left end where it never leaves them. */
+function farthestX(values: ArrayLike<number>, others: readonly ArrayLike<number>[], width: number): number {
+  let best = 40;
+  let most = 0.2;
+  for (let x = 20; x < Math.min(values.length, width - 40); x++) {
+    const apart = Math.min(...others.map((other) => Math.abs(other[x] - values[x])));
+    if (Number.isFinite(apart) && apart > most) [best, most] = [x, apart];
+  }
+  return best;
+}
+
+const VALUE_MARGIN = 10;
+const valueY = (scale: BenchScale, { top, bottom }: ValueScale) => {
+  const perUnit = (scale.height - 2 * VALUE_MARGIN) / (top - bottom);
+  return (value: number) => VALUE_MARGIN + (top - Math.min(top, Math.max(bottom, value))) * perUnit;
+};
+
+/** Phase or delay, with a scale of its own at the left; the level stays in sight as a thin line. */
+function drawValues(
+  context: CanvasRenderingContext2D,
+  picture: BenchPicture,
+  curve: Exclude<BenchCurve, 'level'>,
+  frequenciesHz: Float64Array,
+  tokens: Tokens,
+): void {
+  const { equalizer, scale, axis, rateHz, chosenBandId } = picture;
+  const curves = pathCurves(curve, equalizer, picture, frequenciesHz);
+  const chosen = equalizer.bands.find((band) => band.id === chosenBandId && band.enabled);
+  const own = chosen && equalizer.phase !== 'linear' ? bandCurve(curve, chosen, frequenciesHz, rateHz) : undefined;
+  const values = valueScale(curve, [...curves.map((one) => one.values), ...(own ? [own] : [])]);
+  const y = valueY(scale, values);
+  const breakAt = curve === 'wrapped-phase' ? 180 : undefined;
+  context.font = `400 11px ${SANS}`;
+  context.textAlign = 'left';
+  for (const tick of values.ticks) {
+    const at = Math.round(y(tick)) + 0.5;
+    context.beginPath();
+    context.moveTo(0, at);
+    context.lineTo(axis.width, at);
+    context.strokeStyle = tick === 0 ? tokens.rule : tokens.grid;
+    context.lineWidth = 1;
+    context.stroke();
+    context.fillStyle = tokens.soft;
+    context.fillText(values.write(tick), 6, at - 3 < 9 ? at + 11 : at - 3);
+  }
+  if (own) {
+    context.beginPath();
+    traceCurve(context, own, y, breakAt);
+    context.strokeStyle = tokens.accent;
+    context.lineWidth = 1.4;
+    context.stroke();
+  }
+  drawPaths(context, picture, curves, { y, breakAt, colour: tokens.ink, width: 2.2 });
+}
+
+/** Everything of the bench that is not a handle. */
+export function drawBench(context: CanvasRenderingContext2D, picture: BenchPicture, tokens: Tokens): void {
+  const { axis, scale, equalizer, chosenBandId, curve } = picture;
+  if (axis.width === 0) return;
+  const frequenciesHz = pixelFrequencies(axis);
+  const levels = pathCurves('level', equalizer, picture, frequenciesHz);
+  const levelPen = { y: levelY(scale), colour: equalizer.enabled ? tokens.ink : tokens.soft, width: 2.2 };
+  drawShutSides(context, picture, tokens);
+  if (curve !== 'level') {
+    drawFrequencyGrid(context, axis, scale.height, tokens.grid);
+    drawPaths(context, picture, levels, { ...levelPen, colour: tokens.soft, width: 1 });
+    drawValues(context, picture, curve, frequenciesHz, tokens);
+    return;
+  }
+  drawGrid(context, picture, tokens);
+  drawSpectra(context, picture, tokens);
+  const chosen = equalizer.bands.find((band) => band.id === chosenBandId);
+  if (chosen && equalizer.enabled) drawChosen(context, picture, chosen, frequenciesHz, tokens);
+  drawPaths(context, picture, levels, levelPen);
+  drawLabels(context, picture, tokens);
+}

@@ -1,0 +1,105 @@
+'use client';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import styled from 'styled-components';
+import { useDesk } from '../../window/desk/desk';
+import { Announcer, Unseen } from '../../kit/controls/announcer';
+import { useSession } from '../../window/sound/session-store';
+import { useFrames } from '../../kit/frames/use-frames';
+import { useSong, useSongStore } from '../../window/song/song-store';
+import { audioState } from '../../window/sound/audio-state';
+import { useSaved } from '../../window/outbox/link';
+
+const SAVED = { saved: 'Saved', saving: 'Saving …', unreachable: 'The server cannot be reached; changes wait here' };
+const PLAIN_HINT = 'Ctrl K lists every command and its key';
+
+/** Saved state, a hint for what is under the pointer or focused, sample rate, engine load. */
+export function Foot() {
+  const saved = useSaved((store) => store.saved);
+  const revision = useSongStore((store) => store.state.revision);
+  const rateHz = useSong((song) => song.rateHz);
+  const loading = useSession((session) => session.loading);
+  return (
+    <Line>
+      <Saved $problem={saved === 'unreachable'}>
+        {saved === 'saved' ? `${SAVED.saved}, revision ${revision}` : SAVED[saved]}
+      </Saved>
+      <Hint />
+      <Announcer />
+      <Reachable isGone={saved === 'unreachable'} />
+      <span>
+        {rateHz / 1000} kHz{loading < 1 ? ` · loading sound ${Math.floor(loading * 100)} %` : ''} · <Load />
+      </span>
+    </Line>
+  );
+}
+
+/** What assistive technology is told of the server: that it is gone, and that it is back; not of every change that is saved. */
+function Reachable({ isGone }: { isGone: boolean }) {
+  const [text, setText] = useState('');
+  const wasGone = useRef(false);
+  useEffect(() => {
+    if (isGone !== wasGone.current) setText(isGone ? SAVED.unreachable : 'The server is back; everything is saved.');
+    wasGone.current = isGone;
+  }, [isGone]);
+  return <Unseen role="status">{text}</Unseen>;
+}
+
+function Hint() {
+  const [hint, setHint] = useState(PLAIN_HINT);
+  useEffect(() => {
+    const show = (event: Event) => {
+      const found = event.target instanceof Element ? event.target.closest<HTMLElement>('[data-hint]') : null;
+      setHint(found?.dataset.hint ?? PLAIN_HINT);
+    };
+    document.addEventListener('pointerover', show);
+    document.addEventListener('focusin', show);
+    return () => {
+      document.removeEventListener('pointerover', show);
+      document.removeEventListener('focusin', show);
+    };
+  }, []);
+  return <HintText>{hint}</HintText>;
+}
+
+const LOAD_SHOWN_EVERY_MS = 500;
+
+/** The load, written outside React: it changes all the time. */
+function Load() {
+  const desk = useDesk();
+  const text = useRef<HTMLSpanElement>(null);
+  const shownAt = useRef(0);
+  useFrames(
+    useCallback(
+      (milliseconds: number) => {
+        if (!text.current || milliseconds - shownAt.current < LOAD_SHOWN_EVERY_MS) return;
+        shownAt.current = milliseconds;
+        text.current.textContent = `engine ${Math.round((audioState(desk)?.load ?? 0) * 100)} %`;
+      },
+      [desk],
+    ),
+  );
+  return (
+    <span ref={text} data-testid="engine-load" data-hint="Share of its time that the audio thread needs">
+      engine 0 %
+    </span>
+  );
+}
+
+const Line = styled.footer`
+  display: grid;
+  grid-template-columns: 224px minmax(0, 1fr) auto;
+  align-items: center;
+  padding: 0 16px 0 0;
+  border-top: 2px solid var(--grid);
+  color: var(--soft);
+  font-size: 12px;
+  white-space: nowrap;
+`;
+const Saved = styled.span<{ $problem: boolean }>`
+  padding-left: 18px;
+  ${({ $problem }) => $problem && 'color: var(--accent); font-weight: 600; overflow: visible; z-index: 1; background: var(--paper);'}
+`;
+const HintText = styled.span`
+  overflow: hidden;
+  text-overflow: ellipsis;
+`;

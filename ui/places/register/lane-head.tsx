@@ -1,0 +1,296 @@
+'use client';
+import { ChevronDown, ChevronRight } from 'lucide-react';
+import { memo, useCallback, useEffect, useRef, type ReactNode } from 'react';
+import { FocusScope, useFocusManager } from 'react-aria';
+import styled from 'styled-components';
+import { parseGain, writeGain, writeNumber } from '@/core/formats';
+import { toDb } from '@/core/measure';
+import { dropTrack, FADER_RANGE_DB, type RegisterRow } from '@/core/song';
+import { type Desk, useDesk } from '../../window/desk/desk';
+import { LaneToggle } from '../../kit/controls/button';
+import { ValueField } from '../../kit/controls/value-field';
+import { dragEdit } from '../../window/song/edit-drag';
+import { arrowDirection, stepDb } from '../../kit/gestures/steps';
+import { soloPair } from '../../work/company/solo';
+import { useFrames } from '../../kit/frames/use-frames';
+import { useMix } from '../../window/sound/mix';
+import { setStrips, stepStrips } from '../../window/song/strip-edits';
+import { stripName, useSelection, useStripFacts, useTogether } from '../../window/song/selection';
+import { rowsNow, useFolds } from '../../work/tracks/rows';
+import { audioState } from '../../window/sound/audio-state';
+import { settledSong } from '../../window/song/live-song';
+
+const METER_RANGE_DB = 60;
+
+interface LaneHeadProps {
+  stripId: string;
+  kind: RegisterRow['kind'];
+  depth: number;
+  isFolded: boolean;
+  isChosen: boolean;
+  /** True where Tab reaches its name; its other controls are reached from there by ← and →. */
+  isReached: boolean;
+  trackIndex: number | null;
+  height: number;
+}
+
+const HINTS: Record<RegisterRow['kind'], string> = {
+  track:
+    'Drag to move the track, also into a group · Ctrl-click or Shift-click takes more tracks in, to set them together',
+  bus: 'A group: its tracks run through it · Ctrl-click or Shift-click takes more lanes in',
+  master: '↑ ↓ choose the track above and below',
+};
+
+function choose(desk: Desk, event: { ctrlKey: boolean; metaKey: boolean; shiftKey: boolean }, stripId: string): void {
+  const { chooseStrip, toggleStrip, extendTo } = useSelection.of(desk);
+  if (event.ctrlKey || event.metaKey) toggleStrip(stripId);
+  else if (event.shiftKey)
+    extendTo(
+      stripId,
+      rowsNow(desk).map(({ id }) => id),
+    );
+  else chooseStrip(stripId);
+}
+
+/** The head of a lane: colour, name, mute, solo, fader; the line below it is its level. */
+export const LaneHead = memo(function LaneHead({
+  stripId,
+  kind,
+  depth,
+  isFolded,
+  isChosen,
+  isReached,
+  trackIndex,
+  height,
+}: LaneHeadProps) {
+  const desk = useDesk();
+  const strip = useStripFacts(stripId);
+  const together = useTogether(stripId);
+  const meter = useRef<HTMLDivElement>(null);
+  const shown = useRef('');
+  useFrames(
+    useCallback(() => {
+      const state = audioState(desk);
+      if (!meter.current || !state) return;
+      const peak = kind === 'master' ? state.masterPeak : trackIndex === null ? 0 : state.trackPeak(trackIndex);
+      const share = Math.min(1, Math.max(0, 1 + toDb(peak) / METER_RANGE_DB));
+      const scale = `scaleX(${share.toFixed(2)})`;
+      if (shown.current === scale) return;
+      shown.current = scale;
+      meter.current.style.transform = scale;
+    }, [desk, kind, trackIndex]),
+  );
+
+  const nameButton = useRef<HTMLButtonElement>(null);
+  // Where the keyboard is in the list, it goes where the choice goes.
+  useEffect(() => {
+    const isInList = Boolean(document.activeElement?.closest('[data-lane-head]'));
+    if (isChosen && isInList) nameButton.current?.focus({ preventScroll: true });
+  }, [isChosen]);
+
+  const name = stripName(strip);
+  return (
+    <HeadRow style={{ paddingLeft: 8 + 10 * Math.min(3, depth) }}>
+      <Swatch style={{ background: strip.ink === undefined ? 'var(--soft)' : `var(--ink-${strip.ink})` }} />
+      {kind === 'bus' && (
+        <Fold
+          type="button"
+          tabIndex={-1}
+          aria-label={isFolded ? `Show the tracks of ${name}` : `Fold ${name}`}
+          aria-expanded={!isFolded}
+          data-hint="Shows or hides the tracks of this group"
+          onClick={() => useFolds.of(desk).toggle(stripId)}
+        >
+          {isFolded ? <ChevronRight size={13} aria-hidden /> : <ChevronDown size={13} aria-hidden />}
+        </Fold>
+      )}
+      <Name
+        ref={nameButton}
+        type="button"
+        tabIndex={isReached ? 0 : -1}
+        $isGroup={kind === 'bus'}
+        title={name}
+        data-hint={HINTS[kind]}
+        onClick={(event) => choose(desk, event, strip.id)}
+        onPointerDown={(event) => {
+          if (kind !== 'track') return;
+          const rows = rowsNow(desk);
+          const at = rows.findIndex(({ id }) => id === strip.id);
+          dragEdit(desk, event, 'Move the track', ({ dy }) => {
+            const onto = rows[Math.min(rows.length - 1, Math.max(0, at + Math.round(dy / height)))];
+            return dropTrack(settledSong(desk), strip.id, onto);
+          });
+        }}
+      >
+        {name}
+      </Name>
+      {kind !== 'master' && (
+        <>
+          <LaneToggle
+            excludeFromTabOrder
+            aria-label={`Mute ${name}`}
+            isSelected={strip.muted}
+            onChange={(muted) => setStrips(desk, stripId, { muted }, 'Mute')}
+            data-hint="Mute · M"
+          >
+            M
+          </LaneToggle>
+          <span
+            onClickCapture={(event) => {
+              if (!event.altKey) return;
+              event.stopPropagation();
+              soloPair(desk, stripId);
+            }}
+          >
+            <LaneToggle
+              excludeFromTabOrder
+              aria-label={`Solo ${name}`}
+              isSelected={strip.soloed}
+              onChange={(soloed) => setStrips(desk, stripId, { soloed }, 'Solo')}
+              data-hint="Solo · S · with Alt: this track and its company"
+            >
+              S
+            </LaneToggle>
+          </span>
+        </>
+      )}
+      {kind === 'track' && <ClearanceFigure stripId={stripId} name={name} />}
+      <ValueField
+        label={`Level of ${name}`}
+        shown={writeGain(strip.gainDb).replace(' dB', '')}
+        parse={(text) => parseGain(text, FADER_RANGE_DB)}
+        example="−3, +2.5 dB"
+        width={42}
+        look="plain"
+        isInList
+        onCommit={(gainDb) => setStrips(desk, together, { gainDb }, 'Level')}
+        onStep={(direction, size) =>
+          stepStrips(
+            desk,
+            stripId,
+            ({ gainDb }) => ({ gainDb: stepDb(gainDb, direction, size, FADER_RANGE_DB) }),
+            'Level',
+          )
+        }
+      />
+      <Meter data-sound>
+        <div
+          ref={meter}
+          data-testid={`meter-${strip.id}`}
+          style={{
+            background: strip.ink === undefined ? 'var(--ink)' : `var(--ink-${strip.ink})`,
+            transform: 'scaleX(0)',
+          }}
+        />
+      </Meter>
+    </HeadRow>
+  );
+});
+
+/** A head whose controls are walked through by ← and →. */
+function HeadRow({ style, children }: { style: React.CSSProperties; children: ReactNode }) {
+  return (
+    <FocusScope>
+      <HeadKeys style={style}>{children}</HeadKeys>
+    </FocusScope>
+  );
+}
+
+function HeadKeys({ style, children }: { style: React.CSSProperties; children: ReactNode }) {
+  const focus = useFocusManager();
+  const onKeyDown = (event: React.KeyboardEvent<HTMLElement>) => {
+    const arrow = arrowDirection(event);
+    const isTyping = event.target instanceof HTMLElement && event.target.dataset.draft !== undefined;
+    if (arrow?.axis !== 'x' || isTyping || event.altKey) return;
+    if (arrow.direction === 1) focus?.focusNext();
+    else focus?.focusPrevious();
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  return (
+    <Head style={style} data-lane-head="" onKeyDown={onKeyDown}>
+      {children}
+    </Head>
+  );
+}
+
+/** How far the track stands above everything else in its claim. */
+function ClearanceFigure({ stripId, name }: { stripId: string; name: string }) {
+  const clearance = useMix((mix) => mix.figures.clearances[stripId]);
+  if (!clearance) return null;
+  const { clearanceDb, onTop } = clearance;
+  const shown = writeNumber(clearanceDb);
+  return (
+    <Clearance
+      data-sound
+      data-testid={`clearance-${stripId}`}
+      data-below={Math.round(clearanceDb * 10) < 0 || undefined}
+      aria-label={`Clearance of ${name}: ${shown} dB`}
+      data-hint={`Clearance ${shown} dB: over everything else in its claim while it plays · on top ${Math.round(onTop * 100)} % of that time`}
+    >
+      {clearanceDb > 0 ? `+${shown}` : shown}
+    </Clearance>
+  );
+}
+
+const Clearance = styled.span`
+  min-width: 30px;
+  color: var(--claim);
+  font-size: 12.5px;
+  font-weight: 600;
+  text-align: right;
+  &[data-below] {
+    color: var(--accent);
+  }
+`;
+const Head = styled.div`
+  position: relative;
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  min-width: 0;
+  padding-right: 4px;
+`;
+const Swatch = styled.span`
+  width: 5px;
+  height: 60%;
+  max-height: 20px;
+  border-radius: 1.5px;
+`;
+const Fold = styled.button`
+  display: grid;
+  place-items: center;
+  width: 24px;
+  height: 24px;
+  padding: 0;
+  border: 0;
+  background: none;
+  color: var(--soft);
+  cursor: default;
+`;
+const Name = styled.button<{ $isGroup: boolean }>`
+  flex: 1;
+  min-width: 0;
+  height: 100%;
+  padding: 0 3px;
+  overflow: hidden;
+  border: 0;
+  background: none;
+  font-weight: ${({ $isGroup }) => ($isGroup ? 600 : 500)};
+  text-align: left;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  cursor: default;
+  touch-action: none;
+`;
+const Meter = styled.div`
+  position: absolute;
+  right: 8px;
+  bottom: 1px;
+  left: 8px;
+  height: 2px;
+  div {
+    height: 100%;
+    transform-origin: left;
+  }
+`;

@@ -1,0 +1,80 @@
+'use client';
+import { useEffect, useRef, useState, type RefObject } from 'react';
+import type { RegisterRow } from '@/core/song';
+import { useAxis } from '../../kit/axis/axis-context';
+import { useEyesOff } from '../../kit/eyes/eyes-off';
+import { frameStrain, useFrames } from '../../kit/frames/use-frames';
+import { useTheme } from '../../kit/theme/theme-store';
+import { useDesk } from '../../window/desk/desk';
+import { liveSong } from '../../window/song/live-song';
+import { useSelection } from '../../window/song/selection';
+import { useSongStore } from '../../window/song/song-store';
+import { useAnalyses } from '../../window/sound/analyses';
+import { liveRevision } from '../../window/sound/live';
+import { useMix } from '../../window/sound/mix';
+import { useEdgeShade } from '../../work/ends/edge-shade';
+import { RegisterPicture } from './register-picture';
+
+interface RegisterCanvasProps {
+  rows: readonly RegisterRow[];
+  laneHeight: number;
+  /** Of what is in sight, CSS pixels. */
+  height: number;
+  /** What the lanes are scrolled by. */
+  scroller: RefObject<HTMLElement | null>;
+}
+
+/** While it plays the lanes take turns: each is drawn every third frame, or less often where frames come late. */
+const TURNS = 3;
+
+/** The picture of all lanes behind what can be taken hold of: one canvas as large as what is in sight. */
+export function RegisterCanvas({ rows, laneHeight, height, scroller }: RegisterCanvasProps) {
+  const desk = useDesk();
+  const axis = useAxis();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [picture] = useState(() => new RegisterPicture(desk));
+  const turn = useRef({ frame: 0, revision: 0 });
+
+  useEffect(() => {
+    picture.layOut(canvas.current, { rows, laneHeight, height, axis });
+  }, [picture, rows, laneHeight, height, axis]);
+  useEffect(() => {
+    const scrolled = scroller.current;
+    const scroll = () => picture.scrollTo(scrolled?.scrollTop ?? 0);
+    const all = () => picture.touchAll();
+    const endings = [
+      liveSong(desk).follow((now, before) => picture.touchChanged(now, before)),
+      // Sums follow lists and figures: a few times a second while something is dragged.
+      useSongStore.api(desk).subscribe(() => picture.touchSums()),
+      useAnalyses.api(desk).subscribe(all),
+      useMix.api(desk).subscribe(all),
+      useSelection.api(desk).subscribe(all),
+      useEdgeShade.api(desk).subscribe(all),
+      useTheme.subscribe(all),
+      useEyesOff.subscribe(all),
+    ];
+    scrolled?.addEventListener('scroll', scroll);
+    return () => {
+      scrolled?.removeEventListener('scroll', scroll);
+      endings.forEach((end) => end());
+      picture.stop();
+    };
+  }, [desk, picture, scroller]);
+  useFrames(() => {
+    const { current } = turn;
+    current.frame++;
+    const every = TURNS * frameStrain();
+    if (current.revision !== liveRevision(desk)) {
+      picture.touchTurn(current.frame % every, every);
+      if (current.frame % every === every - 1) current.revision = liveRevision(desk);
+    }
+  });
+  return (
+    <canvas
+      ref={canvas}
+      aria-hidden
+      data-testid="register-canvas"
+      style={{ position: 'absolute', top: 0, right: 0, width: axis.width, height }}
+    />
+  );
+}

@@ -1,0 +1,45 @@
+'use client';
+import { useRef } from 'react';
+import styled from 'styled-components';
+import { useSize } from '../../kit/axis/use-size';
+import { useSelection } from '../../window/song/selection';
+import { useRows } from '../../work/tracks/rows';
+import { Lane } from './lane';
+import { RegisterCanvas } from './register-canvas';
+
+const LOWEST_LANE = 25;
+const HIGHEST_LANE = 110;
+
+/** A lane for each track under its group, then the master, all on the one frequency axis: one picture, and what can be taken hold of above it. */
+export function Register() {
+  const box = useRef<HTMLDivElement>(null);
+  const lanes = useRef<HTMLDivElement>(null);
+  const { height } = useSize(box);
+  const rows = useRows();
+  // The lanes are one stop of Tab: the chosen one, or the first where the chosen one is folded away.
+  const reachedId = useSelection(({ stripId }) => (rows.find(({ id }) => id === stripId) ?? rows[0])?.id);
+  const laneHeight = Math.min(HIGHEST_LANE, Math.max(LOWEST_LANE, Math.floor(height / rows.length)));
+  return (
+    <Frame ref={box}>
+      {height > 0 && <RegisterCanvas rows={rows} laneHeight={laneHeight} height={height} scroller={lanes} />}
+      <Lanes ref={lanes} role="group" aria-label="Register">
+        {height > 0 &&
+          rows.map((row) => <Lane key={row.id} {...row} height={laneHeight} isReached={row.id === reachedId} />)}
+      </Lanes>
+    </Frame>
+  );
+}
+
+const Frame = styled.div`
+  position: relative;
+  min-height: 0;
+`;
+/** The scroll bar stands on the left, where it takes nothing from the axis. */
+const Lanes = styled.div`
+  position: absolute;
+  inset: 0;
+  overflow: hidden auto;
+  direction: rtl;
+  scrollbar-width: thin;
+  scrollbar-color: var(--rule) transparent;
+`;

@@ -1,0 +1,57 @@
+import { emptySong, type Edit, type Loop, type Song } from '@/core/song';
+import { drawLoop, loopPart, moveLoop } from '../../work/transport/loop-edits';
+import { mixOutline } from './mix-outline';
+
+const song: Song = {
+  ...emptySong('Test'),
+  parts: [
+    { name: 'one', startSeconds: 0 },
+    { name: 'two', startSeconds: 10 },
+  ],
+};
+const loop: Loop = { startSeconds: 4, endSeconds: 8, enabled: true };
+const LENGTH = 20;
+const loopOf = (edit: Edit | null) => (edit?.kind === 'song.set' ? edit.changes.loop : null);
+
+test('the loop is moved whole or by an end, within the song', () => {
+  expect(loopOf(moveLoop(song, loop, 'whole', 3, LENGTH, 0))).toMatchObject({ startSeconds: 7, endSeconds: 11 });
+  expect(loopOf(moveLoop(song, loop, 'whole', 99, LENGTH, 0))).toMatchObject({ startSeconds: 16, endSeconds: 20 });
+  expect(loopOf(moveLoop(song, loop, 'start', 99, LENGTH, 0))).toMatchObject({ startSeconds: 7.9 });
+  expect(loopOf(moveLoop(song, loop, 'end', -99, LENGTH, 0))).toMatchObject({ endSeconds: 4.1 });
+});
+
+test('an end sticks to the beginning of a part that is near', () => {
+  expect(loopOf(moveLoop(song, loop, 'end', 1.8, LENGTH, 0.3))).toMatchObject({ endSeconds: 10 });
+  expect(loopOf(moveLoop(song, loop, 'end', 1.5, LENGTH, 0.3))).toMatchObject({ endSeconds: 9.5 });
+});
+
+test('a loop is drawn in either direction; a click draws none; a part is looped to its end', () => {
+  expect(loopOf(drawLoop(song, 7, 3, LENGTH, 0))).toEqual({ startSeconds: 3, endSeconds: 7, enabled: true });
+  expect(drawLoop(song, 7, 7.05, LENGTH, 0)).toBeNull();
+  expect(loopOf(loopPart(song, 0, LENGTH))).toEqual({ startSeconds: 0, endSeconds: 10, enabled: true });
+  expect(loopOf(loopPart(song, 1, LENGTH))).toEqual({ startSeconds: 10, endSeconds: 20, enabled: true });
+});
+
+test('the outline adds tracks as sounds that have nothing to do with each other', () => {
+  const peaks = (value: number) => [{ framesPerEntry: 100, extremes: [-value, value, -value / 2, value] }];
+  const outline = mixOutline(
+    [
+      { peaks: peaks(0.3), gain: 1 },
+      { peaks: peaks(0.8), gain: 0.5 },
+      { peaks: peaks(1), gain: 0 },
+    ],
+    200,
+    2,
+  );
+  expect(Array.from(outline)).toEqual([0.5, 0.5]);
+  expect(Array.from(mixOutline([], 200, 3))).toEqual([0, 0, 0]);
+});
+
+test('the outline takes the extremes of the finest level that is needed', () => {
+  const pyramid = [
+    { framesPerEntry: 10, extremes: Array.from({ length: 40 }, (_, i) => (i === 21 ? 1 : 0)) },
+    { framesPerEntry: 40, extremes: Array.from({ length: 10 }, (_, i) => (i === 5 ? 1 : 0)) },
+  ];
+  expect(Array.from(mixOutline([{ peaks: pyramid, gain: 1 }], 200, 5))).toEqual([0, 0, 1, 0, 0]);
+  expect(mixOutline([{ peaks: pyramid, gain: 1 }], 200, 20)[10]).toBe(1);
+});

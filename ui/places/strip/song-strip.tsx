@@ -1,0 +1,285 @@
+'use client';
+import { useCallback, useMemo, useRef } from 'react';
+import styled from 'styled-components';
+import { compileSong } from '@/core/engine';
+import { writeLength, writeTime } from '@/core/formats';
+import { songLengthFrames } from '@/core/song';
+import { useDesk } from '../../window/desk/desk';
+import { CanvasField } from '../../kit/axis/canvas-field';
+import { useCanvas } from '../../kit/axis/canvas';
+import { useSize } from '../../kit/axis/use-size';
+import { runCommand } from '../../window/commands/command-store';
+import { TextButton } from '../../kit/controls/button';
+import { arrowDirection } from '../../kit/gestures/steps';
+import { dragEdit } from '../../window/song/edit-drag';
+import { useSession } from '../../window/sound/session-store';
+import { useAnalyses } from '../../window/sound/analyses';
+import { useFrames } from '../../kit/frames/use-frames';
+import { useSong, useSongStore } from '../../window/song/song-store';
+import { SERIF, type Tokens } from '../../kit/theme/tokens';
+import { drawLoop, loopPart, moveLoop, type LoopPart } from '../../work/transport/loop-edits';
+import { mixOutline } from './mix-outline';
+import { positionSeconds } from '../../window/sound/audio-state';
+import { songOf } from '../../window/song/live-song';
+
+const SNAP_PIXELS = 7;
+/** Arrow keys move the playhead by a second, and the loop's ends by a tenth. */
+const SEEK_STEP = 1;
+const LOOP_STEP = 0.1;
+
+/** The song over time: the outline of the mix, its parts, the loop as a bracket, the playhead. */
+export function SongStrip() {
+  const desk = useDesk();
+  const box = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const playhead = useRef<HTMLDivElement>(null);
+  const { width, height } = useSize(box);
+  const parts = useSong((song) => song.parts);
+  const loop = useSong((song) => song.loop);
+  const rateHz = useSong((song) => song.rateHz);
+  const lengthFrames = useSong(songLengthFrames);
+  const analyses = useAnalyses((state) => state.byAudio);
+  const seek = useSession((session) => session.seek);
+  const edit = useSongStore((store) => store.edit);
+  const lengthSeconds = lengthFrames / rateHz;
+  const perSecond = lengthSeconds > 0 ? width / lengthSeconds : 0;
+
+  // The outline depends on faders and on what is heard, not on the equalizers: a string of figures tells when it changes.
+  const mixKey = useSong((song) =>
+    compileSong(song)
+      .tracks.map(({ audioId, gain, audible }) => `${audioId}:${gain * audible}`)
+      .join(),
+  );
+  const outline = useMemo(() => {
+    const heard = mixKey.split(',').flatMap((entry) => {
+      const [audioId, gain] = entry.split(':');
+      return analyses[audioId] ? [{ peaks: analyses[audioId].peaks, gain: Math.abs(Number(gain)) }] : [];
+    });
+    return mixOutline(heard, Math.max(1, lengthFrames), Math.max(1, Math.floor(width / 2)));
+  }, [mixKey, analyses, lengthFrames, width]);
+
+  const draw = useCallback(
+    (context: CanvasRenderingContext2D, wide: number, high: number, tokens: Tokens) => {
+      const top = outline.reduce((most, value) => Math.max(most, value), 1e-6);
+      const middle = (high - 4) / 2 + 5;
+      context.fillStyle = tokens.soft;
+      context.globalAlpha = 0.45;
+      outline.forEach((value, i) => {
+        const half = Math.max(0.5, (value / top) * (high / 2 - 9));
+        context.fillRect((i * wide) / outline.length, middle - half, wide / outline.length, 2 * half);
+      });
+      context.globalAlpha = 1;
+    },
+    [outline],
+  );
+  useCanvas(canvas, width, height, draw);
+  useFrames(
+    useCallback(() => {
+      if (!playhead.current) return;
+      const seconds = positionSeconds(desk);
+      playhead.current.style.transform = `translateX(${seconds * perSecond}px)`;
+      playhead.current.setAttribute('aria-valuenow', seconds.toFixed(1));
+      playhead.current.setAttribute('aria-valuetext', writeTime(seconds));
+    }, [desk, perSecond]),
+  );
+
+  const secondsAt = (clientX: number) =>
+    (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond);
+  const grab = (part: LoopPart) => (event: React.PointerEvent) => {
+    if (!loop) return;
+    dragEdit(desk, event, 'Move the loop', ({ dx }) =>
+      moveLoop(songOf(desk), loop, part, dx / perSecond, lengthSeconds, SNAP_PIXELS / perSecond),
+    );
+  };
+  const nudge = (part: LoopPart) => (event: React.KeyboardEvent) => {
+    const arrow = arrowDirection(event);
+    if (!loop || arrow?.axis !== 'x') return;
+    event.preventDefault();
+    event.stopPropagation();
+    const next = moveLoop(
+      songOf(desk),
+      loop,
+      part,
+      arrow.direction * LOOP_STEP * (event.altKey ? 10 : 1),
+      lengthSeconds,
+      0,
+    );
+    useSongStore.of(desk).editByKey(next, 'Move the loop', `loop/${part}`);
+  };
+  const handle = (part: LoopPart, label: string, seconds: number) => (
+    <LoopHandle
+      role="slider"
+      tabIndex={0}
+      aria-label={label}
+      aria-valuemin={0}
+      aria-valuemax={lengthSeconds}
+      aria-valuenow={seconds}
+      aria-valuetext={writeTime(seconds)}
+      data-hint="Drag the bracket or its ends · ends stick to the parts of the song · ← → on the keyboard"
+      $part={part}
+      onPointerDown={grab(part)}
+      onKeyDown={nudge(part)}
+    />
+  );
+
+  return (
+    <Strip>
+      <Label>
+        <span>Song</span>
+        <b>
+          {loop
+            ? `${writeLength(loop.startSeconds)} to ${writeLength(loop.endSeconds)}${loop.enabled ? '' : ', loop off'}`
+            : writeLength(lengthSeconds)}
+        </b>
+        {lengthSeconds > 0 && (
+          <TextButton
+            data-hint="Loops the stretch in which most plays at once: there conflicts show"
+            onPress={() => runCommand(desk, 'fullest-stretch')}
+          >
+            Fullest stretch
+          </TextButton>
+        )}
+      </Label>
+      <CanvasField
+        ref={box}
+        data-testid="song-strip"
+        data-hint="Click to go there · drag to draw a loop · click a part's name to loop it"
+        onPointerDown={(event) => {
+          if (event.button !== 0 || perSecond === 0) return;
+          const from = secondsAt(event.clientX);
+          seek(from);
+          dragEdit(desk, event, 'Draw a loop', ({ clientX }) =>
+            drawLoop(songOf(desk), from, secondsAt(clientX), lengthSeconds, SNAP_PIXELS / perSecond),
+          );
+        }}
+      >
+        <canvas ref={canvas} aria-hidden />
+        {parts.map((part, i) => (
+          <Part key={part.startSeconds} style={{ left: part.startSeconds * perSecond }}>
+            <button
+              type="button"
+              onPointerDown={(event) => event.stopPropagation()}
+              onClick={() => {
+                edit(loopPart(songOf(desk), i, lengthSeconds), 'Loop a part');
+                seek(part.startSeconds);
+              }}
+            >
+              {part.name}
+            </button>
+          </Part>
+        ))}
+        {loop && perSecond > 0 && (
+          <Bracket
+            $enabled={loop.enabled}
+            style={{ left: loop.startSeconds * perSecond, width: (loop.endSeconds - loop.startSeconds) * perSecond }}
+          >
+            {handle('whole', 'Loop', loop.startSeconds)}
+            {handle('start', 'Loop start', loop.startSeconds)}
+            {handle('end', 'Loop end', loop.endSeconds)}
+          </Bracket>
+        )}
+        {perSecond > 0 && (
+          <Playhead
+            ref={playhead}
+            role="slider"
+            tabIndex={0}
+            aria-label="Position"
+            aria-valuemin={0}
+            aria-valuemax={lengthSeconds}
+            aria-valuenow={0}
+            onKeyDown={(event) => {
+              const arrow = arrowDirection(event);
+              if (arrow?.axis !== 'x') return;
+              event.preventDefault();
+              event.stopPropagation();
+              seek(
+                positionSeconds(desk) + arrow.direction * SEEK_STEP * (event.shiftKey ? 0.1 : event.altKey ? 10 : 1),
+              );
+            }}
+          />
+        )}
+      </CanvasField>
+    </Strip>
+  );
+}
+
+const Strip = styled.section`
+  display: grid;
+  grid-template-columns: 224px minmax(0, 1fr);
+  border-bottom: 2px solid var(--rule);
+`;
+const Label = styled.div`
+  position: relative;
+  padding: 7px 18px;
+  line-height: 1.25;
+  > button {
+    position: absolute;
+    top: 2px;
+    /* The playhead at the beginning is as wide as a target must be. */
+    right: 18px;
+    min-height: 24px;
+    font-size: 12px;
+  }
+  span {
+    display: block;
+    color: var(--soft);
+  }
+  b {
+    font-weight: 500;
+  }
+`;
+const Part = styled.div`
+  position: absolute;
+  top: 0;
+  bottom: 5px;
+  border-left: 1px solid var(--rule);
+  pointer-events: none;
+  button {
+    height: 24px;
+    padding: 0 5px 8px;
+    border: 0;
+    background: none;
+    color: var(--soft);
+    font: italic 400 12.5px/15px ${SERIF};
+    pointer-events: auto;
+    cursor: default;
+  }
+  button:hover {
+    color: var(--claim);
+  }
+`;
+const Bracket = styled.div<{ $enabled: boolean }>`
+  position: absolute;
+  bottom: 1px;
+  height: 8px;
+  border: solid ${({ $enabled }) => ($enabled ? 'var(--claim)' : 'var(--soft)')};
+  border-width: 0 2.5px 3px;
+`;
+const LoopHandle = styled.div<{ $part: LoopPart }>`
+  position: absolute;
+  bottom: -4px;
+  height: 24px;
+  ${({ $part }) =>
+    ({
+      start: 'left: -12px; width: 24px;',
+      end: 'right: -12px; width: 24px;',
+      whole: 'left: 12px; right: 12px;',
+    })[$part]}
+  cursor: ${({ $part }) => ($part === 'whole' ? 'grab' : 'ew-resize')};
+  touch-action: none;
+`;
+/** As wide as a target must be, so that its ring can be seen; the line is in its middle. */
+const Playhead = styled.div`
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  left: -12px;
+  width: 24px;
+  pointer-events: none;
+  &::before {
+    content: '';
+    position: absolute;
+    inset: 0 11px;
+    background: var(--accent);
+  }
+`;

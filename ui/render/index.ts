@@ -1,1 +1,0 @@
-export { RenderDialog } from './render-dialog';

@@ -1,1 +1,0 @@
-export { ReusePanel } from './reuse-panel';

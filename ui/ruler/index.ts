@@ -1,1 +1,0 @@
-export { Ruler } from './ruler';

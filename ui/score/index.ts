@@ -1,1 +1,0 @@
-export { ScorePage } from './score-page';

@@ -1,1 +1,0 @@
-export { Side } from './side';

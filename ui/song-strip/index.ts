@@ -1,1 +1,0 @@
-export { SongStrip } from './song-strip';

@@ -1,1 +1,0 @@
-export { StripPanel } from './strip-panel';

@@ -1,1 +1,0 @@
-export { SuspectsPanel } from './suspects-panel';

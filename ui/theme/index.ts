@@ -1,3 +1,0 @@
-export { StyleRegistry } from './style-registry';
-export { currentTokens, useTheme, type ThemeChoice } from './theme-store';
-export { SANS, SERIF, type Tokens } from './tokens';

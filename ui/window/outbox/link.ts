@@ -1,0 +1,140 @@
+import { newId, type Edit, type Song } from '@/core/song';
+import { deskStore, type Desk } from '../desk/desk';
+import { tell, tellError } from '../notices/notices';
+import { useJobs, type JobView } from '../server/jobs-store';
+import { request } from '../server/request';
+import { liveSong } from '../song/live-song';
+import { confirmEdit, forgetPending, rebase, type PendingEdit } from '../song/song-state';
+import { LeftEdits, songsWithLeftEdits, takeLeftEdits } from './left-edits';
+import { Outbox, type Outcome, type SavedState } from './outbox';
+
+/** Whether the work is safe. */
+export const useSaved = deskStore<{ saved: SavedState }>(() => () => ({ saved: 'saved' }));
+
+type SongEvent = { type: 'edit'; revision: number; editId: string; edit: Edit } | { type: 'job'; job: JobView };
+
+const FIRST_WAIT_MS = 300;
+const LONGEST_WAIT_MS = 15_000;
+
+const poster = (songId: string, clientId: string) => async (edits: readonly PendingEdit[]) =>
+  (await request<{ outcomes: Outcome[] }>('POST', `/api/songs/${songId}/edits`, { clientId, edits })).outcomes;
+
+/** Sends what earlier windows have left of songs that are not open here. */
+export function sendLeftEdits(): void {
+  for (const songId of songsWithLeftEdits(localStorage)) {
+    const left = takeLeftEdits(songId, localStorage);
+    const windowId = newId(10);
+    new Outbox(poster(songId, windowId), new LeftEdits(songId, windowId, localStorage)).set(left);
+  }
+}
+
+/** Those who have something to ask for again when the server is back. */
+const makeReturns = () => new Set<() => void>();
+const returnsOf = (desk: Desk) => desk.part(makeReturns);
+
+/** Calls back when the server is there again after it could not be reached. */
+export function onServerBack(desk: Desk, again: () => void): void {
+  returnsOf(desk).add(again);
+}
+
+/** Jobs as the server knows them: after a break some may have ended, or be gone with the server that ran them. */
+async function compareJobs(desk: Desk): Promise<void> {
+  const { jobs } = await request<{ jobs: JobView[] }>('GET', `/api/songs/${desk.songId}/jobs`);
+  const store = useJobs.of(desk);
+  for (const job of Object.values(store.jobs)) {
+    const known = jobs.find(({ id }) => id === job.id);
+    if (known) store.put(known);
+    else if (job.state === 'running' && !job.isUpload)
+      store.put({
+        ...job,
+        state: 'failed',
+        error: {
+          message: `“${job.name}” was not finished: the server was started anew.`,
+          kept: job.kind === 'import' ? 'The song is as it was. Add the file again.' : 'Start the render again.',
+        },
+      });
+  }
+}
+
+/**
+ * Keeps this window and the server at the same song: hands its edits to the outbox, hears of others' edits and of long work, and notices
+ * when the server is gone and when it is back.
+ */
+export function openLink(desk: Desk): void {
+  const { songId } = desk;
+  const live = liveSong(desk);
+  const clientId = newId(10);
+  const outbox = new Outbox(poster(songId, clientId), new LeftEdits(songId, clientId, localStorage));
+  let events: EventSource | null = null;
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  let failures = 0;
+  let isOver = false;
+
+  const confirm = (id: string, revision: number, edit: Edit) => {
+    const { state, gap } = confirmEdit(live.state, { id, revision, edit });
+    live.take(state);
+    if (gap) void reload();
+  };
+
+  async function reload(): Promise<void> {
+    try {
+      const { song, revision } = await request<{ song: Song; revision: number }>('GET', `/api/songs/${songId}`);
+      live.take(rebase(live.state, song, revision));
+    } catch {
+      // The stream of events reconnects by itself and brings what is missing.
+    }
+  }
+
+  outbox.listen({
+    onAccepted: ({ id, edit }, revision) => confirm(id, revision, edit),
+    onRefused: ({ id }, { message, kept }) => {
+      live.take(forgetPending(live.state, id));
+      tellError(desk, { message: `A change could not be kept. ${message}`, kept });
+    },
+    onState: (saved) => useSaved.api(desk).setState({ saved }),
+  });
+
+  function listen(): void {
+    events = new EventSource(`/api/songs/${songId}/events?since=${live.state.revision}`);
+    events.onopen = () => {
+      const wasGone = failures > 1;
+      failures = 0;
+      outbox.wake();
+      if (!wasGone) return;
+      for (const again of returnsOf(desk)) again();
+      compareJobs(desk).catch(() => undefined);
+    };
+    events.onmessage = (message: MessageEvent<string>) => {
+      const event = JSON.parse(message.data) as SongEvent;
+      if (event.type === 'job') useJobs.of(desk).put(event.job);
+      else confirm(event.editId, event.revision, event.edit);
+    };
+    events.onerror = () => {
+      events?.close();
+      if (isOver) return;
+      // One break may be a connection that was closed in passing; a second one in a row is an absence.
+      if (++failures > 1) outbox.sleep();
+      timer = setTimeout(listen, Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** (failures - 1)));
+    };
+  }
+
+  listen();
+  outbox.set(live.state.pending);
+  live.read(({ pending }) => outbox.set(pending));
+  let hasWarned = false;
+  const warn = (event: BeforeUnloadEvent) => {
+    if (outbox.isEmpty || outbox.isSafe) return;
+    event.preventDefault();
+    if (!hasWarned) tell(desk, 'The browser has no room to keep the last changes: stay until they are saved.', 'error');
+    hasWarned = true;
+  };
+  window.addEventListener('beforeunload', warn);
+  desk.onEnd(() => {
+    isOver = true;
+    // What is in the outbox goes on its way all the same.
+    outbox.listen(null);
+    events?.close();
+    clearTimeout(timer);
+    window.removeEventListener('beforeunload', warn);
+  });
+}

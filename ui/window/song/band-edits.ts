@@ -1,0 +1,93 @@
+import {
+  findStrip,
+  firstEqualizer,
+  freeLetter,
+  newBandSettings,
+  newId,
+  type Band,
+  type BandType,
+  type Edit,
+  type Song,
+} from '@/core/song';
+import type { Desk } from '../desk/desk';
+import { useSongStore } from './song-store';
+import { chosenStrip, pathIn, useSelection } from './selection';
+import { songOf } from './live-song';
+
+/** The edits that gestures on bands make; each gives null where there is nothing to act on. */
+
+/** What changes of a band. */
+export type BandChanges = Partial<Omit<Band, 'id'>>;
+
+/**
+ * @param from the band as it was when the gesture began: of the changes only those that differ from it are made, so that what another
+ *   window sets meanwhile stays
+ */
+export function setBand(song: Song, stripId: string, bandId: string, changes: BandChanges, from?: Band): Edit | null {
+  const strip = findStrip(song, stripId);
+  const equalizer = strip && firstEqualizer(strip);
+  if (!equalizer) return null;
+  const made = from
+    ? (Object.fromEntries(
+        Object.entries(changes).filter(([key, value]) => value !== from[key as keyof Band]),
+      ) as BandChanges)
+    : changes;
+  if (Object.keys(made).length === 0) return null;
+  return { kind: 'band.set', stripId, equalizerId: equalizer.id, bandId, changes: made };
+}
+
+/** @param bandId for a gesture that makes the same band again and again while it goes on */
+export function makeBand(
+  song: Song,
+  stripId: string,
+  shape: { type: BandType; frequencyHz: number } & BandChanges,
+  bandId = newId(10),
+): { edit: Edit; band: Band } | null {
+  const strip = findStrip(song, stripId);
+  const equalizer = strip && firstEqualizer(strip);
+  if (!equalizer) return null;
+  const letter = freeLetter(equalizer.bands.map((band) => band.letter));
+  const band: Band = { ...newBandSettings(shape.type, shape.frequencyHz), ...shape, id: bandId, letter };
+  return { edit: { kind: 'band.add', stripId, equalizerId: equalizer.id, band, index: equalizer.bands.length }, band };
+}
+
+/** Adds a band to the chosen strip, on the path that is worked on, and chooses it. */
+export function addBand(
+  desk: Desk,
+  shape: { type: BandType; frequencyHz: number } & BandChanges,
+  label = 'Add a band',
+): void {
+  const { path } = useSelection.of(desk);
+  const strip = chosenStrip(desk);
+  const made = makeBand(songOf(desk), strip.id, { channel: pathIn(strip, path), ...shape });
+  if (!made) return;
+  if (!useSongStore.of(desk).edit(made.edit, label)) return;
+  useSelection.of(desk).chooseBand(made.band.id, { isFocused: true });
+}
+
+export function removeBand(desk: Desk, stripId: string, bandId: string): void {
+  const strip = findStrip(songOf(desk), stripId);
+  const equalizer = strip && firstEqualizer(strip);
+  if (!equalizer) return;
+  const at = equalizer.bands.findIndex((band) => band.id === bandId);
+  useSongStore.of(desk).edit({ kind: 'band.remove', stripId, equalizerId: equalizer.id, bandId }, 'Remove a band');
+  useSelection
+    .of(desk)
+    .chooseBand((equalizer.bands[at + 1] ?? equalizer.bands[at - 1])?.id ?? null, { isFocused: true });
+}
+
+export function changeBand(desk: Desk, stripId: string, bandId: string, changes: BandChanges, label: string): void {
+  useSongStore.of(desk).edit(setBand(songOf(desk), stripId, bandId, changes), label);
+}
+
+/** A change by a key or the wheel: quick repetitions are one step of undo. */
+export function changeBandByKey(
+  desk: Desk,
+  stripId: string,
+  bandId: string,
+  changes: BandChanges,
+  label: string,
+): void {
+  const mergeKey = `${bandId}/${Object.keys(changes).sort().join()}`;
+  useSongStore.of(desk).editByKey(setBand(songOf(desk), stripId, bandId, changes), label, mergeKey);
+}

@@ -1,0 +1,190 @@
+import { PLAIN_HEARING, type Earshot, type Hearing, type Probe, type Scope } from '@/core/engine';
+import { matchingGainDb } from '@/core/measure';
+import { partLufs } from '@/core/mix';
+import { MASTER_ID, type Song } from '@/core/song';
+import { deskStore, type Desk } from '../desk/desk';
+import { liveSong, songOf } from '../song/live-song';
+import { chosenBand, useSelection } from '../song/selection';
+import { useAnalyses } from './analyses';
+
+/** What "before" leaves out. */
+export type CompareScope = 'mix' | 'track' | 'band';
+
+/** One of the two sides of a blind comparison, as it is heard. */
+export interface TestSide {
+  without: Scope | null;
+  draftId: string | null;
+  /** Gains that match it, dB, by strip. */
+  trimsDb: Readonly<Record<string, number>>;
+}
+
+/** How this window listens: nothing of it is part of the song, and nothing of it is rendered. */
+interface Listening {
+  mono: boolean;
+  before: boolean;
+  scope: CompareScope;
+  /** True where what is compared is brought to the same loudness. */
+  isMatched: boolean;
+  /** What brings "before" to the loudness of "after", dB. */
+  matchedGainDb: number;
+  probe: Probe | null;
+  earshot: Earshot | null;
+  isEarshotMatched: boolean;
+  /** The draft that is heard in place of the song as it stands. */
+  draftId: string | null;
+  /** What brings that draft to the loudness of the song, dB. */
+  draftGainDb: number;
+  /** What is left of the matching after a draft was taken: the monitor's gain, dB. */
+  trimDb: number;
+  test: TestSide | null;
+  setMono: (mono: boolean) => void;
+  setBefore: (before: boolean) => void;
+  setScope: (scope: CompareScope) => void;
+  setMatched: (isMatched: boolean) => void;
+  setProbe: (probe: Probe | null) => void;
+  setEarshot: (earshot: Earshot | null) => void;
+  setEarshotMatched: (isEarshotMatched: boolean) => void;
+  hearDraft: (draftId: string | null) => void;
+  setTrim: (trimDb: number) => void;
+  setTest: (test: TestSide | null) => void;
+}
+
+const AT_FIRST = {
+  mono: false,
+  before: false,
+  matchedGainDb: 0,
+  probe: null,
+  earshot: null,
+  draftId: null,
+  draftGainDb: 0,
+  trimDb: 0,
+  test: null,
+} as const;
+
+export const useListening = deskStore<Listening>((desk) => (set) => ({
+  ...AT_FIRST,
+  scope: 'mix',
+  isMatched: true,
+  isEarshotMatched: false,
+  setMono: (mono) => set({ mono }),
+  setBefore: (before) => set({ before, matchedGainDb: matchedGainNow(desk) }),
+  setScope: (scope) => {
+    set({ scope });
+    set({ matchedGainDb: matchedGainNow(desk) });
+  },
+  setMatched: (isMatched) => set({ isMatched }),
+  setProbe: (probe) => set({ probe }),
+  setEarshot: (earshot) => set({ earshot }),
+  setEarshotMatched: (isEarshotMatched) => set({ isEarshotMatched }),
+  hearDraft: (draftId) => set({ draftId, draftGainDb: draftId ? draftGainNow(desk, draftId) : 0 }),
+  setTrim: (trimDb) => set({ trimDb }),
+  setTest: (test) => set({ test }),
+}));
+
+/** What "before" leaves out of the song as it is chosen now. */
+export function scopeNow(desk: Desk): Scope {
+  const { scope } = useListening.of(desk);
+  if (scope === 'mix') return { kind: 'mix' };
+  const { strip, band } = chosenBand(desk);
+  return scope === 'band' && band
+    ? { kind: 'band', stripId: strip.id, bandId: band.id }
+    : { kind: 'strip', stripId: strip.id };
+}
+
+/** The strip on which a scope's loudness is matched, so that the rest of the mix stays as it is. */
+export const scopeTarget = (scope: Scope): string => (scope.kind === 'mix' ? MASTER_ID : scope.stripId);
+
+/** What brings a song without something to the loudness that it has with it, dB. */
+export function matchedGainFor(desk: Desk, scope: Scope): number {
+  const song = songOf(desk);
+  const { levels } = useAnalyses.of(desk);
+  const stripId = scopeTarget(scope);
+  return matchingGainDb(partLufs(song, levels, { stripId, without: scope }), partLufs(song, levels, { stripId }));
+}
+
+/** Loudness of the mix as it stands, over what is listened to, LUFS. */
+export const mixLufsNow = (desk: Desk) => partLufs(songOf(desk), useAnalyses.of(desk).levels, { stripId: MASTER_ID });
+
+const matchedGainNow = (desk: Desk) => matchedGainFor(desk, scopeNow(desk));
+
+/** The song with the settings of a draft; the song as it stands where the draft is gone. */
+export function songWithDraft(song: Song, draftId: string | null): Song {
+  const draft = song.drafts.find(({ id }) => id === draftId);
+  return draft ? { ...song, ...draft.settings } : song;
+}
+
+/** What brings a draft to the loudness of the song as it stands, dB. */
+export function draftGainNow(desk: Desk, draftId: string): number {
+  const { levels } = useAnalyses.of(desk);
+  const whole = { stripId: MASTER_ID };
+  return matchingGainDb(
+    partLufs(songWithDraft(songOf(desk), draftId), levels, whole),
+    partLufs(songOf(desk), levels, whole),
+  );
+}
+
+function earshotGain(desk: Desk, song: Song, earshot: Earshot): number {
+  const { levels } = useAnalyses.of(desk);
+  const { stripId, lowHz, highHz } = earshot;
+  return matchingGainDb(partLufs(song, levels, { stripId, lowHz, highHz }), partLufs(song, levels, { stripId }));
+}
+
+/** The song that is heard, and how. @param shown the song as it is shown */
+export function hearingOf(desk: Desk, shown: Song): { song: Song; hearing: Hearing } {
+  const {
+    mono,
+    before,
+    isMatched,
+    matchedGainDb,
+    probe,
+    earshot,
+    isEarshotMatched,
+    draftId,
+    draftGainDb,
+    trimDb,
+    test,
+  } = useListening.of(desk);
+  if (test)
+    return {
+      song: songWithDraft(shown, test.draftId),
+      hearing: { ...PLAIN_HEARING, mono, without: test.without, trimsDb: test.trimsDb },
+    };
+  const song = songWithDraft(shown, draftId);
+  const without = before ? scopeNow(desk) : null;
+  const trims: Record<string, number> = {};
+  const add = (stripId: string, db: number) => {
+    if (db !== 0) trims[stripId] = (trims[stripId] ?? 0) + db;
+  };
+  add(MASTER_ID, trimDb);
+  if (without && isMatched) add(scopeTarget(without), matchedGainDb);
+  // A draft that was removed is heard no more, and nothing is made up for it.
+  if (song !== shown && isMatched) add(MASTER_ID, draftGainDb);
+  if (earshot && isEarshotMatched) add(MASTER_ID, earshotGain(desk, song, earshot));
+  return { song, hearing: { without, probe, earshot, mono, trimsDb: trims } };
+}
+
+/** The matched gain is worked out anew when nothing has changed for this long. */
+const REST_MS = 150;
+
+/** Keeps the matched gain at what the song asks for. */
+export function followMatchedGain(desk: Desk): void {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const match = () => {
+    const matchedGainDb = matchedGainNow(desk);
+    if (matchedGainDb !== useListening.of(desk).matchedGainDb) useListening.api(desk).setState({ matchedGainDb });
+  };
+  const later = () => {
+    clearTimeout(timer);
+    timer = setTimeout(match, REST_MS);
+  };
+  later();
+  const endings = [
+    liveSong(desk).follow(later),
+    useSelection.api(desk).subscribe(later),
+    useAnalyses.api(desk).subscribe(later),
+  ];
+  desk.onEnd(() => {
+    clearTimeout(timer);
+    endings.forEach((end) => end());
+  });
+}

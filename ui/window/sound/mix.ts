@@ -1,0 +1,157 @@
+import { wrap, type Remote } from 'comlink';
+import type { FrequencyBand } from '@/core/measure';
+import { listenedRange, mixTracks, wholeRange, type MixFigures } from '@/core/mix';
+import type { Song } from '@/core/song';
+import type { EdgeFigures, EdgeRequest, MixWorker, RoomFigures, RoomRequest } from '@/workers/mix';
+import { deskStore, type Desk } from '../desk/desk';
+import { tell } from '../notices/notices';
+import { settledSong, songOf } from '../song/live-song';
+import { useSelection } from '../song/selection';
+import { useSongStore } from '../song/song-store';
+import { useAnalyses } from './analyses';
+import { audioState } from './audio-state';
+
+/** Who is in whose way: measured in a worker from what is stored of the recordings, after every change of what is heard. */
+interface Mix {
+  figures: MixFigures;
+  /** Where there is space for the chosen track. */
+  space: readonly FrequencyBand[];
+  /** Counts the measurements. */
+  revision: number;
+}
+
+export const useMix = deskStore<Mix>(() => () => ({
+  figures: { clearances: {}, overlaps: [] },
+  space: [],
+  revision: 0,
+}));
+
+const pause = (milliseconds: number) => new Promise((done) => setTimeout(done, milliseconds));
+const isSame = (some: readonly FrequencyBand[], others: readonly FrequencyBand[]) =>
+  some.length === others.length &&
+  some.every(({ lowHz, highHz }, i) => lowHz === others[i].lowHz && highHz === others[i].highHz);
+
+/** The tracks as they are measured. */
+const claiming = (song: Song) => mixTracks(song).map((one, i) => ({ ...one, claims: song.tracks[i].claims }));
+
+/** Says what could not be measured. */
+export const tellMixFailed = (desk: Desk, what: string, error: Error) =>
+  tell(
+    desk,
+    `${what} could not be measured (${error.message}). The song is as it was; reload the page to try again.`,
+    'error',
+  );
+
+class Measuring {
+  remote: Remote<MixWorker> | null = null;
+  private readonly given = new Set<string>();
+  private isMeasuring = false;
+  private isAskedAgain = false;
+
+  constructor(private readonly desk: Desk) {}
+
+  open(): void {
+    const worker = new Worker('/audio/mix.js');
+    this.remote = wrap<MixWorker>(worker);
+    const { desk, ask } = this;
+    const endings = [
+      useSongStore.api(desk).subscribe((now, before) => {
+        const [song, old] = [now.state.song, before.state.song];
+        const isOther = (['tracks', 'buses', 'master', 'loop'] as const).some((field) => song[field] !== old[field]);
+        if (isOther) ask();
+      }),
+      useAnalyses.api(desk).subscribe((now, before) => now.levels !== before.levels && ask()),
+      useSelection.api(desk).subscribe((now, before) => now.stripId !== before.stripId && ask()),
+    ];
+    ask();
+    desk.onEnd(() => {
+      endings.forEach((end) => end());
+      worker.terminate();
+      this.remote = null;
+    });
+  }
+
+  private readonly ask = () =>
+    void this.measure().catch((error: Error) => tellMixFailed(this.desk, 'Clearances and overlaps', error));
+
+  /** Recordings that have come in since are handed on. */
+  private giveLevels(): void {
+    for (const [audioId, bytes] of Object.entries(useAnalyses.of(this.desk).levels)) {
+      if (this.given.has(audioId)) continue;
+      this.given.add(audioId);
+      void this.remote?.setLevels(audioId, bytes);
+    }
+  }
+
+  /** One at a time: what changes meanwhile is measured next, at its latest state. */
+  private async measure(): Promise<void> {
+    if (this.isMeasuring) {
+      this.isAskedAgain = true;
+      return;
+    }
+    this.isMeasuring = true;
+    try {
+      do {
+        this.isAskedAgain = false;
+        if (!this.remote) return;
+        this.giveLevels();
+        const song = songOf(this.desk);
+        const began = performance.now();
+        const figures = await this.remote.update(claiming(song), listenedRange(song));
+        const space = (await this.remote?.space(useSelection.of(this.desk).stripId)) ?? [];
+        useMix.api(this.desk).setState(({ space: before, revision }) => ({
+          figures,
+          // What is the same stays the same object: nothing is drawn again for it.
+          space: isSame(space, before) ? before : space,
+          revision: revision + 1,
+        }));
+        // While it plays the sound and the pictures come first: measuring takes half of a core at most.
+        if (this.isAskedAgain && audioState(this.desk)?.isPlaying) await pause(performance.now() - began);
+      } while (this.isAskedAgain);
+    } finally {
+      this.isMeasuring = false;
+    }
+  }
+}
+
+const makeMeasuring = (desk: Desk) => new Measuring(desk);
+const measuring = (desk: Desk) => desk.part(makeMeasuring);
+
+/** Opens the measuring of the song on a desk, and follows it until the desk ends. */
+export const followMix = (desk: Desk) => measuring(desk).open();
+
+/** What a pass filter on a track takes, against its corner. Null where the recording is not measured yet. */
+export async function measureEdge(
+  desk: Desk,
+  wanted: Omit<EdgeRequest, 'range' | 'rateHz'>,
+  where: 'loop' | 'song',
+): Promise<EdgeFigures | null> {
+  const song = songOf(desk);
+  const range = where === 'loop' ? listenedRange(song) : wholeRange(song);
+  return (await measuring(desk).remote?.edge({ ...wanted, range, rateHz: song.rateHz })) ?? null;
+}
+
+/** Moves that make room in an overlap. */
+export async function measureRoom(
+  desk: Desk,
+  wanted: Pick<RoomRequest, 'overlap' | 'targetDb' | 'withBoost' | 'ownerId' | 'strength'>,
+): Promise<RoomFigures | null> {
+  // The moves that are previewed are no part of what they are worked out from.
+  const song = settledSong(desk);
+  const { quieterId, louderId } = wanted.overlap;
+  const all = claiming(song);
+  const [quieter, louder] = [quieterId, louderId].map((id) => all.find((one) => one.id === id));
+  const { remote } = measuring(desk);
+  if (!remote || !quieter || !louder) return null;
+  return remote.room({ ...wanted, tracks: [quieter, louder], range: listenedRange(song), rateHz: song.rateHz });
+}
+
+/** A claim for a track; null where it does not play in the loop. */
+export async function proposedClaim(desk: Desk, trackId: string, part: string): Promise<FrequencyBand | null> {
+  return (await measuring(desk).remote?.claim(trackId, part)) ?? null;
+}
+
+/** The stretch in which most plays at once. */
+export async function proposedStretch(desk: Desk) {
+  return (await measuring(desk).remote?.stretch(songOf(desk))) ?? null;
+}

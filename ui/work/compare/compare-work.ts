@@ -1,0 +1,42 @@
+import { useListening } from '../../window/sound/listening';
+import type { Work } from '../work';
+import { BlindDialog } from './blind-dialog';
+import { useBlind } from './blind-store';
+import { ComparePanel } from './compare-panel';
+
+/** Before and after, blind, drafts. */
+export const compareWork: Work = {
+  panel: { id: 'compare', name: 'Compare', digit: 2, Panel: ComparePanel },
+  Sheets: BlindDialog,
+  hold: (desk) => ({
+    key: 'b',
+    duringDrag: true,
+    begin: () => useListening.of(desk).setBefore(true),
+    end: () => useListening.of(desk).setBefore(false),
+  }),
+  commands: (desk) => {
+    const listening = () => useListening.of(desk);
+    return [
+      {
+        id: 'before',
+        name: 'Before or after',
+        key: { key: 'b', shift: true },
+        duringDrag: true,
+        run: () => listening().setBefore(!listening().before),
+      },
+      { id: 'before-mix', name: 'Compare the mix before and after', run: () => listening().setScope('mix') },
+      { id: 'before-track', name: 'Compare the track before and after', run: () => listening().setScope('track') },
+      { id: 'before-band', name: 'Compare the band before and after', run: () => listening().setScope('band') },
+      {
+        id: 'matched',
+        name: 'Matched loudness on or off',
+        run: () => listening().setMatched(!listening().isMatched),
+      },
+      {
+        id: 'blind',
+        name: 'Compare blind …',
+        run: () => useBlind.of(desk).open({ kind: 'scope', scope: listening().scope }),
+      },
+    ];
+  },
+};

@@ -1,0 +1,122 @@
+'use client';
+import { useEffect, useState } from 'react';
+import styled from 'styled-components';
+import { writeFrequency } from '@/core/formats';
+import { EDGE_THRESHOLD_LU } from '@/core/mix';
+import { type Desk, useDesk } from '../../window/desk/desk';
+import { Button } from '../../kit/controls/button';
+import { Dialog, DialogActions } from '../../kit/controls/dialog';
+import { Progress } from '../../kit/controls/progress';
+import { tellMixFailed } from '../../window/sound/mix';
+import { useSongStore } from '../../window/song/song-store';
+import { useCleaning } from './cleaning-store';
+import { cleanEnds, proposeEnds, type EndProposal } from './edge-edits';
+
+const keyOf = ({ trackId, type }: EndProposal) => `${trackId} ${type}`;
+
+/** Ends for all tracks as a list to look through; what is ticked is set as one step. */
+export function CleanEndsDialog() {
+  const desk = useDesk();
+  const isOpen = useCleaning((cleaning) => cleaning.isOpen);
+  return isOpen ? <Proposals onClose={() => close(desk)} /> : null;
+}
+const close = (desk: Desk) => useCleaning.of(desk).setOpen(false);
+
+function Proposals({ onClose }: { onClose: () => void }) {
+  const desk = useDesk();
+  const [proposals, setProposals] = useState<EndProposal[] | null>(null);
+  const [progress, setProgress] = useState(0);
+  const [left, setLeft] = useState<readonly string[]>([]);
+  useEffect(() => {
+    let isOpen = true;
+    proposeEnds(desk, EDGE_THRESHOLD_LU, (share) => isOpen && setProgress(share)).then(
+      (found) => isOpen && setProposals(found),
+      (error: Error) => {
+        tellMixFailed(desk, 'The ends', error);
+        if (isOpen) onClose();
+      },
+    );
+    return () => {
+      isOpen = false;
+    };
+  }, [desk, onClose]);
+  const chosen = (proposals ?? []).filter((one) => !left.includes(keyOf(one)));
+  const toggle = (key: string) => setLeft(left.includes(key) ? left.filter((one) => one !== key) : [...left, key]);
+  return (
+    <Dialog title="Clean all ends" isOpen onClose={onClose}>
+      {proposals === null ? (
+        <Progress label="Looking through the whole song" value={progress} />
+      ) : proposals.length === 0 ? (
+        <p>Every end is where it would be proposed.</p>
+      ) : (
+        <>
+          <p>
+            Each corner takes {EDGE_THRESHOLD_LU} LU of what is heard of the track in the mix, over the whole song, and
+            goes no more than an octave past what is missed of it alone. Kick and bass keep their lows.
+          </p>
+          <List>
+            {proposals.map((one) => {
+              const key = keyOf(one);
+              const isChosen = !left.includes(key);
+              const what = one.type === 'high-pass' ? 'high-pass' : 'low-pass';
+              return (
+                <li key={key}>
+                  <label>
+                    <input type="checkbox" checked={isChosen} onChange={() => toggle(key)} />
+                    <b>{one.name}</b>
+                    <span>
+                      {what} {one.fromHz === null ? 'at' : `${writeFrequency(one.fromHz)} →`} {writeFrequency(one.toHz)}
+                    </span>
+                    <small>{one.why}</small>
+                  </label>
+                </li>
+              );
+            })}
+          </List>
+        </>
+      )}
+      <DialogActions>
+        <Button onPress={onClose}>Leave them</Button>
+        <Button
+          $strong
+          isDisabled={chosen.length === 0}
+          onPress={() => {
+            useSongStore.of(desk).edit(cleanEnds(desk, chosen), 'Clean all ends');
+            onClose();
+          }}
+        >
+          Set {chosen.length === 1 ? '1 end' : `${chosen.length} ends`}
+        </Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+const List = styled.ul`
+  max-height: 52vh;
+  margin: 8px 0;
+  padding: 0;
+  overflow-y: auto;
+  list-style: none;
+  li {
+    border-bottom: 1px solid var(--grid);
+  }
+  label {
+    display: grid;
+    grid-template-columns: 22px minmax(0, 1fr) auto;
+    gap: 0 8px;
+    align-items: center;
+    padding: 4px 0;
+  }
+  b {
+    overflow: hidden;
+    font-weight: 600;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  small {
+    grid-column: 2 / 4;
+    color: var(--soft);
+    font-size: 12.5px;
+  }
+`;

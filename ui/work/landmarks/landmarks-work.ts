@@ -1,0 +1,15 @@
+import type { Work } from '../work';
+import { LandmarksPanel } from './landmarks-panel';
+import { useLandmarks } from './landmarks-store';
+
+/** What usually lies where. */
+export const landmarksWork: Work = {
+  panel: { id: 'landmarks', name: 'Landmarks', digit: 5, Panel: LandmarksPanel },
+  commands: () => [
+    {
+      id: 'landmarks',
+      name: 'Landmarks on the ruler, on or off',
+      run: () => useLandmarks.getState().show(!useLandmarks.getState().isShown),
+    },
+  ],
+};

@@ -1,0 +1,28 @@
+'use client';
+import { useEffect, useRef } from 'react';
+import { Button, FileTrigger } from 'react-aria-components';
+import { useDesk } from '../../window/desk/desk';
+import { AUDIO_FILES } from './add-button';
+import { Tray } from './tray';
+import { uploadsOf } from './upload';
+
+/** Files that come in, and the file dialog for those who ask for it by name. */
+export function RecordingsSheets() {
+  const desk = useDesk();
+  const button = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    uploadsOf(desk).choose = () => button.current?.click();
+  }, [desk]);
+  return (
+    <>
+      <FileTrigger
+        allowsMultiple
+        acceptedFileTypes={AUDIO_FILES}
+        onSelect={(files) => files && uploadsOf(desk).add(files)}
+      >
+        <Button ref={button} style={{ display: 'none' }} />
+      </FileTrigger>
+      <Tray />
+    </>
+  );
+}

@@ -1,0 +1,11 @@
+import type { Work } from '../work';
+import { RecordingsSheets } from './recordings-sheets';
+import { uploadsOf } from './upload';
+
+/** Recordings that become tracks. */
+export const recordingsWork: Work = {
+  Sheets: RecordingsSheets,
+  commands: (desk) => [
+    { id: 'add-recordings', name: 'Add recordings …', inTitleMenu: true, run: () => uploadsOf(desk).choose() },
+  ],
+};

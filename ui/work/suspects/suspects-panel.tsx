@@ -1,0 +1,119 @@
+'use client';
+import { useEffect, useState } from 'react';
+import { writeFrequency, writeNumber } from '@/core/formats';
+import type { Track } from '@/core/song';
+import type { Suspect, SuspectKind } from '@/core/suspects';
+import { useDesk } from '../../window/desk/desk';
+import { FindingActions, FindingRows, PanelBody } from '../../kit/controls/panel';
+import { TextButton } from '../../kit/controls/button';
+import { showCrosshair } from '../../window/crosshair/crosshair-store';
+import { useChosenStrip } from '../../window/song/selection';
+import { endSuspect, hearSuspect, takeSuspect, useSuspects, useSuspectsStore } from './suspects-store';
+
+const KINDS: Record<SuspectKind, { name: string; about: string }> = {
+  resonance: { name: 'Resonance', about: 'stays put whatever is played' },
+  hum: { name: 'Mains hum', about: 'with its harmonics' },
+  rumble: { name: 'Rumble', about: 'runs under the whole recording' },
+  hiss: { name: 'Hiss', about: 'runs under the whole recording' },
+  sibilance: { name: 'Sibilance', about: 'S, SH and the like take over' },
+  pops: { name: 'Pops and thumps', about: 'burst out of the lows' },
+};
+
+const placeOf = ({ kind, frequencyHz, lowHz, highHz }: Suspect) =>
+  kind === 'resonance' || kind === 'hum' || kind === 'sibilance'
+    ? writeFrequency(Number(frequencyHz.toPrecision(3)))
+    : `${writeFrequency(Number(lowHz.toPrecision(2)))} to ${writeFrequency(Number(highHz.toPrecision(2)))}`;
+
+/** What its height is counted from: noise has no surroundings that are quieter. */
+const overText = (kind: SuspectKind) =>
+  kind === 'rumble' || kind === 'hiss' ? 'over a quiet recording' : 'over its surroundings';
+
+const sureText = (sureness: number) => (sureness > 0.85 ? 'quite sure' : sureness > 0.6 ? 'likely' : 'worth a listen');
+
+/** What may be wrong with the chosen track's recording: each is heard before it is taken, and nothing is done by itself. */
+export function SuspectsPanel() {
+  const strip = useChosenStrip();
+  return (
+    <PanelBody aria-label="Suspects">
+      <h2>Suspects</h2>
+      {'audioId' in strip ? (
+        <OfTrack key={strip.id} track={strip} />
+      ) : (
+        <p>Choose a track: its recording is looked through here.</p>
+      )}
+    </PanelBody>
+  );
+}
+
+function OfTrack({ track }: { track: Track }) {
+  const desk = useDesk();
+  const { suspects, problem } = useSuspects(track.audioId);
+  const heard = useSuspectsStore((store) => store.heard);
+  // Heard once at least: only then it can be taken.
+  const [known, setKnown] = useState<readonly Suspect[]>([]);
+  useEffect(() => () => endSuspect(desk), [desk]);
+  if (problem)
+    return (
+      <p role="alert">The recording could not be looked through. {problem} Choose the track again to try once more.</p>
+    );
+  if (!suspects) return <p role="status">The recording of {track.name} is being looked through …</p>;
+  if (suspects.length === 0) return <p>Nothing stands out in the recording of {track.name}.</p>;
+  return (
+    <>
+      <p>In the recording of {track.name}, before its equalizer:</p>
+      <FindingRows aria-label="Suspects, the surest first">
+        {suspects.map((suspect) => {
+          const { name, about } = KINDS[suspect.kind];
+          const place = placeOf(suspect);
+          const isHeard = heard?.suspect === suspect;
+          const label = `${name}, ${place}`;
+          return (
+            <li
+              key={`${suspect.kind} ${suspect.frequencyHz}`}
+              aria-label={label}
+              onPointerEnter={(event) => showCrosshair(desk, { hz: suspect.frequencyHz, clientY: event.clientY })}
+              onPointerLeave={() => showCrosshair(desk, null)}
+            >
+              <b>{name}</b>
+              <span>{place}</span>
+              <small>
+                {about}
+                {suspect.harmonics ? `, ${suspect.harmonics} of them` : ''}
+              </small>
+              <small>{sureText(suspect.sureness)}</small>
+              <small data-sound>
+                {writeNumber(suspect.prominenceDb)} dB {overText(suspect.kind)},{' '}
+                {suspect.timeShare < 0.995
+                  ? `${Math.max(1, Math.round(suspect.timeShare * 100))} % of the time`
+                  : 'all the time'}
+              </small>
+              <FindingActions>
+                <TextButton
+                  aria-label={isHeard ? `End hearing ${label}` : `Hear it: ${label}`}
+                  data-hint="Only its range of this track is heard"
+                  onPress={() => {
+                    if (isHeard) endSuspect(desk);
+                    else {
+                      hearSuspect(desk, track.id, suspect);
+                      setKnown([...known, suspect]);
+                    }
+                  }}
+                >
+                  {isHeard ? 'End hearing' : 'Hear it'}
+                </TextButton>
+                <TextButton
+                  aria-label={`Take it: ${label}`}
+                  isDisabled={!known.includes(suspect)}
+                  data-hint={known.includes(suspect) ? 'A band that fits it, to begin with' : 'Hear it first'}
+                  onPress={() => takeSuspect(desk, track.id, suspect, `${name.toLowerCase()}: ${about}`)}
+                >
+                  Take it
+                </TextButton>
+              </FindingActions>
+            </li>
+          );
+        })}
+      </FindingRows>
+    </>
+  );
+}

@@ -1,0 +1,41 @@
+import { bandsWork } from './bands/bands-work';
+import { companyWork } from './company/company-work';
+import { compareWork } from './compare/compare-work';
+import { claimsWork } from './claims/claims-work';
+import { earshotWork } from './earshot/earshot-work';
+import { endsWork } from './ends/ends-work';
+import { eyesWork } from './eyes/eyes-work';
+import { imageWork } from './image/image-work';
+import { landmarksWork } from './landmarks/landmarks-work';
+import { overlapsWork } from './overlaps/overlaps-work';
+import { probeWork } from './probe/probe-work';
+import { recordingsWork } from './recordings/recordings-work';
+import { renderWork } from './render/render-work';
+import { reuseWork } from './reuse/reuse-work';
+import { suspectsWork } from './suspects/suspects-work';
+import { tracksWork } from './tracks/tracks-work';
+import { transportWork } from './transport/transport-work';
+import { undoWork } from './undo/undo-work';
+import type { Work } from './work';
+
+/** Everything that one does with a song; panels stand in the side in this order. */
+export const WORKS: readonly Work[] = [
+  transportWork,
+  undoWork,
+  tracksWork,
+  overlapsWork,
+  endsWork,
+  suspectsWork,
+  imageWork,
+  compareWork,
+  reuseWork,
+  companyWork,
+  landmarksWork,
+  probeWork,
+  earshotWork,
+  bandsWork,
+  claimsWork,
+  eyesWork,
+  recordingsWork,
+  renderWork,
+];
