@@ -8,7 +8,14 @@ const forbid = (from, to) => ({
 
 /** The wings of ui/, top to bottom: each may import those below it. */
 const WINGS = ['pages', 'places', 'work', 'window', 'kit'];
-const wings = WINGS.slice(1).map((wing, i) => forbid(`ui/${wing}`, WINGS.slice(0, i + 1).map((one) => `ui/${one}`).join('|')));
+const wings = WINGS.slice(1).map((wing, i) =>
+  forbid(
+    `ui/${wing}`,
+    WINGS.slice(0, i + 1)
+      .map((one) => `ui/${one}`)
+      .join('|'),
+  ),
+);
 
 module.exports = {
   forbidden: [

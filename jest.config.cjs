@@ -22,4 +22,5 @@ module.exports = {
     '/node_modules/(?!(nanoid|d3-[a-z-]+|internmap|@wasm-audio-decoders|@eshaz|mpg123-decoder|ogg-opus-decoder|opus-decoder|codec-parser|simple-yenc)/)',
   ],
   testTimeout: 60000,
+  maxWorkers: '100%',
 };

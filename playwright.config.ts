@@ -5,12 +5,14 @@ import { CHROMIUM, CHROMIUM_FLAGS, PORT, serverEnvironment } from './e2e/support
 export default defineConfig({
   testDir: 'e2e',
   workers: 1,
-  timeout: 120_000,
+  fullyParallel: true,
+  timeout: 60_000,
   expect: { timeout: 10_000 },
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_FILE ? [['list'], ['json']] : [['list']],
   use: {
     baseURL: `http://localhost:${PORT}`,
     viewport: { width: 1280, height: 800 },
+    actionTimeout: 10_000,
     // Live pictures are drawn by the processor here: less often, and the tests are sooner done.
     contextOptions: { reducedMotion: 'reduce' },
     launchOptions: { executablePath: CHROMIUM, args: CHROMIUM_FLAGS },

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './support/test';
 import { analogMagnitudeDb, prototype } from '@/core/filters';
 import { BAND_DEFAULTS } from '@/core/song';
 import {

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './support/test';
 import { logSpacedHz } from '@/core/filters';
 import { emptyEqualizer, type Song } from '@/core/song';
 import { pathCurves } from '@/ui/places/bench/curves';

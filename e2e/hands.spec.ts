@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './support/test';
 import { bandsOf, copyOfDemo, drag, openSong, savedSong } from './support/song';
 
 /** The keyboard belongs to the main view, not to a field. */

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './support/test';
 import { copyOfDemo, openSong } from './support/song';
 
 const seconds = async (page: Page) => {

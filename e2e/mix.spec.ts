@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './support/test';
 import { bandsOf, copyOfDemo, openSong, savedSong } from './support/song';
 
 /** Who is in whose way, in the running application. */

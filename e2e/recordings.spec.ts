@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './support/test';
 import { emptySong, openSong, savedSong } from './support/song';
 
 const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-files-'));

@@ -3,7 +3,7 @@ import { mkdtempSync } from 'node:fs';
 import http from 'node:http';
 import os from 'node:os';
 import path from 'node:path';
-import { expect, test } from '@playwright/test';
+import { expect, test } from './support/test';
 import { emptyEqualizer, newBandSettings, newTrack, type Edit } from '@/core/song';
 import { PORT, serverEnvironment } from './support/environment';
 import { bandsOf, copyOfDemo, openSong, savedSong } from './support/song';

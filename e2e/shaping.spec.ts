@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './support/test';
 import { bandsOf, copyOfDemo, drag, openSong, savedSong, undoAll } from './support/song';
 
 const VOICE = 'lead-voice';

@@ -1,5 +1,5 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './support/test';
 import { copyOfDemo, openSong } from './support/song';
 
 test('songs: new, rename, duplicate, delete with undo', async ({ page }) => {

@@ -1,7 +1,7 @@
 /** What the commands share: set-up that is done once and then recognised as done. Runs without node_modules. */
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -65,6 +65,22 @@ export async function ensureBuild() {
   console.error('Building the application …');
   run('npx', ['next', 'build'], { stdio: ['ignore', 2, 2], env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' } });
   stamp('build', hash);
+}
+
+/** Where the demo song lies for the tests: they work on copies of it. */
+export const DEMO_DATA = at('node_modules', '.orvid-demo-data');
+
+/** Synthesises the demo song for the tests, unless it is there as it would be made now. */
+export function ensureDemoData() {
+  const hash = sourceHash();
+  if (existsSync(DEMO_DATA) && isStamped('demo', hash)) return;
+  console.error('Synthesising the demo song for the tests …');
+  rmSync(DEMO_DATA, { recursive: true, force: true });
+  run(process.execPath, [at('build', 'demo.mjs')], {
+    stdio: ['ignore', 2, 2],
+    env: { ...process.env, ORVID_DATA_DIR: DEMO_DATA },
+  });
+  stamp('demo', hash);
 }
 
 /** Installs Debian packages that a program in the list is missing for. */

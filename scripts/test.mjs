@@ -1,12 +1,24 @@
-/** `npm test`: sets up what is missing, runs every test, and prints the sum as its last line. */
+/**
+ * `npm test`: sets up what is missing, runs every test, and prints the sum as its last line. `npm test -- --changed` runs what the changes
+ * since the last commit touch; `npm test -- --changed REF` those since another state.
+ */
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import { ensureBuild, ensureDependencies, ensureTestPrograms, root } from './setup.mjs';
+import { changedFiles, specsTouchedBy } from './changed.mjs';
+import { ensureBuild, ensureDemoData, ensureDependencies, ensureTestPrograms, root } from './setup.mjs';
+
+const [flag, since = 'HEAD'] = process.argv.slice(2);
+if (flag !== undefined && flag !== '--changed') {
+  console.error(`“${flag}” is not known: npm test, or npm test -- --changed [REF].`);
+  process.exit(2);
+}
+const isChangedOnly = flag === '--changed';
 
 ensureDependencies();
 ensureTestPrograms();
 await ensureBuild();
+ensureDemoData();
 
 const results = path.join(root, 'build', 'test-results');
 rmSync(results, { recursive: true, force: true });
@@ -16,8 +28,15 @@ const npx = (args, env = {}) =>
   spawnSync('npx', args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } })
     .status;
 
-const unit = npx(['jest', '--json', `--outputFile=${at('unit.json')}`]);
-const real = npx(['playwright', 'test'], { PLAYWRIGHT_JSON_OUTPUT_FILE: at('e2e.json') });
+const specs = isChangedOnly ? specsTouchedBy(changedFiles(since)) : [];
+const unit = npx([
+  'jest',
+  '--json',
+  `--outputFile=${at('unit.json')}`,
+  ...(isChangedOnly ? [`--changedSince=${since}`, '--passWithNoTests'] : []),
+]);
+const hasSpecs = !isChangedOnly || specs.length > 0;
+const real = hasSpecs ? npx(['playwright', 'test', ...specs], { PLAYWRIGHT_JSON_OUTPUT_FILE: at('e2e.json') }) : 0;
 
 /** Reads a report; one that is missing counts as a failure of its own. */
 function counted(file, count) {
@@ -31,10 +50,12 @@ const jest = counted('unit.json', (report) => ({
   passed: report.numPassedTests,
   failed: report.numFailedTests + report.numRuntimeErrorTestSuites,
 }));
-const playwright = counted('e2e.json', ({ stats }) => ({
-  passed: stats.expected + stats.flaky,
-  failed: stats.unexpected + stats.skipped,
-}));
+const playwright = hasSpecs
+  ? counted('e2e.json', ({ stats }) => ({
+      passed: stats.expected + stats.flaky,
+      failed: stats.unexpected + stats.skipped,
+    }))
+  : { passed: 0, failed: 0 };
 const failed = jest.failed + playwright.failed;
 console.log(`${jest.passed + playwright.passed} passed, ${failed} failed`);
 process.exit(failed > 0 || unit !== 0 || real !== 0 ? 1 : 0);

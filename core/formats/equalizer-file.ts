@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { OrvidError } from '../errors';
 import { qFromBandwidth, type EqualizerSettings } from '../filters';
 import { BAND_DEFAULTS, GAIN_RANGE_DB, hasGain, Q_RANGE, type BandSettings } from '../song/band';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import {
   BAND_CHANNELS,
   BAND_TYPES,

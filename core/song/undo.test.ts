@@ -2,7 +2,7 @@ import type { Edit } from './edit-schema';
 import { applyEdit } from './edits';
 import { newBandSettings } from './band';
 import { emptySong, newTrack } from './model';
-import { EMPTY_HISTORY, remember, step } from './undo';
+import { EMPTY_HISTORY, remember, rememberElsewhere, step } from './undo';
 
 const title = (text: string): Edit => ({ kind: 'song.set', changes: { title: text } });
 
@@ -62,6 +62,29 @@ test('joined steps that first make a band and then move it are undone and done a
   const undone = step(history, 'undo')!;
   expect(applyEdit(song, undone.edit)).toEqual(start);
   expect(applyEdit(start, step(undone.history, 'redo')!.edit)).toEqual(song);
+});
+
+test('what came in together is one step, also where something else was done in between', () => {
+  const track = (id: string) =>
+    newTrack({ audioId: 'ab'.repeat(32), channels: 1, lengthFrames: 9 }, { id, name: id, ink: 0 });
+  let [song, history] = [emptySong('0'), EMPTY_HISTORY];
+  const arrive = (id: string) => {
+    const edit: Edit = { kind: 'track.add', track: track(id), index: song.tracks.length };
+    song = applyEdit(song, edit);
+    history = rememberElsewhere(history, edit, { kind: 'track.remove', trackId: id }, 'Add recordings', 'drop');
+  };
+  arrive('a');
+  history = remember(history, song, title('1'), 'Rename');
+  song = applyEdit(song, title('1'));
+  arrive('b');
+  expect(history.done).toHaveLength(2);
+  for (let i = 0; i < 2; i++) {
+    const taken = step(history, 'undo')!;
+    [song, history] = [applyEdit(song, taken.edit), taken.history];
+  }
+  expect([song.title, song.tracks]).toEqual(['0', []]);
+  const again = step(history, 'redo')!;
+  expect(applyEdit(song, again.edit).tracks.map(({ id }) => id)).toEqual(['a', 'b']);
 });
 
 test('the history has an end', () => {

@@ -47,10 +47,24 @@ async function edit(request: APIRequestContext, songId: string, edits: Edit[]): 
   expect(answer.ok()).toBe(true);
 }
 
+/** Songs of tones that this worker has made: the next test that wants one has a copy. */
+const made = new Map<string, Promise<{ songId: string; trackIds: string[] }>>();
+
 /** A song of tracks of tones, looped. @returns its id and the ids of its tracks */
 export async function toneSong(
   request: APIRequestContext,
   tracks: Record<string, readonly number[]> = { Tones: TONES_HZ },
+): Promise<{ songId: string; trackIds: string[] }> {
+  const key = JSON.stringify(tracks);
+  if (!made.has(key)) made.set(key, makeToneSong(request, tracks));
+  const { songId, trackIds } = await made.get(key)!;
+  const copy = (await (await request.post(`/api/songs/${songId}/duplicate`)).json()) as { id: string };
+  return { songId: copy.id, trackIds };
+}
+
+async function makeToneSong(
+  request: APIRequestContext,
+  tracks: Record<string, readonly number[]>,
 ): Promise<{ songId: string; trackIds: string[] }> {
   const songId = await emptySong(request, 'Tones');
   const read = async () => ((await (await request.get(`/api/songs/${songId}`)).json()) as { song: Song }).song;
@@ -84,34 +98,40 @@ export async function putEar(page: Page): Promise<void> {
   }, WINDOW);
 }
 
-/** The last 0.68 s that were heard: the mean of both sides. */
-async function overheard(page: Page): Promise<number[]> {
-  return page.evaluate(() => {
-    const { orvidEar } = window as unknown as { orvidEar: AnalyserNode };
-    const samples = new Float32Array(orvidEar.fftSize);
-    orvidEar.getFloatTimeDomainData(samples);
-    return Array.from(samples);
-  });
+/** Time of the audio clock for what was changed to ease in, and for the ear to hear nothing else. */
+const SETTLE_SECONDS = 0.2 + WINDOW / RATE;
+
+/** Waits by the clock of the sound: however busy the machine is, no longer and no shorter than it must be. */
+async function settle(page: Page): Promise<void> {
+  await page.evaluate(async (seconds) => {
+    const { context } = (window as unknown as { orvidEar: AnalyserNode }).orvidEar;
+    const until = context.currentTime + seconds;
+    while (context.currentTime < until) await new Promise((done) => setTimeout(done, 20));
+  }, SETTLE_SECONDS);
 }
 
-/** Time for what was changed to ease in and for the ear to hear nothing else. */
-const SETTLE_MS = 1300;
-
-/** Levels of the tones as they are heard now, dB relative to a tone of the recording in the middle. */
+/** Levels of the tones as they are heard now, dB relative to a tone of the recording in the middle: of the mean of both sides, over the last 0.68 s. */
 export async function heardTones(page: Page): Promise<Map<number, number>> {
-  await page.waitForTimeout(SETTLE_MS);
-  const samples = await overheard(page);
-  return new Map(
-    TONES_HZ.map((hz) => {
-      let [re, im] = [0, 0];
-      samples.forEach((value, n) => {
-        const phase = (2 * Math.PI * hz * n) / RATE;
-        re += value * Math.cos(phase);
-        im += value * Math.sin(phase);
+  await settle(page);
+  const levels = await page.evaluate(
+    ({ tonesHz, rate, amplitude }) => {
+      const { orvidEar } = window as unknown as { orvidEar: AnalyserNode };
+      const samples = new Float32Array(orvidEar.fftSize);
+      orvidEar.getFloatTimeDomainData(samples);
+      return tonesHz.map((hz) => {
+        let [re, im] = [0, 0];
+        const w = (2 * Math.PI * hz) / rate;
+        for (let n = 0; n < samples.length; n++) {
+          re += samples[n] * Math.cos(w * n);
+          im += samples[n] * Math.sin(w * n);
+        }
+        const level = (2 * Math.hypot(re, im)) / samples.length;
+        return 20 * Math.log10(level / amplitude + 1e-9);
       });
-      return [hz, 20 * Math.log10((2 * Math.hypot(re, im)) / WINDOW / (AMPLITUDE * Math.SQRT1_2) + 1e-9)];
-    }),
+    },
+    { tonesHz: TONES_HZ, rate: RATE, amplitude: AMPLITUDE * Math.SQRT1_2 },
   );
+  return new Map(TONES_HZ.map((hz, i) => [hz, levels[i]]));
 }
 
 /** How two hearings differ, dB by tone. */

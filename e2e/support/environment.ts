@@ -1,4 +1,4 @@
-import { mkdtempSync } from 'node:fs';
+import { cpSync, existsSync, mkdtempSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 
@@ -14,8 +14,17 @@ export const CHROMIUM_FLAGS = [
   '--autoplay-policy=no-user-gesture-required',
 ];
 
+/** The demo song as `npm test` has it made; without it the server makes its own. */
+const DEMO_DATA = path.join('node_modules', '.orvid-demo-data');
+
+function newDataFolder(): string {
+  const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-e2e-'));
+  if (existsSync(DEMO_DATA)) cpSync(DEMO_DATA, folder, { recursive: true });
+  return folder;
+}
+
 /** One data folder for a whole run: workers find it in the environment. */
-export const DATA_DIR = (process.env.ORVID_TEST_DATA_DIR ??= mkdtempSync(path.join(os.tmpdir(), 'orvid-e2e-')));
+export const DATA_DIR = (process.env.ORVID_TEST_DATA_DIR ??= newDataFolder());
 
 export function serverEnvironment(port: number, dataDir = DATA_DIR): Record<string, string> & NodeJS.ProcessEnv {
   const own = { ORVID_PORT: String(port), ORVID_DATA_DIR: dataDir, NEXT_TELEMETRY_DISABLED: '1' };

@@ -82,7 +82,7 @@ test('a recording comes in: pages, analysis, a track, progress for the windows; 
 test('the same recording twice is kept once', async () => {
   const { id } = await createEmptySong('Twice', 48000);
   for (const name of ['a.wav', 'b.wav'])
-    await ended(await startImport(id, await receiveUpload(body(wav(1)), name), name));
+    await ended(await startImport(id, await receiveUpload(body(wav(1)), name), name, { isAgain: true }));
   const { tracks } = (await loadSong(id)).song;
   expect(tracks.map((track) => track.name)).toEqual(['a', 'b']);
   expect(tracks[0].audioId).toBe(tracks[1].audioId);
@@ -160,4 +160,35 @@ test('a job tells its progress, keeps its error, and cannot be cancelled once it
   cancelJob(job.id);
   expect(findJob(job.id).state).toBe('failed');
   expect(() => cancelJob('none')).toThrow('no job');
+});
+
+test('the tracks of one drop stand in the order of their files, whichever is read first', async () => {
+  const { id } = await createEmptySong('Drop', 48000);
+  const bring = async (name: string, seconds: number, place: number) =>
+    ended(
+      await startImport(id, await receiveUpload(body(wav(seconds)), name), name, { drop: { id: 'drop-1', place } }),
+    );
+  await ended(await startImport(id, await receiveUpload(body(wav(0.3)), 'Before.wav'), 'Before.wav'));
+  await bring('C.wav', 0.4, 2);
+  await bring('A.wav', 0.5, 0);
+  await bring('B.wav', 0.6, 1);
+  await ended(await startImport(id, await receiveUpload(body(wav(0.7)), 'After.wav'), 'After.wav'));
+  const { song } = await loadSong(id);
+  expect(song.tracks.map(({ name }) => name)).toEqual(['Before', 'A', 'B', 'C', 'After']);
+});
+
+test('a recording that a track of the song plays already is asked about, and added where it is wanted all the same', async () => {
+  const { id } = await createEmptySong('Twice', 48000);
+  const bring = async (isAgain: boolean) =>
+    ended(await startImport(id, await receiveUpload(body(wav(0.8)), 'Viola.wav'), 'Viola.wav', { isAgain }));
+  await bring(false);
+  const asked = await bring(false);
+  expect(asked).toMatchObject({
+    state: 'failed',
+    error: { code: 'conflict', message: '“Viola.wav” is in the song already, as “Viola”.' },
+  });
+  expect((await loadSong(id)).song.tracks).toHaveLength(1);
+  expect(await bring(true)).toMatchObject({ state: 'done' });
+  expect((await loadSong(id)).song.tracks).toHaveLength(2);
+  expect(incoming()).toEqual([]);
 });

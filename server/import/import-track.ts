@@ -95,9 +95,8 @@ export async function startImport(
         report,
       );
       signal.throwIfAborted();
-      if (!facts.isAgain) await refuseKnown(songId, decoded.audioId, fileName);
       await keepRecording(decoded, { upload, pages, fileName, rateHz: song.rateHz });
-      return { resultId: await addTrack(songId, decoded, fileName, facts.drop) };
+      return { resultId: await addTrack(songId, decoded, fileName, facts) };
     } finally {
       await discard(upload, pages);
     }
@@ -150,8 +149,9 @@ async function addTrack(
   songId: string,
   decoded: DecodedRecording,
   fileName: string,
-  drop: UploadFacts['drop'],
+  { drop, isAgain = false }: UploadFacts,
 ): Promise<string> {
+  if (!isAgain) await refuseKnown(songId, decoded.audioId, fileName);
   const { song } = await loadSong(songId);
   const { audioId, channels, lengthFrames } = decoded;
   const track = newTrack(

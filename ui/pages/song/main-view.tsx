@@ -2,7 +2,7 @@
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import styled from 'styled-components';
-import type { Song } from '@/core/song';
+import { findStrip, type Song } from '@/core/song';
 import { useDesk, Desk, DeskProvider } from '../../window/desk/desk';
 import { AxisProvider } from '../../kit/axis/axis-context';
 import { frequencyScale } from '../../kit/axis/scale';
@@ -45,6 +45,7 @@ import { openSound } from '../../window/sound/session-store';
 import { WORKS } from '../../work/works';
 import { NoticeRegion } from '../../window/notices/notice-region';
 import { AddRecordingsButton } from '../../work/recordings/add-button';
+import { keepVisit, lastVisit } from '../../window/song/visits';
 
 interface MainViewProps {
   songId: string;
@@ -62,6 +63,7 @@ export function MainView({ songId, song, revision, jobs }: MainViewProps) {
     setDesk(opened);
     return () => {
       setDesk(null);
+      keepVisit(opened);
       opened.end();
     };
   }, [songId]);
@@ -80,8 +82,13 @@ function openDesk(songId: string, { song, revision, jobs }: Pick<MainViewProps, 
   useLayout.getState().restore();
   useEyesOff.getState().restore();
   useLandmarks.getState().restore();
-  liveSong(desk).take(openSongState(song, revision, takeLeftEdits(songId, localStorage)));
-  useSelection.of(desk).chooseStrip(startStrip(songOf(desk)));
+  const visit = lastVisit(songId);
+  const state = openSongState(song, revision, takeLeftEdits(songId, localStorage));
+  liveSong(desk).take({ ...state, history: visit?.history ?? state.history });
+  const { chooseStrip, chooseBand } = useSelection.of(desk);
+  const isThere = visit && findStrip(songOf(desk), visit.stripId);
+  chooseStrip(isThere ? visit.stripId : startStrip(songOf(desk)));
+  if (isThere) chooseBand(visit.bandId);
   jobs.forEach(useJobs.of(desk).put);
   openLink(desk);
   openSound(desk);

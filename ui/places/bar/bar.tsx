@@ -16,7 +16,7 @@ import { runCommand, useCommands } from '../../window/commands/command-store';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
 import { useSession } from '../../window/sound/session-store';
 import { mixLufsNow, useListening } from '../../window/sound/listening';
-import { useFrames } from '../../kit/frames/use-frames';
+import { useFrames, isLookFrame } from '../../kit/frames/use-frames';
 import { useMix } from '../../window/sound/mix';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { SERIF } from '../../kit/theme/tokens';
@@ -147,6 +147,7 @@ function MixLevel() {
   const text = useRef<HTMLSpanElement>(null);
   useFrames(
     useCallback(() => {
+      if (!isLookFrame()) return;
       const peakDb = toDb(audioState(desk)?.masterPeak ?? 0);
       if (!bar.current || !text.current) return;
       bar.current.style.transform = `scaleX(${Math.min(1, Math.max(0, 1 + peakDb / METER_RANGE_DB)).toFixed(3)})`;

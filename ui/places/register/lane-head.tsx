@@ -12,7 +12,7 @@ import { ValueField } from '../../kit/controls/value-field';
 import { dragEdit } from '../../window/song/edit-drag';
 import { arrowDirection, stepDb } from '../../kit/gestures/steps';
 import { soloPair } from '../../work/company/solo';
-import { useFrames } from '../../kit/frames/use-frames';
+import { useFrames, isLookFrame } from '../../kit/frames/use-frames';
 import { useMix } from '../../window/sound/mix';
 import { setStrips, stepStrips } from '../../window/song/strip-edits';
 import { stripName, useSelection, useStripFacts, useTogether } from '../../window/song/selection';
@@ -70,6 +70,7 @@ export const LaneHead = memo(function LaneHead({
   const shown = useRef('');
   useFrames(
     useCallback(() => {
+      if (!isLookFrame()) return;
       const state = audioState(desk);
       if (!meter.current || !state) return;
       const peak = kind === 'master' ? state.masterPeak : trackIndex === null ? 0 : state.trackPeak(trackIndex);

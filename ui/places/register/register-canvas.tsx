@@ -33,7 +33,7 @@ export function RegisterCanvas({ rows, laneHeight, height, scroller }: RegisterC
   const axis = useAxis();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [picture] = useState(() => new RegisterPicture(desk));
-  const turn = useRef({ frame: 0, revision: 0 });
+  const live = useRef({ frame: 0, revision: 0 });
 
   useEffect(() => {
     picture.layOut(canvas.current, { rows, laneHeight, height, axis });
@@ -61,13 +61,12 @@ export function RegisterCanvas({ rows, laneHeight, height, scroller }: RegisterC
     };
   }, [desk, picture, scroller]);
   useFrames(() => {
-    const { current } = turn;
+    const { current } = live;
     current.frame++;
-    const every = TURNS * frameStrain();
-    if (current.revision !== liveRevision(desk)) {
-      picture.touchTurn(current.frame % every, every);
-      if (current.frame % every === every - 1) current.revision = liveRevision(desk);
-    }
+    const turn = current.frame % (TURNS * frameStrain());
+    if (current.revision === liveRevision(desk) || turn >= TURNS) return;
+    picture.touchTurn(turn, TURNS);
+    if (turn === TURNS - 1) current.revision = liveRevision(desk);
   });
   return (
     <canvas

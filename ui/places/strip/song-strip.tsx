@@ -77,9 +77,13 @@ export function SongStrip() {
     useCallback(() => {
       if (!playhead.current) return;
       const seconds = positionSeconds(desk);
-      playhead.current.style.transform = `translateX(${seconds * perSecond}px)`;
-      playhead.current.setAttribute('aria-valuenow', seconds.toFixed(1));
-      playhead.current.setAttribute('aria-valuetext', writeTime(seconds));
+      // By whole pixels, and said by whole seconds: what does not change is not drawn again.
+      const place = `translateX(${Math.round(seconds * perSecond)}px)`;
+      if (playhead.current.style.transform !== place) playhead.current.style.transform = place;
+      const said = writeLength(Math.floor(seconds));
+      if (playhead.current.getAttribute('aria-valuetext') === said) return;
+      playhead.current.setAttribute('aria-valuenow', String(Math.floor(seconds)));
+      playhead.current.setAttribute('aria-valuetext', said);
     }, [desk, perSecond]),
   );
 

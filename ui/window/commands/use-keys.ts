@@ -66,6 +66,7 @@ export function useKeys(): void {
       const target = document.activeElement;
       if (event.defaultPrevented || isOverlayOpen() || belongsToField(event, target)) return;
       if (event.key.startsWith('Arrow') && target?.closest(FOR_ARROWS)) return;
+      if (event.key === ' ' && target?.closest(BUTTONS)) return;
       if (holds.begins(event, isDragging()) || obeys(desk, event)) taken(event);
     };
     const onUp = (event: KeyboardEvent) => {

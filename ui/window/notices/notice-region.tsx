@@ -19,7 +19,9 @@ export function NoticeRegion() {
           <ToastContent>
             <p>{toast.content.text}</p>
           </ToastContent>
-          <TextButton slot="close">Dismiss</TextButton>
+          <TextButton slot="close" aria-label="Dismiss">
+            Dismiss
+          </TextButton>
         </Line>
       )}
     </Corner>

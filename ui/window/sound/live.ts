@@ -6,6 +6,7 @@ import type { Ballistics, LiveSpectra } from '@/workers/live-spectra';
 import type { Desk } from '../desk/desk';
 import { songOf } from '../song/live-song';
 import { useSelection } from '../song/selection';
+import { frameStrain } from '../../kit/frames/use-frames';
 
 /** What else of the live spectra is looked at than every track after its chain and the chosen one before it. */
 export interface Watched {
@@ -58,7 +59,7 @@ class Live {
   }
 
   async refresh(milliseconds: number): Promise<void> {
-    const pause = Math.max(MEASURED_EVERY_MS, REST * this.took);
+    const pause = Math.max(MEASURED_EVERY_MS * frameStrain(), REST * this.took);
     if (!this.remote || !this.state || this.isMeasuring || milliseconds - this.measuredAt < pause) return;
     this.measuredAt = milliseconds;
     if (!this.state.isPlaying) {

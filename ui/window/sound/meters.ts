@@ -5,6 +5,7 @@ import type { LiveFigures, LiveMeters } from '@/workers/live-meters';
 import { deskStore, type Desk } from '../desk/desk';
 import { songOf } from '../song/live-song';
 import { useSelection } from '../song/selection';
+import { frameStrain } from '../../kit/frames/use-frames';
 
 /** The standard meters of what plays: of the mix as it is heard, or of the chosen track or bus. */
 interface Meters {
@@ -23,6 +24,8 @@ export const useMeters = deskStore<Meters>((desk) => (set) => ({
 }));
 
 const MEASURED_EVERY_MS = 60;
+/** What lies in the rings must be read before it is written over. */
+const LONGEST_PAUSE_MS = 200;
 
 class Metering {
   private remote: Remote<LiveMeters> | null = null;
@@ -68,7 +71,8 @@ class Metering {
   async refresh(milliseconds: number): Promise<void> {
     const { remote, session } = this;
     if (!remote || !session?.state.isPlaying) return;
-    if (this.isMeasuring || milliseconds - this.measuredAt < MEASURED_EVERY_MS) return;
+    const pause = Math.min(LONGEST_PAUSE_MS, MEASURED_EVERY_MS * frameStrain());
+    if (this.isMeasuring || milliseconds - this.measuredAt < pause) return;
     this.measuredAt = milliseconds;
     this.isMeasuring = true;
     try {

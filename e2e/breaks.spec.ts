@@ -1,0 +1,150 @@
+import { copyOfDemo, openSong, bandsOf, savedSong } from './support/song';
+import { expect, test, type Page } from './support/test';
+
+/** The server that is gone, the edit that it does not want, the sound that the browser does not give. */
+
+const VOICE = 'lead-voice';
+let songId: string;
+test.beforeEach(async ({ page, request }) => {
+  songId = await copyOfDemo(request);
+  await openSong(page, songId);
+});
+const gone = (page: Page) => page.getByText('The server cannot be reached; changes wait here').first();
+/** Cuts the page off from the server's songs, streams of events and all. */
+async function cutOff(page: Page): Promise<() => Promise<void>> {
+  await page.route('**/api/songs/**', (route) => route.abort());
+  return () => page.unroute('**/api/songs/**');
+}
+const titleOf = async (page: Page) =>
+  ((await (await page.request.get(`/api/songs/${songId}`)).json()) as { song: { title: string } }).song.title;
+
+test('an edit that is refused is taken back and said, and the next one is saved', async ({ page }) => {
+  let isRefused = false;
+  await page.route('**/edits', async (route) => {
+    if (isRefused) return route.continue();
+    isRefused = true;
+    await route.fulfill({
+      status: 422,
+      json: {
+        error: { code: 'invalid-input', message: 'The server does not want this.', kept: 'Nothing was changed.' },
+      },
+    });
+  });
+  await page.keyboard.press('o');
+  await expect(page.getByText('A change could not be kept. The server does not want this.')).toBeVisible();
+  await page.keyboard.press('m');
+  const song = await savedSong(page, songId);
+  expect(bandsOf(song, VOICE)[0].enabled).toBe(true);
+  expect(song.tracks.find(({ id }) => id === VOICE)!.muted).toBe(true);
+});
+
+test('an empty title is not sent: the field says what is wrong, and everything else is saved', async ({ page }) => {
+  const title = page.getByRole('textbox', { name: 'Title of the song' });
+  await title.fill('');
+  await title.press('Enter');
+  await expect(page.getByText('a song needs a title')).toBeVisible();
+  await title.press('Escape');
+  await expect(title).toHaveValue('Lantern Ferry (copy)');
+  await page.getByRole('heading', { name: 'Register' }).click();
+  await page.keyboard.press('m');
+  expect((await savedSong(page, songId)).tracks.find(({ id }) => id === VOICE)!.muted).toBe(true);
+});
+
+test('edits that wait when the song is left by a link are saved when the server is back', async ({ page }) => {
+  let isGone = true;
+  await page.route('**/edits', (route) => (isGone ? route.abort() : route.continue()));
+  const title = page.getByRole('textbox', { name: 'Title of the song' });
+  await title.fill('Left by a link');
+  await title.press('Enter');
+  await expect(gone(page)).toBeVisible();
+  await page.getByRole('link', { name: 'Orvid' }).click();
+  await expect(page.getByRole('button', { name: 'New song…' })).toBeVisible();
+  expect(await titleOf(page)).toBe('Lantern Ferry (copy)');
+  isGone = false;
+  await expect.poll(() => titleOf(page), { timeout: 15_000 }).toBe('Left by a link');
+});
+
+test('edits that wait when the window is closed are there at the next visit, and are saved', async ({
+  page,
+  context,
+}) => {
+  await page.route('**/edits', (route) => route.abort());
+  await page.keyboard.press('m');
+  await expect(gone(page)).toBeVisible();
+  await page.close();
+  const again = await context.newPage();
+  await openSong(again, songId);
+  await expect(again.getByRole('button', { name: 'Mute Lead voice' })).toHaveAttribute('aria-pressed', 'true');
+  expect((await savedSong(again, songId)).tracks.find(({ id }) => id === VOICE)!.muted).toBe(true);
+  expect(await again.evaluate(() => Object.keys(localStorage).filter((key) => key.includes('outbox')))).toEqual([]);
+});
+
+test('that the server is gone is noticed and said though nothing was edited, and so is its return', async ({
+  page,
+}) => {
+  const restore = await cutOff(page);
+  // The open stream is broken by the test as a dying server would break it.
+  await page.context().setOffline(true);
+  await page.context().setOffline(false);
+  await page.evaluate(() => window.dispatchEvent(new Event('offline')));
+  await expect(gone(page)).toBeVisible({ timeout: 20_000 });
+  await restore();
+  await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible({ timeout: 20_000 });
+});
+
+test('sound that the browser does not give is said with what to do, and the page goes on', async ({
+  page,
+  context,
+}) => {
+  await page.close();
+  const deaf = await context.newPage();
+  await deaf.addInitScript(() => {
+    AudioContext.prototype.resume = () => new Promise(() => undefined);
+    Object.defineProperty(AudioContext.prototype, 'state', { get: () => 'suspended' });
+  });
+  await openSong(deaf, songId);
+  await deaf.keyboard.press(' ');
+  await expect(deaf.getByText(/does not let this page sound yet/)).toBeVisible();
+  await expect(deaf.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  await deaf.keyboard.press('m');
+  expect((await savedSong(deaf, songId)).tracks.find(({ id }) => id === VOICE)!.muted).toBe(true);
+
+  const silent = await context.newPage();
+  await silent.addInitScript(() => {
+    window.AudioContext = class {
+      constructor() {
+        throw new Error('no device');
+      }
+    } as unknown as typeof AudioContext;
+  });
+  await openSong(silent, songId);
+  await expect(silent.getByText(/There is no sound output for this page \(no device\)/)).toBeVisible();
+  await silent.keyboard.press(' ');
+  await expect(silent.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+});
+
+test('an import and a render that the server has lost meanwhile end in words, and do not stand at 0 % for ever', async ({
+  page,
+}) => {
+  const job = (id: string, kind: string, file: string) => ({
+    id,
+    kind,
+    name: file,
+    state: 'running',
+    step: 'reading',
+    progress: 0,
+  });
+  // What was running when the page was opened, and is not known any more afterwards.
+  await page.route('**/renders', (route) => route.fulfill({ json: { job: job('r1', 'render', 'Mix.wav') } }));
+  await page.getByRole('button', { name: 'Render…' }).click();
+  await page.getByRole('button', { name: 'Render', exact: true }).click();
+  await expect(page.getByRole('progressbar', { name: 'Render' })).toBeVisible();
+  const restore = await cutOff(page);
+  await page.context().setOffline(true);
+  await page.waitForTimeout(1500);
+  await page.context().setOffline(false);
+  await restore();
+  await expect(page.getByText('“Mix.wav” was not finished: the server was started anew.')).toBeVisible({
+    timeout: 20_000,
+  });
+});

@@ -1,0 +1,330 @@
+import { readFileSync } from 'node:fs';
+import type { Song } from '@/core/song';
+import { bandsOf, copyOfDemo, drag, openSong, savedSong } from './support/song';
+import { expect, test, type Page } from './support/test';
+
+/** What a busy person does: chords in fields, values ended by a click elsewhere, real Tab order, links in the middle of work. */
+
+const VOICE = 'lead-voice';
+const name = (page: Page, trackId: string, called: string) =>
+  page.getByTestId(`lane-${trackId}`).getByRole('button', { name: called, exact: true });
+const focused = (page: Page) => page.locator(':focus');
+const level = (page: Page) => page.getByRole('textbox', { name: 'Level', exact: true });
+const trackOf = (song: Song, id: string) => song.tracks.find((track) => track.id === id)!;
+const chosen = (page: Page) => page.locator('[data-testid^="lane-"][data-chosen]');
+
+let songId: string;
+test.beforeEach(async ({ page, request }) => {
+  songId = await copyOfDemo(request);
+  await openSong(page, songId);
+});
+
+test('a level that is typed and ended by a click on another track goes to the first; Ctrl A in the field selects its text', async ({
+  page,
+}) => {
+  await level(page).click();
+  await page.keyboard.press('Control+a');
+  await expect(page.locator('[data-together]')).toHaveCount(0);
+  await page.keyboard.type('-7.5');
+  await name(page, 'cello', 'Cello').click();
+  await expect(chosen(page)).toHaveAttribute('data-testid', 'lane-cello');
+  const song = await savedSong(page, songId);
+  expect(trackOf(song, VOICE).gainDb).toBe(-7.5);
+  expect(song.tracks.filter(({ gainDb }) => gainDb === -7.5)).toHaveLength(1);
+  // The same with what the lane of a track that is not chosen shows.
+  await page.getByRole('textbox', { name: 'Level of Claps' }).click();
+  await page.keyboard.type('-11');
+  await name(page, 'dulcimer', 'Dulcimer').click();
+  expect(trackOf(await savedSong(page, songId), 'claps').gainDb).toBe(-11);
+});
+
+test('a figure that cannot be read stays, marked; what the page shows can be typed', async ({ page }) => {
+  await page.getByRole('button', { name: /^B Bell/ }).click();
+  const frequency = page.getByRole('textbox', { name: 'Frequency' });
+  for (const [text, hz] of [
+    ['A4+20', 445.112],
+    ['C♯4 +48 ct', 284.976],
+    ['2.50 kHz', 2500],
+  ] as const) {
+    await frequency.fill(text);
+    await frequency.press('Enter');
+    expect(bandsOf(await savedSong(page, songId), VOICE)[1].frequencyHz).toBeCloseTo(hz, 1);
+  }
+  await frequency.fill('somewhere');
+  await page.getByRole('heading', { name: 'Register' }).click();
+  await expect(frequency).toHaveValue('somewhere');
+  await expect(frequency).toHaveAttribute('aria-invalid', 'true');
+  await expect(page.getByText('Write it like 2.5k')).toBeVisible();
+  await frequency.press('Escape');
+  await expect(frequency).toHaveValue('2.50 kHz');
+});
+
+test('Tab: the tracks are one stop, walked by arrows; handles are walked in order of frequency, both ways', async ({
+  page,
+}) => {
+  await page.getByRole('button', { name: /^Frequency axis/ }).focus();
+  await page.keyboard.press('Tab');
+  await expect(focused(page)).toHaveText('Lead voice');
+  await page.keyboard.press('ArrowDown');
+  await expect(focused(page)).toHaveText('Harmony high');
+  await page.keyboard.press('ArrowRight');
+  await expect(focused(page)).toHaveAccessibleName('Mute Harmony high');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('ArrowRight');
+  await expect(focused(page)).toHaveAccessibleName('Level of Harmony high');
+  await page.keyboard.press('ArrowUp');
+  expect(trackOf(await savedSong(page, songId), 'harmony-high').gainDb).toBe(-2.5);
+  await page.keyboard.press('ArrowLeft');
+  await expect(focused(page)).toHaveAccessibleName('Solo Harmony high');
+  await page.keyboard.press('Control+z');
+  await name(page, VOICE, 'Lead voice').click();
+
+  // From the list into the lane's own handles, past the divider and the list of bands, to the bench.
+  const stops: string[] = [];
+  for (let i = 0; i < 24 && !stops.some((stop) => stop.startsWith('Band C')); i++) {
+    await page.keyboard.press('Tab');
+    stops.push((await focused(page).getAttribute('aria-label')) ?? (await focused(page).innerText()));
+  }
+  expect(stops.slice(0, 4)).toEqual([
+    'Lead voice, high-pass (cuts lows)',
+    'Lead voice, no low-pass (cuts highs) yet',
+    'Lead voice, claim 1, lower edge',
+    'Lead voice, claim 1, upper edge',
+  ]);
+  const handles = stops.filter((stop) => /^Band [ABC],/.test(stop));
+  expect(handles.map((stop) => stop[5])).toEqual(['A', 'B', 'B', 'B', 'C']);
+  for (let i = 0; i < 4; i++) await page.keyboard.press('Shift+Tab');
+  await expect(focused(page)).toHaveAccessibleName('Band A, High-pass');
+});
+
+test('where a key acts is where the focus is: a band that is made, flipped or left by Delete has it', async ({
+  page,
+}) => {
+  await page.keyboard.press('n');
+  await page.keyboard.type('bell 2k -3');
+  await page.keyboard.press('Enter');
+  await expect(focused(page)).toHaveAccessibleName('Band D, Bell');
+  await page.keyboard.press('ArrowUp');
+  expect(bandsOf(await savedSong(page, songId), VOICE)[3]).toMatchObject({ gainDb: -2.5 });
+  await expect(chosen(page)).toHaveAttribute('data-testid', `lane-${VOICE}`);
+  await page.keyboard.press('Delete');
+  await expect(focused(page)).toHaveAccessibleName('Band C, High shelf');
+  await page.keyboard.press('ArrowRight');
+  expect(bandsOf(await savedSong(page, songId), VOICE)[2].frequencyHz).toBeGreaterThan(9000);
+  await page.keyboard.press('Home');
+  expect(bandsOf(await savedSong(page, songId), VOICE)[2].frequencyHz).toBe(20);
+  await page.keyboard.press('PageUp');
+  expect(bandsOf(await savedSong(page, songId), VOICE)[2].frequencyHz).toBe(40);
+  // A click on a cap leaves the arrows with it.
+  await page.locator('[data-testid="band-B"] [data-part="cap"] .cap').click({ force: true });
+  await page.keyboard.press('ArrowDown');
+  expect(bandsOf(await savedSong(page, songId), VOICE)[1].gainDb).toBe(-4);
+});
+
+test('↓ opens a select that has the focus; letters in a menu choose there', async ({ page }) => {
+  await page.getByRole('button', { name: /Curve of the bench$/ }).focus();
+  await page.keyboard.press('ArrowDown');
+  await expect(page.getByRole('option', { name: 'Group delay' })).toBeVisible();
+  await page.keyboard.press('m');
+  await page.keyboard.press('Escape');
+  await expect(chosen(page)).toHaveAttribute('data-testid', `lane-${VOICE}`);
+  expect(trackOf(await savedSong(page, songId), VOICE).muted).toBe(false);
+});
+
+test('in the middle of a drag, keys that would change its subject do nothing, and nothing is said', async ({
+  page,
+}) => {
+  await page.keyboard.press('n');
+  await page.keyboard.type('bell 1k -3');
+  await page.keyboard.press('Enter');
+  const cap = page.locator('[data-testid="band-D"] [data-part="cap"] .cap');
+  const box = (await cap.boundingBox())!;
+  await page.mouse.move(box.x + 8, box.y + 7);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 60, box.y + 40, { steps: 5 });
+  for (const key of ['Control+z', 'Delete', 'ArrowDown', '[', 'm', 'Tab']) await page.keyboard.press(key);
+  await page.mouse.move(box.x + 90, box.y + 40, { steps: 3 });
+  await page.waitForTimeout(50);
+  await page.mouse.up();
+  await expect(page.getByRole('alert').filter({ hasText: /./ })).toHaveCount(0);
+  const bands = bandsOf(await savedSong(page, songId), VOICE);
+  expect(bands).toHaveLength(4);
+  expect(bands[3].frequencyHz).toBeGreaterThan(1300);
+  expect(trackOf(await savedSong(page, songId), VOICE).muted).toBe(false);
+});
+
+test('four steps of both ends by key are one step: undone and done again whole', async ({ page }) => {
+  await name(page, 'dulcimer', 'Dulcimer').click();
+  await page.getByRole('slider', { name: 'Both ends of Dulcimer' }).focus();
+  for (let i = 0; i < 4; i++) await page.keyboard.press('Alt+ArrowDown');
+  const closed = bandsOf(await savedSong(page, songId), 'dulcimer');
+  expect(closed).toHaveLength(2);
+  await page.keyboard.press('Control+z');
+  expect(bandsOf(await savedSong(page, songId), 'dulcimer')).toEqual([]);
+  await page.keyboard.press('Control+Shift+z');
+  expect(bandsOf(await savedSong(page, songId), 'dulcimer')).toEqual(closed);
+  await expect(page.getByRole('alert').filter({ hasText: /./ })).toHaveCount(0);
+});
+
+test('while Match previews, a mute leaves its bands where they are, and the panel is right about them', async ({
+  page,
+}) => {
+  await name(page, 'harmony-low', 'Harmony low').click();
+  await page.keyboard.press('Alt+3');
+  await page.getByRole('button', { name: /Match to$/ }).click();
+  await page.getByRole('option', { name: 'Harmony high', exact: true }).click();
+  await expect(page.getByText(/bands?, on the bench now$/)).toBeVisible();
+  const shown = await page.locator('[data-part="cap"]').count();
+  expect(shown).toBeGreaterThan(0);
+  await page.getByRole('heading', { name: 'Register' }).click();
+  await page.keyboard.press('m');
+  await expect(page.getByRole('button', { name: 'Mute Harmony low' })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.locator('[data-part="cap"]')).toHaveCount(shown);
+  await page.getByRole('button', { name: 'Keep them' }).click();
+  expect(bandsOf(await savedSong(page, songId), 'harmony-low')).toHaveLength(shown);
+});
+
+test('two windows on one band: a drag sends only what it has changed', async ({ page, context }) => {
+  const other = await context.newPage();
+  await openSong(other, songId);
+  const cap = page.locator('[data-testid="band-B"] [data-part="cap"] .cap');
+  const box = (await cap.boundingBox())!;
+  await page.mouse.move(box.x + 8, box.y + 7);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 8, box.y + 30, { steps: 4 });
+  await other.getByRole('button', { name: /^B Bell/ }).click();
+  await other.getByRole('textbox', { name: 'Frequency' }).fill('400');
+  await other.getByRole('textbox', { name: 'Frequency' }).press('Enter');
+  await expect(page.getByRole('button', { name: /^B Bell 400 Hz/ })).toBeVisible();
+  await page.mouse.move(box.x + 8, box.y + 40, { steps: 3 });
+  await page.waitForTimeout(50);
+  await page.mouse.up();
+  const band = bandsOf(await savedSong(page, songId), VOICE)[1];
+  expect(band.frequencyHz).toBe(400);
+  expect(band.gainDb).toBeLessThan(-4);
+});
+
+test('from one song to another by links: nothing of the first is shown, heard or done in the second', async ({
+  page,
+}) => {
+  await page.getByTestId('mix-loudness').filter({ hasText: /LUFS/ }).waitFor();
+  await page.keyboard.press('Alt+9');
+  await page.getByRole('button', { name: 'Measure it' }).click();
+  await expect(page.getByTestId('mix-loudness')).toHaveText(/dBTP/, { timeout: 30_000 });
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('Hear only the range of the band');
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('earshot')).toBeVisible();
+  await page.getByRole('link', { name: 'Orvid' }).click();
+  await page.getByRole('link', { name: 'Lantern Ferry', exact: true }).first().click();
+  await expect(page.getByRole('heading', { name: 'Register' })).toBeVisible();
+  await expect(page.getByTestId('earshot')).toHaveCount(0);
+  await expect(page.getByTestId('mix-loudness')).toHaveText(/≈ −\d/);
+  // A drag is a drag again.
+  await page.locator('[data-testid="band-B"] [data-part="cap"] .cap').hover({ force: true });
+  await page.keyboard.press('Alt+2');
+  await page.getByRole('button', { name: 'Render…' }).click();
+  await expect(page.getByRole('link', { name: /^Take/ })).toHaveCount(0);
+});
+
+test('after a look at the score the last step can still be undone, and the same track is chosen', async ({ page }) => {
+  await name(page, 'cello', 'Cello').click();
+  await page.keyboard.press('m');
+  await savedSong(page, songId);
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('The score of the song');
+  await page.keyboard.press('Enter');
+  await page.getByRole('link', { name: 'Back to the song' }).click();
+  await expect(chosen(page)).toHaveAttribute('data-testid', 'lane-cello');
+  expect(trackOf(await savedSong(page, songId), 'cello').muted).toBe(true);
+  await page.keyboard.press('Control+z');
+  expect(trackOf(await savedSong(page, songId), 'cello').muted).toBe(false);
+});
+
+test('a track that is chosen by words is scrolled into sight', async ({ page }) => {
+  await page.setViewportSize({ width: 1280, height: 560 });
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('go room');
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('lane-room')).toBeInViewport({ ratio: 0.9 });
+});
+
+test('the first proposal of Make room does something, whichever overlap it is for', async ({ page }) => {
+  await page.keyboard.press('Alt+6');
+  const rows = page.getByRole('list', { name: 'Overlaps, the worst first' }).getByRole('listitem');
+  await expect(rows.first()).toBeVisible({ timeout: 20_000 });
+  for (let i = 0; i < 3; i++) {
+    await rows
+      .nth(i)
+      .getByRole('button', { name: /^Make room/ })
+      .click();
+    await expect(page.getByRole('button', { name: 'Keep the moves' })).toBeEnabled();
+    await expect(page.getByText('nothing needs to give way')).toHaveCount(0);
+    await page.getByRole('button', { name: 'Take them back' }).click();
+  }
+});
+
+test('while something is muted or soloed the render sheet says what will be missing', async ({ page }) => {
+  await page.getByRole('button', { name: 'Mute Claps' }).click();
+  await page.getByRole('button', { name: 'Render…' }).click();
+  await expect(page.getByText('Not in the mix: Claps (muted).')).toBeVisible();
+});
+
+test('an edge of a handle is dragged beside its cap; targets are 24 pixels and more; arms tell decibels', async ({
+  page,
+}) => {
+  const arm = page.getByRole('slider', { name: 'Band C, High shelf, arm' });
+  await expect(arm).toHaveAttribute('aria-valuetext', '+2.0 dB');
+  await expect(arm).toHaveAttribute('aria-valuemax', '36');
+  await drag(page, page.getByRole('slider', { name: 'Band B, Bell, upper edge' }).locator('.grip'), 30, 0);
+  expect(bandsOf(await savedSong(page, songId), VOICE)[1].q).toBeLessThan(2);
+  const small = await page.locator('main button:visible, main [role=slider] .grip:visible').evaluateAll((all) =>
+    all.flatMap((one) => {
+      const { width, height } = one.getBoundingClientRect();
+      return width > 0 && Math.min(width, height) < 23.5 ? [`${one.textContent} ${width} × ${height}`] : [];
+    }),
+  );
+  expect(small).toEqual([]);
+});
+
+test('a semi-bold i has its dot, on a screen of one device pixel', async ({ page }) => {
+  // Of the stem of an i in 14 px semi-bold: some row between dot and stem is paper.
+  const ink = await page.evaluate(async () => {
+    await document.fonts.load('600 14px "Barlow Semi Condensed"');
+    const canvas = document.createElement('canvas');
+    [canvas.width, canvas.height] = [20, 24];
+    const context = canvas.getContext('2d')!;
+    const style = getComputedStyle(document.body);
+    context.textRendering = style.textRendering as CanvasTextRendering;
+    context.font = `600 14px ${style.fontFamily}`;
+    context.fillText('i', 6, 18);
+    const { data } = context.getImageData(0, 0, 20, 24);
+    return Array.from({ length: 24 }, (_, y) =>
+      Math.max(...data.slice(y * 80, y * 80 + 80).filter((__, i) => i % 4 === 3)),
+    );
+  });
+  const inked = ink.map((value) => value > 110);
+  const [first, last] = [inked.indexOf(true), inked.lastIndexOf(true)];
+  expect(inked.slice(first, last)).toContain(false);
+});
+
+test('the label of 0 dB is over the curve', async ({ page }) => {
+  await name(page, 'claps', 'Claps').click();
+  // Without a band the curve lies on the line of 0 dB, right under its label.
+  const rows = await page.getByTestId('bench-curve').evaluate((element) => {
+    const canvas = element as HTMLCanvasElement;
+    const middle = Math.round(canvas.height / 2);
+    const { data } = canvas.getContext('2d')!.getImageData(canvas.width - 34, middle - 14, 30, 11);
+    return Array.from(
+      { length: 11 },
+      (_, y) => Array.from({ length: 30 }, (__, x) => data[(y * 30 + x) * 4 + 3]).filter((alpha) => alpha > 120).length,
+    );
+  });
+  expect(rows.filter((inked) => inked > 3).length).toBeGreaterThan(5);
+});
+
+test('a bundle of the page’s own stays small', () => {
+  const mix = readFileSync('public/audio/mix.js', 'utf8');
+  expect(mix.length).toBeLessThan(100_000);
+  expect(mix).not.toContain('ZodError');
+});

@@ -1,0 +1,87 @@
+/** @jest-environment jsdom */
+import { render, screen } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { useState } from 'react';
+import { parseGain, writeGain } from '@/core/formats';
+import { ValueField } from './value-field';
+
+const RANGE = { min: -60, max: 24 };
+
+/** Two tracks, one of them chosen, with its level in a field, as beside the Register. */
+function Levels({ isKeyed }: { isKeyed: boolean }) {
+  const [chosen, choose] = useState('One');
+  const [levels, setLevels] = useState<Record<string, number>>({ One: 0, Two: -6 });
+  return (
+    <>
+      {Object.keys(levels).map((name) => (
+        <button key={name} type="button" onPointerDown={() => choose(name)}>
+          {name} {levels[name]}
+        </button>
+      ))}
+      <ValueField
+        key={isKeyed ? chosen : 'field'}
+        label="Level"
+        shown={writeGain(levels[chosen])}
+        parse={(text) => parseGain(text, RANGE)}
+        example="−3, +2.5 dB"
+        onCommit={(db) => setLevels((all) => ({ ...all, [chosen]: db }))}
+        onStep={(direction) => setLevels((all) => ({ ...all, [chosen]: all[chosen] + direction }))}
+      />
+    </>
+  );
+}
+const field = () => screen.getByRole('textbox', { name: 'Level' });
+const track = (text: string) => screen.getByRole('button', { name: text });
+
+test.each([
+  ['that shows the next thing in its place', true],
+  ['that stays', false],
+])('what is typed and ended by a click on another track goes to the first: a field %s', async (_, isKeyed) => {
+  render(<Levels isKeyed={isKeyed} />);
+  const user = userEvent.setup();
+  await user.click(field());
+  await user.keyboard('-3');
+  await user.click(track('Two -6'));
+  expect(track('One -3')).toBeTruthy();
+  expect(track('Two -6')).toBeTruthy();
+  expect(field()).toHaveProperty('value', '−6.0 dB');
+});
+
+test('Enter keeps, Escape brings back the old value, arrows step it', async () => {
+  render(<Levels isKeyed />);
+  const user = userEvent.setup();
+  await user.click(field());
+  await user.keyboard('2.5 dB{Enter}');
+  expect(track('One 2.5')).toBeTruthy();
+  await user.keyboard('9');
+  await user.keyboard('{Escape}');
+  expect(field()).toHaveProperty('value', '+2.5 dB');
+  await user.keyboard('{ArrowUp}{ArrowUp}{ArrowDown}');
+  expect(track('One 3.5')).toBeTruthy();
+});
+
+test('what cannot be read stays, marked, with a word why, also when the field is left; nothing is changed', async () => {
+  render(<Levels isKeyed={false} />);
+  const user = userEvent.setup();
+  await user.click(field());
+  await user.keyboard('loud');
+  await user.tab();
+  expect(field()).toHaveProperty('value', 'loud');
+  expect(field().getAttribute('aria-invalid')).toBe('true');
+  expect(screen.getByRole('alert').textContent).toBe('Write it like −3, +2.5 dB');
+  expect(track('One 0')).toBeTruthy();
+  await user.click(field());
+  await user.keyboard('{Escape}');
+  expect(field()).toHaveProperty('value', '0.0 dB');
+  expect(screen.queryByText(/Write it like/)).toBeNull();
+});
+
+test('a value that is what it was is not set again', async () => {
+  let commits = 0;
+  render(<ValueField label="Title" shown="Ferry" parse={(text) => text} example="" onCommit={() => commits++} />);
+  const user = userEvent.setup();
+  await user.click(screen.getByRole('textbox'));
+  await user.keyboard('Ferry');
+  await user.tab();
+  expect(commits).toBe(0);
+});
