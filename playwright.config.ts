@@ -16,7 +16,8 @@ export default defineConfig({
     // Live pictures are drawn by the processor here: less often, and the tests are sooner done.
     contextOptions: { reducedMotion: 'reduce' },
     launchOptions: { executablePath: CHROMIUM, args: CHROMIUM_FLAGS },
-    trace: 'retain-on-failure',
+    // A trace costs half as much again: `npx playwright test --trace retain-on-failure` makes one.
+    trace: 'off',
   },
   webServer: {
     command: 'node scripts/demo.mjs',

@@ -1,4 +1,6 @@
 import { copyOfDemo, openSong, bandsOf, savedSong } from './support/song';
+import { newDataFolder } from './support/environment';
+import { OwnServer } from './support/own-server';
 import { expect, test, type Page } from './support/test';
 
 /** The server that is gone, the edit that it does not want, the sound that the browser does not give. */
@@ -10,11 +12,6 @@ test.beforeEach(async ({ page, request }) => {
   await openSong(page, songId);
 });
 const gone = (page: Page) => page.getByText('The server cannot be reached; changes wait here').first();
-/** Cuts the page off from the server's songs, streams of events and all. */
-async function cutOff(page: Page): Promise<() => Promise<void>> {
-  await page.route('**/api/songs/**', (route) => route.abort());
-  return () => page.unroute('**/api/songs/**');
-}
 const titleOf = async (page: Page) =>
   ((await (await page.request.get(`/api/songs/${songId}`)).json()) as { song: { title: string } }).song.title;
 
@@ -79,19 +76,6 @@ test('edits that wait when the window is closed are there at the next visit, and
   expect(await again.evaluate(() => Object.keys(localStorage).filter((key) => key.includes('outbox')))).toEqual([]);
 });
 
-test('that the server is gone is noticed and said though nothing was edited, and so is its return', async ({
-  page,
-}) => {
-  const restore = await cutOff(page);
-  // The open stream is broken by the test as a dying server would break it.
-  await page.context().setOffline(true);
-  await page.context().setOffline(false);
-  await page.evaluate(() => window.dispatchEvent(new Event('offline')));
-  await expect(gone(page)).toBeVisible({ timeout: 20_000 });
-  await restore();
-  await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible({ timeout: 20_000 });
-});
-
 test('sound that the browser does not give is said with what to do, and the page goes on', async ({
   page,
   context,
@@ -123,28 +107,23 @@ test('sound that the browser does not give is said with what to do, and the page
   await expect(silent.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
 });
 
-test('an import and a render that the server has lost meanwhile end in words, and do not stand at 0 % for ever', async ({
-  page,
-}) => {
-  const job = (id: string, kind: string, file: string) => ({
-    id,
-    kind,
-    name: file,
-    state: 'running',
-    step: 'reading',
-    progress: 0,
-  });
-  // What was running when the page was opened, and is not known any more afterwards.
-  await page.route('**/renders', (route) => route.fulfill({ json: { job: job('r1', 'render', 'Mix.wav') } }));
-  await page.getByRole('button', { name: 'Render…' }).click();
-  await page.getByRole('button', { name: 'Render', exact: true }).click();
-  await expect(page.getByRole('progressbar', { name: 'Render' })).toBeVisible();
-  const restore = await cutOff(page);
-  await page.context().setOffline(true);
-  await page.waitForTimeout(1500);
-  await page.context().setOffline(false);
-  await restore();
-  await expect(page.getByText('“Mix.wav” was not finished: the server was started anew.')).toBeVisible({
-    timeout: 20_000,
+test.describe('a server that dies', () => {
+  const server = new OwnServer(4873, newDataFolder());
+  test.beforeAll(() => server.start());
+  test.afterAll(() => server.kill());
+
+  test('is missed and said though nothing was edited, and so is its return; what it was rendering ends in words', async ({
+    page,
+  }) => {
+    await page.goto(`${server.url}/songs/lantern-ferry`);
+    await page.getByRole('button', { name: 'Render…' }).click();
+    await page.getByRole('button', { name: 'Render', exact: true }).click();
+    await expect(page.getByRole('progressbar', { name: 'Render' })).toBeVisible();
+    server.kill();
+    await expect(gone(page)).toBeVisible({ timeout: 20_000 });
+    await server.start();
+    await expect(page.getByText(/was not finished: the server was started anew/)).toBeVisible({ timeout: 20_000 });
+    await page.keyboard.press('Escape');
+    await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
   });
 });

@@ -13,7 +13,7 @@ import {
   TONES_HZ,
   toneSong,
 } from './support/ear';
-import { bandsOf, openSong, savedSong } from './support/song';
+import { bandsOf, openSong, savedSong, tick } from './support/song';
 
 /** Opens a song of tones, plays it, and hears it as it is. */
 async function listen(page: Page, tracks?: Record<string, readonly number[]>) {
@@ -313,14 +313,14 @@ test('solo: the pair, and all of the company', async ({ page }) => {
   const every = (rest: number) => TONES_HZ.filter((_, i) => i % 3 === rest);
   const { plain } = await listen(page, { One: every(0), Two: every(1), Three: every(2) });
   await page.keyboard.press('Alt+4');
-  await page.getByRole('checkbox', { name: 'Two in company' }).click();
+  await tick(page.getByRole('checkbox', { name: 'Two in company' }));
   await page.keyboard.press('Alt+s');
   const pair = change(plain, await heardTones(page));
   TONES_HZ.forEach((hz, i) => {
     if (i % 3 === 2) expect(pair.get(hz)!).toBeLessThan(-60);
     else expect(Math.abs(pair.get(hz)!)).toBeLessThan(0.05);
   });
-  await page.getByRole('checkbox', { name: 'Three in company' }).click();
+  await tick(page.getByRole('checkbox', { name: 'Three in company' }));
   await page.getByRole('button', { name: 'Solo all of them' }).click();
   expect(greatestChange(plain, await heardTones(page))).toBeLessThan(0.05);
   await page.keyboard.press('Control+z');

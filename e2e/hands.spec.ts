@@ -138,7 +138,7 @@ test('match: previewed, its strength chosen by key, kept as bands with a note in
   const revision = async () => (await (await request.get(`/api/songs/${songId}`)).json()).revision as number;
   await matchTo('Harmony high');
   await expect(page.getByText(/^[1-6] bands?, on the bench now$/)).toBeVisible();
-  await expect(page.locator('[data-testid^="band-"]').first()).toBeVisible();
+  await expect(page.locator('[data-testid^="band-"] b.cap').first()).toBeVisible();
   expect(await revision()).toBe(0);
   await page.getByRole('button', { name: 'Leave it' }).click();
   await expect(page.locator('[data-testid^="band-"]')).toHaveCount(0);

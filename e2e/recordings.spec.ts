@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test, type Page } from './support/test';
-import { emptySong, openSong, savedSong } from './support/song';
+import { dropFiles, emptySong, openSong, savedSong } from './support/song';
 
 const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-files-'));
 const at = (name: string) => path.join(folder, name);
@@ -37,18 +37,7 @@ test.beforeAll(() => {
   );
 });
 
-/** Drops files on the page, as a hand does. */
-async function drop(page: Page, names: string[]): Promise<void> {
-  const files = names.map((name) => ({ name, bytes: readFileSync(at(name)).toString('base64') }));
-  const transfer = await page.evaluateHandle((list) => {
-    const data = new DataTransfer();
-    for (const { name, bytes } of list)
-      data.items.add(new File([Uint8Array.from(atob(bytes), (letter) => letter.charCodeAt(0))], name));
-    return data;
-  }, files);
-  await page.dispatchEvent('main', 'dragover', { dataTransfer: transfer });
-  await page.dispatchEvent('main', 'drop', { dataTransfer: transfer });
-}
+const drop = (page: Page, names: string[]) => dropFiles(page, names.map(at));
 
 test('a drop of a FLAC and a broken file: one comes in, the other is named with its fault', async ({
   page,
@@ -59,8 +48,8 @@ test('a drop of a FLAC and a broken file: one comes in, the other is named with 
   await expect(page.getByText('Drop the song’s recordings here')).toBeVisible();
   await drop(page, ['Viola.flac', 'Broken.flac']);
   await expect(page.getByRole('group', { name: 'Viola', exact: true })).toBeVisible();
-  await expect(page.locator('main [role=alert]')).toContainText('“Broken.flac” could not be read');
-  await expect(page.locator('main [role=alert]')).toContainText('The song and the other files are as they were');
+  await expect(page.getByRole('alertdialog')).toContainText('“Broken.flac” could not be read');
+  await expect(page.getByRole('alertdialog')).toContainText('The song and the other files are as they were');
   await page.getByRole('button', { name: 'Dismiss' }).click();
   const { tracks } = await savedSong(page, songId);
   expect(tracks).toMatchObject([{ name: 'Viola', channels: 1, lengthFrames: 3 * 48000 }]);

@@ -1,44 +1,20 @@
-import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync } from 'node:fs';
 import http from 'node:http';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test } from './support/test';
 import { emptyEqualizer, newBandSettings, newTrack, type Edit } from '@/core/song';
-import { PORT, serverEnvironment } from './support/environment';
+import { PORT } from './support/environment';
+import { OwnServer } from './support/own-server';
 import { bandsOf, copyOfDemo, openSong, savedSong } from './support/song';
 
 const CRASH_PORT = 4872;
 const crashFolder = mkdtempSync(path.join(os.tmpdir(), 'orvid-crash-'));
-const url = `http://127.0.0.1:${CRASH_PORT}`;
-
-/** The real server alone, in a process group of its own so that all of it can be killed. */
-async function startServer(): Promise<ChildProcess> {
-  const server = spawn(
-    process.execPath,
-    ['node_modules/next/dist/bin/next', 'start', '--port', String(CRASH_PORT), '--hostname', '127.0.0.1'],
-    {
-      env: serverEnvironment(CRASH_PORT, crashFolder),
-      stdio: 'ignore',
-      detached: true,
-    },
-  );
-  await expect
-    .poll(
-      () =>
-        fetch(`${url}/api/songs`).then(
-          (response) => response.status,
-          () => 0,
-        ),
-      { timeout: 30_000 },
-    )
-    .toBe(200);
-  return server;
-}
-const kill = (server: ChildProcess) => process.kill(-server.pid!, 'SIGKILL');
+const server = new OwnServer(CRASH_PORT, crashFolder);
+const { url } = server;
 
 test('killing the server while edits stream in loses no edit that was acknowledged', async () => {
-  let server = await startServer();
+  await server.start();
   const post = async (to: string, data: object) => {
     const response = await fetch(`${url}${to}`, {
       method: 'POST',
@@ -59,7 +35,7 @@ test('killing the server while edits stream in loses no edit that was acknowledg
 
   let acknowledged = 0;
   for (let round = 1; round <= 3; round++) {
-    const killing = setTimeout(() => kill(server), 300 + round * 130);
+    const killing = setTimeout(() => server.kill(), 300 + round * 130);
     for (;;) {
       const gainDb = -(acknowledged + 1) / 100;
       const edit: Edit = { kind: 'band.set', stripId: 'a', equalizerId: 'e', bandId: 'p', changes: { gainDb } };
@@ -74,7 +50,7 @@ test('killing the server while edits stream in loses no edit that was acknowledg
       }
     }
     clearTimeout(killing);
-    server = await startServer();
+    await server.start();
     const { song } = (await (await fetch(`${url}/api/songs/${songId}`)).json()) as {
       song: Parameters<typeof bandsOf>[0];
     };
@@ -87,7 +63,7 @@ test('killing the server while edits stream in loses no edit that was acknowledg
     acknowledged = Math.round(-gainDb * 100);
   }
   expect(acknowledged).toBeGreaterThan(20);
-  kill(server);
+  server.kill();
 });
 
 test('two windows on one song see each other’s work, and neither loses any', async ({ page, context, request }) => {
@@ -117,7 +93,7 @@ test('while the server cannot be reached, edits wait in the window, and are kept
   await openSong(page, songId);
   await page.route('**/edits', (route) => route.abort());
   await page.keyboard.press('o');
-  await expect(page.getByText('The server cannot be reached; changes wait here')).toBeVisible();
+  await expect(page.locator('footer')).toContainText('The server cannot be reached; changes wait here');
   await page.unroute('**/edits');
   await expect(page.getByText(/^Saved, revision 1$/)).toBeVisible({ timeout: 10_000 });
   expect(bandsOf(await savedSong(page, songId), 'lead-voice')[0].enabled).toBe(false);

@@ -94,7 +94,7 @@ test('Escape in the middle of a drag leaves no trace', async ({ page }) => {
 });
 
 test('both ends of a track at once: Alt in its lane', async ({ page }) => {
-  const field = page.getByTestId('lane-dulcimer').locator('canvas');
+  const field = page.getByTestId('lane-field-dulcimer');
   await drag(page, field, 0, 40, 'Alt');
   const bands = bandsOf(await savedSong(page, songId), 'dulcimer');
   expect(bands.map((band) => [band.type, band.letter])).toEqual([
@@ -184,7 +184,7 @@ test('the curve that is drawn is that of the coefficients that run', async ({ pa
 });
 
 test('the crosshair tells hertz, note, cents and wavelength, through all lanes and the bench', async ({ page }) => {
-  const lane = (await page.getByTestId('lane-cello').locator('canvas').boundingBox())!;
+  const lane = (await page.getByTestId('lane-field-cello').boundingBox())!;
   await page.mouse.move(lane.x + (Math.log(285 / 20) / Math.log(1000)) * lane.width, lane.y + 10);
   await expect(page.getByTestId('crosshair')).toContainText(/28[456] Hz · C♯4 \+\d\d ct · 1\.2 m/);
 });

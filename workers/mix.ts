@@ -5,7 +5,7 @@ import {
   edgeCorner,
   edgeCurve,
   edgeSpot,
-  edgeStuff,
+  edgeExcitation,
   fieldOf,
   blockPowers,
   blocksOf,
@@ -93,11 +93,11 @@ const mix = {
     const blocks = blocksOf(range);
     const rest = fields.all.map((power, i) => Math.max(0, power - fields.own.excitation[i]));
     const edgeTrack = { field: fieldOf(blockPowers(bytes, track.channels, blocks), gains), rest, blocks };
-    const stuff = edgeStuff(edgeTrack);
-    const inMixHz = edgeCorner(stuff.inMix, filter, rateHz, thresholdLu);
+    const excitation = edgeExcitation(edgeTrack);
+    const inMixHz = edgeCorner(excitation.inMix, filter, rateHz, thresholdLu);
     return {
-      curve: edgeCurve(stuff, filter, rateHz),
-      aloneHz: edgeCorner(stuff.alone, filter, rateHz, thresholdLu),
+      curve: edgeCurve(excitation, filter, rateHz),
+      aloneHz: edgeCorner(excitation.alone, filter, rateHz, thresholdLu),
       inMixHz,
       spot: inMixHz === null ? null : edgeSpot(edgeTrack, { ...filter, frequencyHz: inMixHz }, rateHz),
     };
@@ -111,12 +111,12 @@ const mix = {
       field: fieldOf(blockPowers(levels[audioId] ?? new Uint8Array(0), channels, blocks), gains),
     });
     const parties = [party(tracks[0]), party(tracks[1])] as const;
-    const way = { ownerId: ownerId ?? roomOwner(overlap, parties), withBoost };
-    const found = strength ?? roomStrength(overlap, parties, blocks, rateHz, { targetDb, ...way });
+    const choice = { ownerId: ownerId ?? roomOwner(overlap, parties), withBoost };
+    const found = strength ?? roomStrength(overlap, parties, blocks, rateHz, { targetDb, ...choice });
     const clearanceAt = (share: number) =>
-      roomClearanceDb(overlap, roomMoves(overlap, parties, share, way), parties, blocks, rateHz);
+      roomClearanceDb(overlap, roomMoves(overlap, parties, share, choice), parties, blocks, rateHz);
     return {
-      moves: roomMoves(overlap, parties, found, way),
+      moves: roomMoves(overlap, parties, found, choice),
       strength: found,
       beforeDb: clearanceAt(0),
       afterDb: clearanceAt(found),

@@ -1,7 +1,7 @@
 import { BAND_DEFAULTS } from '../song';
 import { BandLevelsAnalyser, kWeightingSections } from '../measure';
 import { magnitudesDb } from '../filters';
-import { edgeCorner, edgeCurve, edgeSpot, edgeStuff, isLowPart, type EdgeFilter, type EdgeTrack } from './edge';
+import { edgeCorner, edgeCurve, edgeSpot, edgeExcitation, isLowPart, type EdgeFilter, type EdgeTrack } from './edge';
 import { blockPowers, blocksOf, fieldOf } from './fields';
 import { levelsWith } from './testing';
 import { SPECTRUM_BANDS } from '../measure';
@@ -17,7 +17,7 @@ function trackOf(levels: Uint8Array, rest?: Uint8Array): EdgeTrack {
   return { field, blocks, rest: Float64Array.from(other) };
 }
 const cornerOf = (track: EdgeTrack, thresholdLu: number) =>
-  edgeCorner(edgeStuff(track).alone, HIGH_PASS, RATE, thresholdLu);
+  edgeCorner(edgeExcitation(track).alone, HIGH_PASS, RATE, thresholdLu);
 
 // A Butterworth high-pass of order 3 takes |H|² = 1/(1 + (corner/f)^6) of a tone.
 test.each([0.2, 1, 3])('a tone of 110 Hz loses %f LU at the corner that the filter’s formula says', (lossLu) => {
@@ -53,7 +53,7 @@ test('in the mix the corner lies higher where other tracks cover the lows, and n
   const own = levelsWith(5, [{ lowHz: 60, highHz: 4000, db: -45 }]);
   const low = levelsWith(5, [{ lowHz: 30, highHz: 300, db: -30 }]);
   const high = levelsWith(5, [{ lowHz: 3000, highHz: 9000, db: -30 }]);
-  const inMix = (rest: Uint8Array) => edgeCorner(edgeStuff(trackOf(own, rest)).inMix, HIGH_PASS, RATE, 0.2)!;
+  const inMix = (rest: Uint8Array) => edgeCorner(edgeExcitation(trackOf(own, rest)).inMix, HIGH_PASS, RATE, 0.2)!;
   const alone = cornerOf(trackOf(own), 0.2)!;
   expect(inMix(low)).toBeGreaterThan(1.8 * alone);
   expect(Math.abs(inMix(high) / alone - 1)).toBeLessThan(0.15);
@@ -61,13 +61,13 @@ test('in the mix the corner lies higher where other tracks cover the lows, and n
 
 test('the curve rises with the corner, falls with it for a low-pass, and crosses the threshold at the corner', () => {
   const track = trackOf(levelsWith(5, [{ lowHz: 50, highHz: 8000, db: -45 }]));
-  const stuff = edgeStuff(track);
-  const curve = edgeCurve(stuff, HIGH_PASS, RATE);
+  const excitation = edgeExcitation(track);
+  const curve = edgeCurve(excitation, HIGH_PASS, RATE);
   curve.slice(1).forEach((point, i) => expect(point.aloneLu).toBeGreaterThanOrEqual(curve[i].aloneLu - 1e-9));
   const lowPass: EdgeFilter = { ...HIGH_PASS, type: 'low-pass' };
-  const falling = edgeCurve(stuff, lowPass, RATE);
+  const falling = edgeCurve(excitation, lowPass, RATE);
   falling.slice(1).forEach((point, i) => expect(point.aloneLu).toBeLessThanOrEqual(falling[i].aloneLu + 1e-9));
-  const corner = edgeCorner(stuff.alone, lowPass, RATE, 0.5)!;
+  const corner = edgeCorner(excitation.alone, lowPass, RATE, 0.5)!;
   const at = (hz: number) =>
     falling.reduce((best, point) =>
       Math.abs(point.frequencyHz - hz) < Math.abs(best.frequencyHz - hz) ? point : best,
@@ -92,7 +92,7 @@ test('silence has no edge and no spot', () => {
   expect(cornerOf(silent, 0.2)).toBeNull();
   expect(edgeSpot(silent, HIGH_PASS, RATE)).toBeNull();
   expect(
-    edgeCurve(edgeStuff(silent), HIGH_PASS, RATE).every(({ aloneLu, inMixLu }) => aloneLu === 0 && inMixLu === 0),
+    edgeCurve(edgeExcitation(silent), HIGH_PASS, RATE).every(({ aloneLu, inMixLu }) => aloneLu === 0 && inMixLu === 0),
   ).toBe(true);
 });
 

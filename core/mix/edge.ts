@@ -13,7 +13,7 @@ import { lostShare } from './masking';
 export type EdgeFilter = BandSettings & { type: 'high-pass' | 'low-pass' };
 
 /** What a track has to lose, band by band. */
-export interface EdgeStuff {
+export interface EdgeExcitation {
   /** K-weighted power of the blocks in which it plays. */
   alone: Float64Array;
   /** The same of what the mix leaves of it. */
@@ -39,20 +39,20 @@ function playedOf({ field, blocks }: EdgeTrack): boolean[] {
 const heardShare = (own: number, rest: number) =>
   rest <= 0 ? 1 : own <= 0 ? 0 : 1 - lostShare(10 * Math.log10(rest / own));
 
-export function edgeStuff(track: EdgeTrack): EdgeStuff {
+export function edgeExcitation(track: EdgeTrack): EdgeExcitation {
   const { field, rest, blocks } = track;
   const played = playedOf(track);
-  const stuff = { alone: new Float64Array(SPECTRUM_BANDS), inMix: new Float64Array(SPECTRUM_BANDS) };
+  const excitation = { alone: new Float64Array(SPECTRUM_BANDS), inMix: new Float64Array(SPECTRUM_BANDS) };
   for (let block = 0; block < blocks.count; block++) {
     if (!played[block]) continue;
     for (let band = 0; band < SPECTRUM_BANDS; band++) {
       const at = block * SPECTRUM_BANDS + band;
       const power = K_POWERS[band] * field.powers[at];
-      stuff.alone[band] += power;
-      stuff.inMix[band] += power * heardShare(field.excitation[at], rest[at]);
+      excitation.alone[band] += power;
+      excitation.inMix[band] += power * heardShare(field.excitation[at], rest[at]);
     }
   }
-  return stuff;
+  return excitation;
 }
 
 /** Power response of a filter at the middles of the bands. */
@@ -85,13 +85,13 @@ const CORNERS: Record<EdgeFilter['type'], { fromHz: number; toHz: number }> = {
 const POINTS_PER_OCTAVE = 6;
 
 /** Losses against the corner. @param filter its family, order and the like; its frequency does not matter */
-export function edgeCurve(stuff: EdgeStuff, filter: EdgeFilter, rateHz: number): EdgePoint[] {
+export function edgeCurve(excitation: EdgeExcitation, filter: EdgeFilter, rateHz: number): EdgePoint[] {
   const { fromHz, toHz } = CORNERS[filter.type];
   const count = Math.round(POINTS_PER_OCTAVE * Math.log2(toHz / fromHz));
   return Array.from({ length: count + 1 }, (_, i) => {
     const frequencyHz = fromHz * (toHz / fromHz) ** (i / count);
     const response = powerResponse({ ...filter, frequencyHz }, rateHz);
-    return { frequencyHz, aloneLu: lossLu(stuff.alone, response), inMixLu: lossLu(stuff.inMix, response) };
+    return { frequencyHz, aloneLu: lossLu(excitation.alone, response), inMixLu: lossLu(excitation.inMix, response) };
   });
 }
 

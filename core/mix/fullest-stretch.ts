@@ -2,7 +2,7 @@ import { STEPS_PER_SECOND, weightedPowers } from '../measure';
 import { songLengthFrames, type Loop, type Song } from '../song';
 import { playedBlocks } from './clearance';
 import type { BandLevels } from './part-loudness';
-import { mixTracks } from './way';
+import { mixTracks } from './gains';
 
 /** Where nothing is looped yet, so long a stretch is looked for, seconds. */
 const USUAL_SECONDS = 10;

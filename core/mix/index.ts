@@ -11,4 +11,4 @@ export * from './overlaps';
 export * from './part-loudness';
 export * from './parts';
 export * from './space';
-export * from './way';
+export * from './gains';

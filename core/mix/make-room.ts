@@ -15,7 +15,7 @@ export interface RoomMoves {
 }
 
 /** How room is made. */
-export interface RoomWay {
+export interface RoomChoice {
   /** The one that is to be heard there. */
   ownerId: string;
   /** True to bring it out a little too. */
@@ -88,7 +88,7 @@ export function roomMoves(
   overlap: Overlap,
   parties: readonly [RoomParty, RoomParty],
   strength: number,
-  { ownerId, withBoost }: RoomWay,
+  { ownerId, withBoost }: RoomChoice,
 ): RoomMoves {
   const [owner, yielder] = parties[0].id === ownerId ? parties : [parties[1], parties[0]];
   const cut = cutFor(overlap, yielder, strength);
@@ -142,10 +142,10 @@ export function roomStrength(
   parties: readonly [RoomParty, RoomParty],
   blocks: Blocks,
   rateHz: number,
-  { targetDb, ...way }: RoomWay & { targetDb: number },
+  { targetDb, ...choice }: RoomChoice & { targetDb: number },
 ): number {
   const reaches = (strength: number) => {
-    const moves = roomMoves(overlap, parties, strength, way);
+    const moves = roomMoves(overlap, parties, strength, choice);
     return (roomClearanceDb(overlap, moves, parties, blocks, rateHz) ?? Infinity) >= targetDb;
   };
   if (reaches(0)) return 0;

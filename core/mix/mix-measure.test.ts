@@ -3,7 +3,7 @@ import { emptyEqualizer, emptySong, newBandSettings, newTrack, type Band, type S
 import { SPECTRUM_BANDS, STEPS_PER_SECOND } from '../measure';
 import { MixMeasure, type MixFigures } from './mix-measure';
 import { audioIdOf, levelsWith } from './testing';
-import { mixTracks } from './way';
+import { mixTracks } from './gains';
 
 const RATE = 48000;
 const SECONDS = 20;

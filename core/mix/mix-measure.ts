@@ -11,7 +11,7 @@ import {
   type PairOverlap,
 } from './overlaps';
 import type { BandLevels } from './part-loudness';
-import type { MixTrack } from './way';
+import type { MixTrack } from './gains';
 
 /** A track as it is measured against the others. */
 export interface ClaimingTrack extends MixTrack {

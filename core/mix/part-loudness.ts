@@ -8,7 +8,7 @@ import {
   type StepRange,
 } from '../measure';
 import { findStrip, MASTER_ID, songLengthFrames, type Song, type Strip, type Track } from '../song';
-import { chainResponseDb } from './way';
+import { chainResponseDb } from './gains';
 
 /** What recordings are like over time, by recording: see `BandLevelsAnalyser`. */
 export type BandLevels = Readonly<Record<string, Uint8Array>>;

@@ -7,7 +7,7 @@ import { MixMeasure } from './mix-measure';
 import type { Overlap } from './overlaps';
 import { thinRanges } from './space';
 import { audioIdOf, levelsWith } from './testing';
-import { mixTracks } from './way';
+import { mixTracks } from './gains';
 
 const RATE = 48000;
 const SECONDS = 20;
@@ -58,15 +58,15 @@ function partiesOf(voiceClaims: RoomParty['claims'], celloClaims: RoomParty['cla
 test('the one whose claim it is stands clear by just the target, by the smallest move', () => {
   const parties = partiesOf([{ lowHz: 250, highHz: 2000 }]);
   const { blocks } = measureOf(['v', 'c']).fields('v')!;
-  const way = { ownerId: roomOwner(overlap, parties), withBoost: false };
-  const target = { targetDb: 3, ...way };
+  const choice = { ownerId: roomOwner(overlap, parties), withBoost: false };
+  const target = { targetDb: 3, ...choice };
   const strength = roomStrength(overlap, parties, blocks, RATE, target);
-  const moves = roomMoves(overlap, parties, strength, way);
+  const moves = roomMoves(overlap, parties, strength, choice);
   expect([moves.ownerId, moves.yielderId, moves.boost]).toEqual(['v', 'c', null]);
   expect(moves.cut).toMatchObject({ type: 'bell' });
   expect(moves.cut.gainDb).toBeLessThan(-5);
   const reached = (share: number) =>
-    roomClearanceDb(overlap, roomMoves(overlap, parties, share, way), parties, blocks, RATE)!;
+    roomClearanceDb(overlap, roomMoves(overlap, parties, share, choice), parties, blocks, RATE)!;
   expect(reached(0)).toBeLessThan(0);
   expect(reached(strength)).toBeGreaterThanOrEqual(3);
   expect(reached(strength - 0.05)).toBeLessThan(3);

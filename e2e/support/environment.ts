@@ -17,7 +17,8 @@ export const CHROMIUM_FLAGS = [
 /** The demo song as `npm test` has it made; without it the server makes its own. */
 const DEMO_DATA = path.join('node_modules', '.orvid-demo-data');
 
-function newDataFolder(): string {
+/** A folder of data with the demo song in it. */
+export function newDataFolder(): string {
   const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-e2e-'));
   if (existsSync(DEMO_DATA)) cpSync(DEMO_DATA, folder, { recursive: true });
   return folder;

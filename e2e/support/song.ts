@@ -49,3 +49,20 @@ export async function drag(page: Page, handle: Locator, dx: number, dy: number, 
 export async function undoAll(page: Page, steps: number): Promise<void> {
   for (let i = 0; i < steps; i++) await page.keyboard.press('Control+z');
 }
+
+/** Drops files on the middle of the page, as a hand does that drags them in from elsewhere. */
+export async function dropFiles(page: Page, files: string[]): Promise<void> {
+  const { width, height } = page.viewportSize()!;
+  const session = await page.context().newCDPSession(page);
+  for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
+    await session.send('Input.dispatchDragEvent', {
+      type,
+      x: width / 2,
+      y: height / 2,
+      data: { items: [], files, dragOperationsMask: 1 },
+    });
+  await session.detach();
+}
+
+/** Ticks a box, or takes its tick away, by a click on its line: the input itself is out of sight. */
+export const tick = (checkbox: Locator) => checkbox.locator('xpath=ancestor::label').click();

@@ -1,7 +1,16 @@
 'use client';
 import { ChevronDown } from 'lucide-react';
-import { useEffect, useEffectEvent } from 'react';
-import { Button, ListBox, ListBoxItem, Popover, Select, SelectValue } from 'react-aria-components';
+import { useEffect, useEffectEvent, type ReactNode } from 'react';
+import {
+  Button,
+  ButtonContext,
+  ListBox,
+  ListBoxItem,
+  Popover,
+  Select,
+  SelectValue,
+  useSlottedContext,
+} from 'react-aria-components';
 import styled from 'styled-components';
 import { menuItem, popover } from './menu';
 
@@ -27,10 +36,12 @@ export function Choice<T extends string>({ label, value, options, onChange, onPr
       }}
       onOpenChange={(isOpen) => !isOpen && onPreview?.(null)}
     >
-      <Trigger style={{ width }}>
-        <SelectValue />
-        <ChevronDown size={13} aria-hidden />
-      </Trigger>
+      <LettersPassBy>
+        <Trigger style={{ width }}>
+          <SelectValue />
+          <ChevronDown size={13} aria-hidden />
+        </Trigger>
+      </LettersPassBy>
       <Panel>
         <ListBox items={options}>
           {(option) => (
@@ -44,6 +55,17 @@ export function Choice<T extends string>({ label, value, options, onChange, onPr
       </Panel>
     </Select>
   );
+}
+
+/** While the list is closed, letters are keys of the page and do not choose an option unseen. */
+function LettersPassBy({ children }: { children: ReactNode }) {
+  const context = useSlottedContext(ButtonContext);
+  if (!context) return children;
+  const onKeyDown: typeof context.onKeyDown = (event) => {
+    if (event.key.length > 1 || event.key === ' ') context.onKeyDown?.(event);
+    else event.continuePropagation();
+  };
+  return <ButtonContext value={{ ...context, onKeyDown }}>{children}</ButtonContext>;
 }
 
 function Option({ name, onLookedAt }: { name: string; onLookedAt: (() => void) | null }) {

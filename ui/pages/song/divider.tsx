@@ -1,7 +1,6 @@
 'use client';
+import { useMove } from 'react-aria';
 import styled from 'styled-components';
-import { arrowDirection } from '../../kit/gestures/steps';
-import { followDrag } from '../../kit/gestures/drag';
 import { BENCH_SHARE, useLayout } from './layout-store';
 
 const KEY_STEP = 0.05;
@@ -10,8 +9,15 @@ const KEY_STEP = 0.05;
 export function Divider({ bodyHeight }: { bodyHeight: number }) {
   const share = useLayout((layout) => layout.benchShare);
   const setShare = useLayout((layout) => layout.setBenchShare);
+  const { moveProps } = useMove({
+    onMove: ({ deltaX, deltaY, pointerType }) => {
+      if (pointerType === 'keyboard') setShare(share + Math.sign(deltaX - deltaY) * KEY_STEP);
+      else setShare(useLayout.getState().benchShare - deltaY / Math.max(1, bodyHeight));
+    },
+  });
   return (
     <Bar
+      {...moveProps}
       role="separator"
       tabIndex={0}
       aria-label="Height of the bench"
@@ -21,21 +27,6 @@ export function Divider({ bodyHeight }: { bodyHeight: number }) {
       aria-valuenow={Math.round(share * 100)}
       data-hint="Drag to give the bench or the lanes more room · double-click sets it back"
       onDoubleClick={() => setShare(BENCH_SHARE.start)}
-      onPointerDown={(event) => {
-        if (event.button !== 0) return;
-        followDrag(event.nativeEvent, {
-          onMove: ({ dy }) => setShare(share - dy / Math.max(1, bodyHeight)),
-          onEnd: () => undefined,
-          onCancel: () => setShare(share),
-        });
-      }}
-      onKeyDown={(event) => {
-        const arrow = arrowDirection(event);
-        if (arrow?.axis !== 'y') return;
-        event.preventDefault();
-        event.stopPropagation();
-        setShare(share + arrow.direction * KEY_STEP);
-      }}
     />
   );
 }

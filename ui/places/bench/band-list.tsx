@@ -9,7 +9,7 @@ import { runCommand } from '../../window/commands/command-store';
 import { Menu, MenuItem, MenuPanel } from '../../kit/controls/menu';
 import { TextButton } from '../../kit/controls/button';
 import { ValueField } from '../../kit/controls/value-field';
-import { stepDb } from '../../kit/gestures/steps';
+import { arrowDirection, stepDb } from '../../kit/gestures/steps';
 import { channelLetter } from '../../kit/signs/channels';
 import { typeName, TYPE_NAMES } from '../../kit/signs/type-names';
 import { addBand } from '../../window/song/band-edits';
@@ -37,6 +37,10 @@ export function BandList() {
   const editByKey = useSongStore((store) => store.editByKey);
   const equalizer = firstEqualizer(strip);
   if (!equalizer) return <Side />;
+  const reached = Math.max(
+    0,
+    equalizer.bands.findIndex(({ id }) => id === bandId),
+  );
   const setEqualizer = (changes: Partial<Pick<typeof equalizer, 'enabled' | 'outputGainDb'>>) =>
     ({ kind: 'equalizer.set', stripId: strip.id, equalizerId: equalizer.id, changes }) as const;
 
@@ -55,7 +59,7 @@ export function BandList() {
         <OnOff name={stripName(strip)} isOn={equalizer.enabled} />
       </Head>
       <Rows aria-label={`List of bands of ${stripName(strip)}`}>
-        {equalizer.bands.map((band) => (
+        {equalizer.bands.map((band, i) => (
           <li
             key={band.id}
             draggable
@@ -66,8 +70,17 @@ export function BandList() {
               aria-current={band.id === bandId}
               $off={!band.enabled}
               data-band={band.id}
+              tabIndex={i === reached ? 0 : -1}
+              onKeyDown={(event) => {
+                const arrow = arrowDirection(event);
+                const next = equalizer.bands[i - (arrow?.direction ?? 0)];
+                if (arrow?.axis !== 'y' || !next) return;
+                event.preventDefault();
+                chooseBand(next.id);
+                event.currentTarget.closest('ul')?.querySelector<HTMLElement>(`[data-band="${next.id}"]`)?.focus();
+              }}
               onClick={() => chooseBand(band.id)}
-              data-hint="[ and ] choose the band before and after · drag it on a lane to copy it there · Ctrl C copies it"
+              data-hint="↑ ↓ here, [ and ] everywhere choose the band before and after · drag it on a lane to copy it there · Ctrl C copies it"
             >
               <b>
                 {band.letter}

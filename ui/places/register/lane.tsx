@@ -47,6 +47,8 @@ export const Lane = memo(function Lane({ id, kind, depth, isFolded, height, isRe
       onDragOver={(event) => {
         if (!carriesEqualizer(event.dataTransfer)) return;
         event.preventDefault();
+        // The page, which takes recordings, would refuse it.
+        event.stopPropagation();
         event.dataTransfer.dropEffect = 'copy';
         setIsTarget(true);
       }}

@@ -6,8 +6,10 @@ import { runCommand, useCommandStore } from './command-store';
 import { Holds } from './holds';
 import { matchesKey } from './keys';
 
+/** Inputs that nothing is typed into. */
+const NOT_TYPED = ['range', 'checkbox', 'radio'];
 const isField = (target: Element | null): target is HTMLInputElement | HTMLTextAreaElement =>
-  target instanceof HTMLTextAreaElement || (target instanceof HTMLInputElement && target.type !== 'range');
+  target instanceof HTMLTextAreaElement || (target instanceof HTMLInputElement && !NOT_TYPED.includes(target.type));
 /** A text field that holds something not yet kept: undo belongs to it then. */
 const hasDraft = (target: HTMLElement) => target.dataset.draft !== undefined;
 /** A figure that is not being typed into has no use for a space. */
@@ -16,7 +18,7 @@ const isFigureAtRest = (target: HTMLElement) => target.dataset.figure !== undefi
 const isOverlayOpen = () => document.querySelector('[role="dialog"], [role="menu"], [role="listbox"]') !== null;
 /** What moves by arrow keys itself, also where one of the four means nothing to it. */
 const FOR_ARROWS = '[role="slider"], [role="separator"], [role="tab"], [role="option"], [role="row"], [role="radio"]';
-const BUTTONS = 'button, a, [role="button"]';
+const BUTTONS = 'button, a, [role="button"], [type="checkbox"]';
 
 /** What Ctrl and Cmd do in every text field. */
 const FIELD_CHORDS = ['a', 'c', 'v', 'x'];

@@ -9,11 +9,11 @@ import { TextButton } from '../../kit/controls/button';
 import { useDesk } from '../desk/desk';
 import { noticesOf } from './notices';
 
-/** What was said, in a corner over the page. */
+/** What was said, over the foot of the page; the tray of recordings has the corner. */
 export function NoticeRegion() {
   const queue = noticesOf(useDesk());
   return (
-    <Corner queue={queue} aria-label="Notices">
+    <Region queue={queue} aria-label="Notices">
       {({ toast }) => (
         <Line toast={toast} data-tone={toast.content.tone}>
           <ToastContent>
@@ -24,14 +24,15 @@ export function NoticeRegion() {
           </TextButton>
         </Line>
       )}
-    </Corner>
+    </Region>
   );
 }
 
-const Corner = styled(ToastRegion<{ tone: string; text: string }>)`
+const Region = styled(ToastRegion<{ tone: string; text: string }>)`
   position: fixed;
-  right: 12px;
+  left: 50%;
   bottom: 34px;
+  translate: -50%;
   z-index: 16;
   display: grid;
   gap: 4px;

@@ -3,6 +3,7 @@ import styled from 'styled-components';
 import { parseGain, writeNumber } from '@/core/formats';
 import { useDesk } from '../../window/desk/desk';
 import { Button, TextButton, ToggleButton } from '../../kit/controls/button';
+import { Checkbox } from '../../kit/controls/checkbox';
 import { Choice } from '../../kit/controls/choice';
 import { FigureRow } from '../../kit/controls/figure-row';
 import { PanelBody, PanelLine, PanelRows } from '../../kit/controls/panel';
@@ -36,25 +37,19 @@ export function CompanyPanel() {
       <h2>Company</h2>
       <p>Spectra behind the curve of {stripName(strip)}:</p>
       <PanelRows aria-label="Tracks in company">
-        {others.map((track) => {
-          const isIn = stripIds.includes(track.id);
-          return (
-            <li key={track.id}>
-              <Pick
-                type="button"
-                role="checkbox"
-                aria-checked={isIn}
-                aria-label={`${track.name} in company`}
-                data-hint="Draws its spectrum on the bench"
-                onClick={() => toggle(track.id)}
-              >
-                <Box aria-hidden>{isIn ? '✓' : ''}</Box>
-                <span>{track.name}</span>
-              </Pick>
-              <LineSample ink={track.ink} />
-            </li>
-          );
-        })}
+        {others.map((track) => (
+          <li key={track.id}>
+            <Checkbox
+              label={`${track.name} in company`}
+              hint="Draws its spectrum on the bench"
+              isChecked={stripIds.includes(track.id)}
+              onToggle={() => toggle(track.id)}
+            >
+              <Name>{track.name}</Name>
+            </Checkbox>
+            <LineSample ink={track.ink} />
+          </li>
+        ))}
       </PanelRows>
       <PanelLine>
         <TextButton onPress={all}>All of them</TextButton>
@@ -117,28 +112,7 @@ export function CompanyPanel() {
   );
 }
 
-const Pick = styled.button`
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  padding: 2px 0;
-  border: 0;
-  background: none;
-  text-align: left;
-  cursor: default;
-  span:last-child {
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-`;
-const Box = styled.span`
-  flex: none;
-  display: grid;
-  place-items: center;
-  width: 15px;
-  height: 15px;
-  border: 1px solid var(--soft);
-  border-radius: 2px;
-  font-size: 12px;
-  line-height: 1;
+const Name = styled.span`
+  overflow: hidden;
+  text-overflow: ellipsis;
 `;

@@ -5,6 +5,7 @@ import { writeFrequency } from '@/core/formats';
 import { EDGE_THRESHOLD_LU } from '@/core/mix';
 import { type Desk, useDesk } from '../../window/desk/desk';
 import { Button } from '../../kit/controls/button';
+import { Checkbox } from '../../kit/controls/checkbox';
 import { Dialog, DialogActions } from '../../kit/controls/dialog';
 import { Progress } from '../../kit/controls/progress';
 import { tellMixFailed } from '../../window/sound/mix';
@@ -57,18 +58,16 @@ function Proposals({ onClose }: { onClose: () => void }) {
           <List>
             {proposals.map((one) => {
               const key = keyOf(one);
-              const isChosen = !left.includes(key);
-              const what = one.type === 'high-pass' ? 'high-pass' : 'low-pass';
               return (
                 <li key={key}>
-                  <label>
-                    <input type="checkbox" checked={isChosen} onChange={() => toggle(key)} />
+                  <Checkbox isChecked={!left.includes(key)} onToggle={() => toggle(key)}>
                     <b>{one.name}</b>
                     <span>
-                      {what} {one.fromHz === null ? 'at' : `${writeFrequency(one.fromHz)} →`} {writeFrequency(one.toHz)}
+                      {one.type} {one.fromHz === null ? 'at' : `${writeFrequency(one.fromHz)} →`}{' '}
+                      {writeFrequency(one.toHz)}
                     </span>
                     <small>{one.why}</small>
-                  </label>
+                  </Checkbox>
                 </li>
               );
             })}
@@ -102,10 +101,6 @@ const List = styled.ul`
     border-bottom: 1px solid var(--grid);
   }
   label {
-    display: grid;
-    grid-template-columns: 22px minmax(0, 1fr) auto;
-    gap: 0 8px;
-    align-items: center;
     padding: 4px 0;
   }
   b {

@@ -3,14 +3,14 @@ import { OrvidError } from '@/core/errors';
 import { handle } from '@/server/http/handle';
 import { measureSongPart } from '@/server/render/measure-song';
 
-const wish = z.strictObject({
+const query = z.strictObject({
   strip: z.string().min(1).max(40),
   from: z.coerce.number().min(0).optional(),
   to: z.coerce.number().min(0).optional(),
 });
 
 export const GET = handle<{ songId: string }>(async (request, { songId }) => {
-  const asked = wish.safeParse(Object.fromEntries(new URL(request.url).searchParams));
+  const asked = query.safeParse(Object.fromEntries(new URL(request.url).searchParams));
   if (!asked.success)
     throw new OrvidError('invalid-input', `What to measure was not understood: ${asked.error.issues[0].message}.`);
   const { strip, from, to } = asked.data;
