@@ -293,11 +293,11 @@ test('a semi-bold i has its dot, on a screen of one device pixel', async ({ page
     const letter = document.createElement('span');
     letter.textContent = 'i';
     letter.style.cssText =
-      'position: fixed; left: 40px; top: 300px; z-index: 99; padding: 4px 8px; background: #fff; color: #000; font-weight: 600; font-size: 14px;';
+      'position: fixed; left: 40px; top: 300px; z-index: 99; width: 20px; height: 26px; text-align: center; line-height: 26px; background: #fff; color: #000; font-weight: 600; font-size: 14px;';
     document.body.append(letter);
   });
   await page.evaluate(() => document.fonts.ready);
-  const picture = await page.screenshot({ clip: { x: 40, y: 300, width: 20, height: 26 }, scale: 'css' });
+  const picture = await page.screenshot({ clip: { x: 41, y: 301, width: 18, height: 24 }, scale: 'css' });
   const darkness = await page.evaluate(
     async (bytes) => {
       const bitmap = await createImageBitmap(new Blob([Uint8Array.from(bytes)], { type: 'image/png' }));

@@ -88,6 +88,7 @@ test('an overlap is heard, room is made in it and undone, another is left', asyn
   await expect(page.getByRole('button', { name: /that was left/ })).toBeVisible();
   await expect(list.getByRole('listitem', { name: name!, exact: true })).toHaveCount(0);
   await page.reload();
+  await expect(page.getByRole('heading', { name: 'Register' })).toBeVisible();
   await page.keyboard.press('Alt+6');
   await expect(page.getByRole('button', { name: /that was left/ })).toBeVisible();
   await page.getByRole('button', { name: /that was left/ }).click();

@@ -48,8 +48,10 @@ test('a drop of a FLAC and a broken file: one comes in, the other is named with 
   await expect(page.getByText('Drop the song’s recordings here')).toBeVisible();
   await drop(page, ['Viola.flac', 'Broken.flac']);
   await expect(page.getByRole('group', { name: 'Viola', exact: true })).toBeVisible();
-  await expect(page.getByRole('alertdialog')).toContainText('“Broken.flac” could not be read');
-  await expect(page.getByRole('alertdialog')).toContainText('The song and the other files are as they were');
+  await expect(page.getByRole('alert', { name: 'Broken.flac' })).toContainText('“Broken.flac” could not be read');
+  await expect(page.getByRole('alert', { name: 'Broken.flac' })).toContainText(
+    'The song and the other files are as they were',
+  );
   await page.getByRole('button', { name: 'Dismiss' }).click();
   const { tracks } = await savedSong(page, songId);
   expect(tracks).toMatchObject([{ name: 'Viola', channels: 1, lengthFrames: 3 * 48000 }]);

@@ -157,7 +157,10 @@ await take(hearing, 'earshot');
 const company = await openSong('lantern-ferry', 'dark');
 await company.keyboard.press('Alt+4');
 for (const name of ['Cello', 'Concertina', 'Double bass'])
-  await company.getByRole('checkbox', { name: `${name} in company` }).locator('xpath=ancestor::label').click();
+  await company
+    .getByRole('checkbox', { name: `${name} in company` })
+    .locator('xpath=ancestor::label')
+    .click();
 await company.mouse.move(benchX(330), benchBox.y + 90);
 await company.waitForTimeout(300);
 await take(company, 'company');

@@ -6,7 +6,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { changedFiles, specsTouchedBy } from './changed.mjs';
-import { ensureBuild, ensureDemoData, ensureDependencies, ensureTestPrograms, root } from './setup.mjs';
+import { root } from './setup.mjs';
 
 const [flag, since = 'HEAD'] = process.argv.slice(2);
 if (flag !== undefined && flag !== '--changed') {
@@ -15,10 +15,7 @@ if (flag !== undefined && flag !== '--changed') {
 }
 const isChangedOnly = flag === '--changed';
 
-ensureDependencies();
-ensureTestPrograms();
-await ensureBuild();
-ensureDemoData();
+await import('./prepare-tests.mjs');
 
 const results = path.join(root, 'build', 'test-results');
 rmSync(results, { recursive: true, force: true });

@@ -1,4 +1,5 @@
-import { cpSync, existsSync, mkdtempSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import { cpSync, mkdtempSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 
@@ -14,18 +15,23 @@ export const CHROMIUM_FLAGS = [
   '--autoplay-policy=no-user-gesture-required',
 ];
 
-/** The demo song as `npm test` has it made; without it the server makes its own. */
+/** The demo song as it was prepared for the tests. */
 const DEMO_DATA = path.join('node_modules', '.orvid-demo-data');
 
 /** A folder of data with the demo song in it. */
 export function newDataFolder(): string {
   const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-e2e-'));
-  if (existsSync(DEMO_DATA)) cpSync(DEMO_DATA, folder, { recursive: true });
+  cpSync(DEMO_DATA, folder, { recursive: true });
   return folder;
 }
 
+function prepared(): string {
+  execFileSync(process.execPath, ['scripts/prepare-tests.mjs'], { stdio: ['ignore', 'inherit', 'inherit'] });
+  return newDataFolder();
+}
+
 /** One data folder for a whole run: workers find it in the environment. */
-export const DATA_DIR = (process.env.ORVID_TEST_DATA_DIR ??= newDataFolder());
+export const DATA_DIR = (process.env.ORVID_TEST_DATA_DIR ??= prepared());
 
 export function serverEnvironment(port: number, dataDir = DATA_DIR): Record<string, string> & NodeJS.ProcessEnv {
   const own = { ORVID_PORT: String(port), ORVID_DATA_DIR: dataDir, NEXT_TELEMETRY_DISABLED: '1' };
