@@ -4,7 +4,7 @@ import { CHROMIUM, CHROMIUM_FLAGS, PORT, serverEnvironment } from './e2e/support
 /** The real interface, served by the built application with the demo song, in headless Chromium. */
 export default defineConfig({
   testDir: 'e2e',
-  workers: 1,
+  workers: 2,
   fullyParallel: true,
   timeout: 60_000,
   expect: { timeout: 10_000 },

@@ -51,7 +51,7 @@ test('seek by click, by key and to the loop; the loop holds the position', async
   await openSong(page, await copyOfDemo(request));
   const strip = (await page.getByTestId('song-strip').boundingBox())!;
   await page.mouse.click(strip.x + strip.width / 3, strip.y + strip.height / 2);
-  expect(await seconds(page)).toBeCloseTo(14, 0);
+  await expect.poll(() => seconds(page)).toBeCloseTo(14, 0);
   await page.getByRole('slider', { name: 'Position' }).focus();
   await page.keyboard.press('ArrowRight');
   await expect.poll(() => seconds(page)).toBeCloseTo(15, 0);

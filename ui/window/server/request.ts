@@ -1,12 +1,14 @@
 import type { ErrorCode } from '@/core/errors';
 import { OrvidError } from '@/core/errors';
 
+const UNREACHABLE = 'The server cannot be reached.';
+
 async function answered(url: string, init: RequestInit): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(url, init);
   } catch {
-    throw new OrvidError('internal', 'The server cannot be reached.');
+    throw new OrvidError('internal', UNREACHABLE);
   }
   if (response.ok) return response;
   throw errorOf(await response.json().catch(() => ({})), response.status);
@@ -24,7 +26,12 @@ export async function request<T>(
     signal,
     ...(body !== undefined && { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
   });
-  return (await response.json().catch(() => ({}))) as T;
+  try {
+    return (await response.json()) as T;
+  } catch {
+    // The server died in the middle of its answer.
+    throw new OrvidError('internal', UNREACHABLE);
+  }
 }
 
 /** Bytes of the server of this application. @throws OrvidError as {@link request} does */

@@ -32,6 +32,8 @@ export function RenderDialog() {
   );
 }
 
+const inFull = ({ message, kept }: { message: string; kept?: string }) => [message, kept].filter(Boolean).join(' ');
+
 function RenderSheet({ onClose }: { onClose: () => void }) {
   const desk = useDesk();
   const [format, setFormat] = useState<RenderFormat>('24');
@@ -50,10 +52,11 @@ function RenderSheet({ onClose }: { onClose: () => void }) {
       const answer = await request<{ job: JobView }>('POST', `/api/songs/${desk.songId}/renders`, { format });
       if (!useJobs.of(desk).jobs[answer.job.id]) useJobs.of(desk).put(answer.job);
     } catch (thrown) {
-      const error = asOrvidError(thrown);
-      setProblem([error.message, error.kept].filter(Boolean).join(' '));
+      setProblem(inFull(asOrvidError(thrown)));
     }
   };
+  // Of a job that has begun it is the job that tells how it ends.
+  const said = job ? job.error && inFull(job.error) : problem;
 
   return (
     <>
@@ -93,9 +96,7 @@ function RenderSheet({ onClose }: { onClose: () => void }) {
           </Done>
         )}
         {job?.state === 'cancelled' && <p>The render was cancelled. Nothing of it was kept.</p>}
-        {(problem ?? (job?.state === 'failed' && job.error?.message)) && (
-          <Problem role="alert">{problem ?? job?.error?.message}</Problem>
-        )}
+        {said && <Problem role="alert">{said}</Problem>}
       </div>
       <DialogActions>
         {job?.state === 'running' ? (

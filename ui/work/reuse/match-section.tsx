@@ -1,5 +1,6 @@
 'use client';
 import { useCallback, useEffect, useState } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { writeGain } from '@/core/formats';
 import { matchAtStrength, matchCurve, type MatchCurve } from '@/core/measure';
 import { batch, findStrip, firstEqualizer, type Edit } from '@/core/song';
@@ -9,8 +10,9 @@ import { Choice } from '../../kit/controls/choice';
 import { PanelLine } from '../../kit/controls/panel';
 import { ShareSlider } from '../../kit/controls/share-slider';
 import { addBands, chooseNewest } from '../../window/song/equalizer-edits';
-import { useSongStore } from '../../window/song/song-store';
+import { useSong, useSongStore } from '../../window/song/song-store';
 import { stripName, useSelection, useStripFacts, useTrackList } from '../../window/song/selection';
+import { useAnalyses } from '../../window/sound/analyses';
 import { songOf, settledSong } from '../../window/song/live-song';
 import type { PreviewOwner } from '../../window/song/song-state';
 import { stripSpectrumNow } from '../company/company-spectra';
@@ -63,9 +65,16 @@ export function MatchSection() {
   }, []);
   // Hears that the match was ended by something else: its track is gone.
   const [owner] = useState<PreviewOwner>(() => ({ onLost: close }));
+  // Only what was measured can be matched to: what is still on its way would look like silence.
+  const analyses = useAnalyses((state) => state.byAudio);
+  const measuredIds = useSong(
+    useShallow((song) => song.tracks.filter(({ audioId }) => audioId in analyses).map(({ id }) => id)),
+  );
+  const measured = tracks.filter(({ id }) => measuredIds.includes(id));
+  const isMeasured = measured.length === tracks.length || measuredIds.includes(strip.id);
   const options = [
-    { id: NONE, name: 'Another track …' },
-    ...tracks.filter(({ id }) => id !== strip.id).map(({ id, name }) => ({ id, name })),
+    { id: NONE, name: isMeasured ? 'Another track …' : 'Being measured …' },
+    ...(isMeasured ? measured : []).filter(({ id }) => id !== strip.id).map(({ id, name }) => ({ id, name })),
   ];
   const target = tracks.find(({ id }) => id === targetId);
   const note = target ? `matched to ${target.name}` : '';
