@@ -20,7 +20,7 @@ export const GlobalStyle = createGlobalStyle`
     user-select: none;
   }
   h1, h2, h3, p { margin: 0; }
-  button, input { font: inherit; color: inherit; }
+  button, input { font: inherit; color: inherit; text-rendering: inherit; }
   input { user-select: text; }
   [data-focus-visible], :focus-visible { outline: 2px solid var(--claim); outline-offset: 1px; }
   ::selection { background: var(--claim); color: var(--field); }
