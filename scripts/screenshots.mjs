@@ -60,8 +60,8 @@ const take = async (page, name) => {
   await page.close();
 };
 
-/** A minute and a half of noise at 44.1 kHz: long enough to be seen coming in. */
-function recording() {
+/** A minute and a half of a sound of its own at 44.1 kHz: long enough to be seen coming in. */
+function recording(pitch) {
   const frames = 90 * 44100;
   const bytes = Buffer.alloc(44 + frames * 4);
   bytes.write('RIFF', 0);
@@ -71,7 +71,7 @@ function recording() {
   bytes.write('data', 36);
   bytes.writeUInt32LE(frames * 4, 40);
   for (let n = 0; n < frames * 2; n++)
-    bytes.writeInt16LE(Math.round(9000 * Math.sin(n / 40) * Math.sin(n / 9000)), 44 + 2 * n);
+    bytes.writeInt16LE(Math.round(9000 * Math.sin(n / pitch) * Math.sin(n / 9000)), 44 + 2 * n);
   return bytes;
 }
 
@@ -255,10 +255,10 @@ const answer = await fetch(url('/api/songs'), {
   body: JSON.stringify({ title: 'Harbour Lamps' }),
 });
 const importing = await open(`/songs/${(await answer.json()).id}`);
-const files = ['Viola.wav', 'Guitar, second take.wav', 'Shaker.wav'].map((name) => ({
+const files = ['Viola.wav', 'Guitar, second take.wav', 'Shaker.wav'].map((name, i) => ({
   name,
   mimeType: 'audio/wav',
-  buffer: recording(),
+  buffer: recording(40 + i),
 }));
 files.splice(1, 0, {
   name: 'Notes.flac',
@@ -273,7 +273,7 @@ const names = files.map(({ name, buffer }) => {
   return file;
 });
 await (await chooser).setFiles(names);
-await importing.getByRole('group', { name: 'Viola', exact: true }).waitFor({ timeout: 60_000 });
+await importing.getByRole('group', { name: 'Guitar, second take', exact: true }).waitFor({ timeout: 60_000 });
 await importing.waitForTimeout(500);
 await take(importing, 'import');
 

@@ -24,7 +24,8 @@ export async function openSong(page: Page, songId: string): Promise<void> {
 /** The song as the server has it, once the page says that everything is saved. */
 export async function savedSong(page: Page, songId: string): Promise<Song> {
   await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
-  const response = await page.request.get(`/api/songs/${songId}`);
+  // The server may just be closing the connection that an earlier request has left open.
+  const response = await page.request.get(`/api/songs/${songId}`, { maxRetries: 2 });
   return ((await response.json()) as { song: Song }).song;
 }
 

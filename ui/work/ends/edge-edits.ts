@@ -12,6 +12,7 @@ import {
 import type { EdgeFigures } from '@/workers/mix';
 import type { Desk } from '../../window/desk/desk';
 import { endBand, type PassType } from './end-edits';
+import { levelsSettled } from '../../window/sound/analyses';
 import { measureEdge } from '../../window/sound/mix';
 import { makeBand, setBand } from '../../window/song/band-edits';
 import { songOf } from '../../window/song/live-song';
@@ -93,6 +94,11 @@ export async function proposeEnds(
   onProgress: (share: number) => void,
 ): Promise<EndProposal[]> {
   const { tracks } = songOf(desk);
+  // A track that is not measured yet would be left out unsaid.
+  await levelsSettled(
+    desk,
+    tracks.map(({ audioId }) => audioId),
+  );
   const proposals: EndProposal[] = [];
   for (const [i, track] of tracks.entries()) {
     for (const type of ['high-pass', 'low-pass'] as const) {
