@@ -2,6 +2,8 @@ import type { NextConfig } from 'next';
 
 const config: NextConfig = {
   reactStrictMode: true,
+  // A component renders again only where what it was given has changed.
+  reactCompiler: true,
   poweredByHeader: false,
   // Types are checked by a command of their own, tests included.
   typescript: { ignoreBuildErrors: true },

@@ -76,6 +76,19 @@ test('edits that wait when the window is closed are there at the next visit, and
   expect(await again.evaluate(() => Object.keys(localStorage).filter((key) => key.includes('outbox')))).toEqual([]);
 });
 
+test('a song that another window deletes is said to be deleted; what is done meanwhile is saved when it is put back', async ({
+  page,
+}) => {
+  await page.request.delete(`/api/songs/${songId}`);
+  await page.keyboard.press('m');
+  await expect(page.getByText('This song was deleted; changes wait here until it is put back').first()).toBeVisible();
+  await expect(gone(page)).toBeHidden();
+  await page.request.post(`/api/songs/${songId}/restore`);
+  await page.reload();
+  const isMuted = async () => (await savedSong(page, songId)).tracks.find(({ id }) => id === VOICE)!.muted;
+  await expect.poll(isMuted).toBe(true);
+});
+
 test('sound that the browser does not give is said with what to do, and the page goes on', async ({
   page,
   context,

@@ -159,6 +159,7 @@ export async function songExists(songId: string): Promise<boolean> {
 /**
  * Applies edits in order, each in one transaction with its line in the journal, and tells the song's windows. An edit that
  * came before (the same id) is acknowledged again and not applied twice. An edit that cannot be applied is refused by itself.
+ * @throws OrvidError `not-found` when there is no such song, or it was deleted
  */
 export async function submitEdits(
   songId: string,
@@ -166,6 +167,7 @@ export async function submitEdits(
   incoming: readonly IncomingEdit[],
 ): Promise<EditOutcome[]> {
   return inTurn(songId, async () => {
+    await loadSong(songId);
     const outcomes: EditOutcome[] = [];
     for (const one of incoming) {
       try {

@@ -1,6 +1,6 @@
 /**
  * A pointer gesture as a small state: idle, dragging, ended. A move is taken once a frame: at once where the frame has had none yet, so
- * that it is heard early, and else with the next frame. Shift makes it fine: a fifth of the way. Escape leaves no trace. Everything is in
+ * that it is heard early, and else with the next frame; where frames are long, again after {@link MOVES_APART_MS}. Shift makes it fine: a fifth of the way. Escape leaves no trace. Everything is in
  * CSS pixels.
  */
 export interface DragMove {
@@ -20,6 +20,8 @@ export interface DragHandlers {
 
 const FINE = 0.2;
 const CAPTURE = { capture: true };
+/** Moves are taken at least as often as this while they come, so that what is heard does not wait for what is seen. */
+const MOVES_APART_MS = 20;
 /** A press that moves less than this is a click. */
 const CLICK_SLOP = 3;
 /** Keys that never change what is dragged. */
@@ -45,10 +47,12 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
   let isTaken = false;
   let isWaiting = false;
   let frame = 0;
+  let takenAt = 0;
 
   const take = () => {
     isTaken = true;
     isWaiting = false;
+    takenAt = performance.now();
     frame ||= requestAnimationFrame(nextFrame);
     handlers.onMove({ dx, dy, clientX: last.x, clientY: last.y });
   };
@@ -83,7 +87,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
     last = { x: event.clientX, y: event.clientY };
     hasMoved ||= Math.hypot(last.x - press.clientX, last.y - press.clientY) >= CLICK_SLOP;
     if (!hasMoved) return;
-    if (isTaken) isWaiting = true;
+    if (isTaken && performance.now() - takenAt < MOVES_APART_MS) isWaiting = true;
     else take();
   };
   const up = (event: PointerEvent) => event.pointerId === press.pointerId && finish(true);

@@ -159,7 +159,7 @@ function Body() {
         style={{
           gridTemplateColumns: `${HEADS_WIDTH}px ${axisWidth}px ${SIDE_WIDTH}px`,
           gridTemplateRows: `${40 + (hasLandmarks ? LANDMARK_ROW : 0)}px minmax(0, ${1 - benchShare}fr) 2px minmax(0, ${benchShare}fr)`,
-          ['--field-width' as string]: `${axisWidth}px`,
+          '--field-width': `${axisWidth}px`,
         }}
       >
         <Cell $column="1" $row="1">

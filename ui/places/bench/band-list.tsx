@@ -3,7 +3,7 @@ import { memo } from 'react';
 import { MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { parseGain, writeFrequency, writeGain, writeNumber, writeSlope } from '@/core/formats';
-import { firstEqualizer, GAIN_RANGE_DB, hasGain, isPassFilter, type Band, type BandType } from '@/core/song';
+import { firstEqualizer, GAIN_RANGE_DB, hasGain, isPassFilter, type Band, type BandType, type Edit } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { runCommand } from '../../window/commands/command-store';
 import { Menu, MenuItem, MenuPanel } from '../../kit/controls/menu';
@@ -15,7 +15,7 @@ import { typeName, TYPE_NAMES } from '../../kit/signs/type-names';
 import { addBand } from '../../window/song/band-edits';
 import { carryEqualizer } from '../../window/song/carry';
 import { copyOf } from '../../window/song/equalizer-edits';
-import { stripName, useChosenStrip, useSelection } from '../../window/song/selection';
+import { chosenStrip, stripName, useChosenStrip, useSelection } from '../../window/song/selection';
 import { useSongStore } from '../../window/song/song-store';
 import { SERIF } from '../../kit/theme/tokens';
 
@@ -32,17 +32,9 @@ const START_HZ: Partial<Record<BandType, number>> = {
 export function BandList() {
   const strip = useChosenStrip();
   const bandId = useSelection((selection) => selection.bandId);
-  const chooseBand = useSelection((selection) => selection.chooseBand);
-  const edit = useSongStore((store) => store.edit);
-  const editByKey = useSongStore((store) => store.editByKey);
   const equalizer = firstEqualizer(strip);
   if (!equalizer) return <Side />;
-  const reached = Math.max(
-    0,
-    equalizer.bands.findIndex(({ id }) => id === bandId),
-  );
-  const setEqualizer = (changes: Partial<Pick<typeof equalizer, 'enabled' | 'outputGainDb'>>) =>
-    ({ kind: 'equalizer.set', stripId: strip.id, equalizerId: equalizer.id, changes }) as const;
+  const reachedId = (equalizer.bands.find(({ id }) => id === bandId) ?? equalizer.bands[0])?.id;
 
   return (
     <Side aria-label="Bench">
@@ -59,62 +51,91 @@ export function BandList() {
         <OnOff name={stripName(strip)} isOn={equalizer.enabled} />
       </Head>
       <Rows aria-label={`List of bands of ${stripName(strip)}`}>
-        {equalizer.bands.map((band, i) => (
-          <li
-            key={band.id}
-            draggable
-            onDragStart={(event) => carryEqualizer(event.dataTransfer, copyOf(equalizer, band.id))}
-          >
-            <Row
-              type="button"
-              aria-current={band.id === bandId}
-              $off={!band.enabled}
-              data-band={band.id}
-              tabIndex={i === reached ? 0 : -1}
-              onKeyDown={(event) => {
-                const arrow = arrowDirection(event);
-                const next = equalizer.bands[i - (arrow?.direction ?? 0)];
-                if (arrow?.axis !== 'y' || !next) return;
-                event.preventDefault();
-                chooseBand(next.id);
-                event.currentTarget.closest('ul')?.querySelector<HTMLElement>(`[data-band="${next.id}"]`)?.focus();
-              }}
-              onClick={() => chooseBand(band.id)}
-              data-hint="↑ ↓ here, [ and ] everywhere choose the band before and after · drag it on a lane to copy it there · Ctrl C copies it"
-            >
-              <b>
-                {band.letter}
-                {band.channel !== 'stereo' && <small>{channelLetter(band.channel)}</small>}
-              </b>
-              <span>{typeName(band.type)}</span>
-              <span data-sound>{writeFrequency(band.frequencyHz)}</span>
-              <i data-sound>{strength(band)}</i>
-            </Row>
-          </li>
+        {equalizer.bands.map((band) => (
+          <BandRow key={band.id} band={band} isChosen={band.id === bandId} isReached={band.id === reachedId} />
         ))}
       </Rows>
       <Foot>
         <AddMenu />
-        <label>
-          Output
-          <ValueField
-            label="Output gain of the equalizer"
-            shown={writeGain(equalizer.outputGainDb)}
-            parse={(text) => parseGain(text, GAIN_RANGE_DB)}
-            example="−3, +2.5 dB"
-            width={64}
-            onCommit={(outputGainDb) => edit(setEqualizer({ outputGainDb }), 'Output gain')}
-            onStep={(direction, size) =>
-              editByKey(
-                setEqualizer({ outputGainDb: stepDb(equalizer.outputGainDb, direction, size, GAIN_RANGE_DB) }),
-                'Output gain',
-                `${equalizer.id}/output`,
-              )
-            }
-          />
-        </label>
+        <Output stripId={strip.id} equalizerId={equalizer.id} gainDb={equalizer.outputGainDb} />
       </Foot>
     </Side>
+  );
+}
+
+/** One band, which can be dragged to a lane. Tab reaches one of them; arrows walk from one to the next. */
+function BandRow({ band, isChosen, isReached }: { band: Band; isChosen: boolean; isReached: boolean }) {
+  const desk = useDesk();
+  const equalizer = () => firstEqualizer(chosenStrip(desk));
+  const chooseBand = useSelection((selection) => selection.chooseBand);
+  const onKeyDown = (event: React.KeyboardEvent) => {
+    const arrow = arrowDirection(event);
+    const bands = equalizer()?.bands ?? [];
+    const next = bands[bands.findIndex(({ id }) => id === band.id) - (arrow?.direction ?? 0)];
+    if (arrow?.axis !== 'y' || !next) return;
+    event.preventDefault();
+    chooseBand(next.id);
+    event.currentTarget.closest('ul')?.querySelector<HTMLElement>(`[data-band="${next.id}"]`)?.focus();
+  };
+  const onDragStart = (event: React.DragEvent) => {
+    const carried = equalizer();
+    if (carried) carryEqualizer(event.dataTransfer, copyOf(carried, band.id));
+  };
+  return (
+    <li draggable onDragStart={onDragStart}>
+      <Row
+        type="button"
+        aria-current={isChosen}
+        $off={!band.enabled}
+        data-band={band.id}
+        tabIndex={isReached ? 0 : -1}
+        onKeyDown={onKeyDown}
+        onClick={() => chooseBand(band.id)}
+        data-hint="↑ ↓ here, [ and ] everywhere choose the band before and after · drag it on a lane to copy it there · Ctrl C copies it"
+      >
+        <b>
+          {band.letter}
+          {band.channel !== 'stereo' && <small>{channelLetter(band.channel)}</small>}
+        </b>
+        <span>{typeName(band.type)}</span>
+        <span data-sound>{writeFrequency(band.frequencyHz)}</span>
+        <i data-sound>{strength(band)}</i>
+      </Row>
+    </li>
+  );
+}
+
+interface OutputProps {
+  stripId: string;
+  equalizerId: string;
+  gainDb: number;
+}
+
+/** The gain behind all bands. */
+function Output({ stripId, equalizerId, gainDb }: OutputProps) {
+  const edit = useSongStore((store) => store.edit);
+  const editByKey = useSongStore((store) => store.editByKey);
+  const set = (outputGainDb: number): Edit => ({
+    kind: 'equalizer.set',
+    stripId,
+    equalizerId,
+    changes: { outputGainDb },
+  });
+  return (
+    <label>
+      Output
+      <ValueField
+        label="Output gain of the equalizer"
+        shown={writeGain(gainDb)}
+        parse={(text) => parseGain(text, GAIN_RANGE_DB)}
+        example="−3, +2.5 dB"
+        width={64}
+        onCommit={(typed) => edit(set(typed), 'Output gain')}
+        onStep={(direction, size) =>
+          editByKey(set(stepDb(gainDb, direction, size, GAIN_RANGE_DB)), 'Output gain', `${equalizerId}/output`)
+        }
+      />
+    </label>
   );
 }
 

@@ -1,9 +1,10 @@
 'use client';
-import { useCallback, useRef } from 'react';
+import { useCallback, useRef, useState } from 'react';
 import { useDesk } from '../../window/desk/desk';
 import { liveLine, ridgePaths, type RidgeShape } from '../../kit/axis/levels';
 import { useAxis } from '../../kit/axis/axis-context';
 import { useCanvas } from '../../kit/axis/canvas';
+import { Still } from '../../kit/axis/still';
 import { heldAtFader, liveAtFader } from '../../window/sound/live';
 import { useCompany } from '../../work/company/company-store';
 import { useLiveRedraw } from '../../window/sound/use-live-redraw';
@@ -30,6 +31,7 @@ export function CompanyCanvas({ height }: { height: number }) {
   const desk = useDesk();
   const axis = useAxis();
   const canvas = useRef<HTMLCanvasElement>(null);
+  const [still] = useState(() => new Still());
   const company = useCompanySpectra();
   const { stage, isHolding, tiltDb } = useCompany();
   const topDb = useRidgeTop();
@@ -43,42 +45,56 @@ export function CompanyCanvas({ height }: { height: number }) {
         live: liveAtFader(desk, track, stage),
         held: isHolding ? heldAtFader(desk, track, stage) : undefined,
       }));
-      for (const spectrum of spectra) drawSpectrum(context, spectrum, shape, tiltDb, tokens);
-      drawLegend(context, spectra, width, tokens);
+      const from = [axis, topDb, company, tiltDb, tokens, ...spectra.map(({ live }) => live !== undefined)];
+      still.draw(context, { y: 0, width, height }, from, (resting) => {
+        for (const spectrum of spectra) drawLongTerm(resting, spectrum, shape, tiltDb, tokens);
+        drawLegend(resting, spectra, width, tokens);
+      });
+      for (const spectrum of spectra) drawLive(context, spectrum, shape, tiltDb, tokens);
     },
-    [axis, topDb, height, company, desk, stage, isHolding, tiltDb],
+    [axis, topDb, height, company, desk, stage, isHolding, tiltDb, still],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
   useLiveRedraw(company.length > 0, redraw, Math.ceil(company.length / LINES_PER_TURN));
   return <canvas ref={canvas} aria-hidden />;
 }
 
-function drawSpectrum(
+function setPen(context: CanvasRenderingContext2D, colour: string, width: number, dash: readonly number[]): void {
+  context.setLineDash([...dash]);
+  context.strokeStyle = colour;
+  context.lineWidth = width;
+}
+
+/** What a track is over its whole length. While it plays that steps back behind the live line. */
+function drawLongTerm(
   context: CanvasRenderingContext2D,
-  { ink, longTermDb, live, held }: CompanySpectrum,
+  { ink, longTermDb, live }: CompanySpectrum,
   shape: RidgeShape,
   tiltDb: number,
   tokens: Tokens,
 ): void {
-  const pen = (width: number, dash: readonly number[]) => {
-    context.setLineDash([...dash]);
-    context.strokeStyle = tokens.inks[ink];
-    context.lineWidth = width;
-  };
-  const strokeLive = (levelsDb: ArrayLike<number>) => {
+  context.globalAlpha = live ? 0.4 : 1;
+  setPen(context, tokens.inks[ink], live ? 0.8 : 1.4, live ? [] : INK_DASHES[ink]);
+  context.stroke(ridgePaths(tiltedBy(tiltDb, longTermDb), shape).line);
+  context.globalAlpha = 1;
+  context.setLineDash([]);
+}
+
+function drawLive(
+  context: CanvasRenderingContext2D,
+  { ink, live, held }: CompanySpectrum,
+  shape: RidgeShape,
+  tiltDb: number,
+  tokens: Tokens,
+): void {
+  const stroke = (levelsDb: ArrayLike<number>, width: number, dash: readonly number[]) => {
+    setPen(context, tokens.inks[ink], width, dash);
     context.beginPath();
     liveLine(context, tiltedBy(tiltDb, levelsDb), shape);
     context.stroke();
   };
-  // While it plays the long-term spectrum steps back behind the live one.
-  context.globalAlpha = live ? 0.4 : 1;
-  pen(live ? 0.8 : 1.4, live ? [] : INK_DASHES[ink]);
-  context.stroke(ridgePaths(tiltedBy(tiltDb, longTermDb), shape).line);
-  context.globalAlpha = 1;
-  pen(1.4, INK_DASHES[ink]);
-  if (live) strokeLive(live);
-  pen(0.8, []);
-  if (held) strokeLive(held);
+  if (live) stroke(live, 1.4, INK_DASHES[ink]);
+  if (held) stroke(held, 0.8, []);
   context.setLineDash([]);
 }
 
@@ -90,6 +106,7 @@ function drawLegend(
   tokens: Tokens,
 ): void {
   context.font = `500 12px ${SANS}`;
+  context.textRendering = 'geometricPrecision';
   context.textAlign = 'left';
   let x = 12;
   for (const { name, ink } of spectra) {

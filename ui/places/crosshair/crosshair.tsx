@@ -4,7 +4,7 @@ import styled from 'styled-components';
 import { writeFrequency, writeNote, writeNumber, writeWavelength } from '@/core/formats';
 import { useDesk } from '../../window/desk/desk';
 import { useAxis } from '../../kit/axis/axis-context';
-import { onCrosshair } from '../../window/crosshair/crosshair-store';
+import { onCrosshair, type CrosshairPlace } from '../../window/crosshair/crosshair-store';
 import { readLevels } from '../../work/company/company-spectra';
 
 /** More levels than this are not read out beside the line. */
@@ -25,25 +25,33 @@ export function Crosshair() {
     return () => window.removeEventListener('resize', measure);
   }, [axis]);
 
-  useEffect(
-    () =>
-      onCrosshair(desk, (place) => {
-        if (!line.current || !label.current) return;
-        line.current.style.display = label.current.style.display = place ? 'block' : 'none';
-        if (!place) return;
-        const x = axis.x(place.hz);
-        const { current: top } = overlayTop;
-        line.current.style.transform = `translateX(${x}px)`;
-        const lines = [`${writeFrequency(place.hz)} · ${writeNote(place.hz)} · ${writeWavelength(place.hz)}`];
-        const levels = readLevels(desk, place.hz);
-        if (levels.length > 1)
-          lines.push(...levels.slice(0, MOST_READ).map(({ name, db }) => `${name} ${writeNumber(db)} dB`));
-        label.current.textContent = lines.join('\n');
-        const onLeft = x > axis.width - 190;
-        label.current.style.transform = `translate(${x + (onLeft ? -8 : 8)}px, ${Math.max(42, place.clientY - top - 30)}px) translateX(${onLeft ? '-100%' : '0'})`;
-      }),
-    [axis, desk],
-  );
+  useEffect(() => {
+    let frame = 0;
+    let place: CrosshairPlace | null = null;
+    const draw = () => {
+      frame = 0;
+      if (!line.current || !label.current) return;
+      line.current.style.display = label.current.style.display = place ? 'block' : 'none';
+      if (!place) return;
+      const x = axis.x(place.hz);
+      line.current.style.transform = `translateX(${x}px)`;
+      const lines = [`${writeFrequency(place.hz)} · ${writeNote(place.hz)} · ${writeWavelength(place.hz)}`];
+      const levels = readLevels(desk, place.hz);
+      if (levels.length > 1)
+        lines.push(...levels.slice(0, MOST_READ).map(({ name, db }) => `${name} ${writeNumber(db)} dB`));
+      label.current.textContent = lines.join('\n');
+      const onLeft = x > axis.width - 190;
+      label.current.style.transform = `translate(${x + (onLeft ? -8 : 8)}px, ${Math.max(42, place.clientY - overlayTop.current - 30)}px) translateX(${onLeft ? '-100%' : '0'})`;
+    };
+    const end = onCrosshair(desk, (next) => {
+      place = next;
+      if (frame === 0) frame = requestAnimationFrame(draw);
+    });
+    return () => {
+      end();
+      cancelAnimationFrame(frame);
+    };
+  }, [axis, desk]);
 
   return (
     <Overlay aria-hidden data-testid="crosshair">

@@ -8,8 +8,14 @@ import { useFrames } from '../../kit/frames/use-frames';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { audioState } from '../../window/sound/audio-state';
 import { useSaved } from '../../window/outbox/link';
+import type { SavedState } from '../../window/outbox/outbox';
 
-const SAVED = { saved: 'Saved', saving: 'Saving …', unreachable: 'The server cannot be reached; changes wait here' };
+const SAVED = {
+  saved: 'Saved',
+  saving: 'Saving …',
+  unreachable: 'The server cannot be reached; changes wait here',
+  deleted: 'This song was deleted; changes wait here until it is put back',
+};
 const PLAIN_HINT = 'Ctrl K lists every command and its key';
 
 /** Saved state, a hint for what is under the pointer or focused, sample rate, engine load. */
@@ -17,31 +23,33 @@ export function Foot() {
   const saved = useSaved((store) => store.saved);
   const revision = useSongStore((store) => store.state.revision);
   const rateHz = useSong((song) => song.rateHz);
-  const loading = useSession((session) => session.loading);
   return (
     <Line>
-      <Saved $problem={saved === 'unreachable'}>
+      <Saved $problem={isAbsent(saved)}>
         {saved === 'saved' ? `${SAVED.saved}, revision ${revision}` : SAVED[saved]}
       </Saved>
       <Hint />
       <Announcer />
-      <Reachable isGone={saved === 'unreachable'} />
+      <Absence saved={saved} />
       <span>
-        {rateHz / 1000} kHz{loading < 1 ? ` · loading sound ${Math.floor(loading * 100)} %` : ''} · <Load />
+        {rateHz / 1000} kHz
+        <Loading /> · <Load />
       </span>
     </Line>
   );
 }
 
-/** What assistive technology is told of the server: that it is gone, and that it is back; not of every change that is saved. */
-function Reachable({ isGone }: { isGone: boolean }) {
-  const [text, setText] = useState('');
-  const wasGone = useRef(false);
-  useEffect(() => {
-    if (isGone !== wasGone.current) setText(isGone ? SAVED.unreachable : 'The server is back; everything is saved.');
-    wasGone.current = isGone;
-  }, [isGone]);
-  return <Unseen role="status">{text}</Unseen>;
+const BACK = 'The server is back; everything is saved.';
+const isAbsent = (saved: SavedState) => saved === 'unreachable' || saved === 'deleted';
+
+/** What assistive technology is told of the server: that it, or the song, is gone, and that it is back; not of every change that is saved. */
+function Absence({ saved }: { saved: SavedState }) {
+  const [told, setTold] = useState({ saved, text: '' });
+  if (told.saved !== saved) {
+    const isBack = saved === 'saved' && told.text !== '';
+    setTold({ saved, text: isAbsent(saved) ? SAVED[saved] : isBack ? BACK : told.text });
+  }
+  return <Unseen role="status">{told.text}</Unseen>;
 }
 
 function Hint() {
@@ -59,6 +67,12 @@ function Hint() {
     };
   }, []);
   return <HintText>{hint}</HintText>;
+}
+
+/** How much of the sound is here, in a component of its own: it changes with every page that comes in. */
+function Loading() {
+  const percent = useSession((session) => Math.floor(session.loading * 100));
+  return percent < 100 ? ` · loading sound ${percent} %` : null;
 }
 
 const LOAD_SHOWN_EVERY_MS = 500;

@@ -44,7 +44,7 @@ export function LaneField({ stripId, height, isReached }: { stripId: string; hei
       ))}
       {!endBand(strip, 'high-pass') && <OpenEnd {...part} type="high-pass" />}
       {!endBand(strip, 'low-pass') && <OpenEnd {...part} type="low-pass" />}
-      {'audioId' in strip && <LaneClaims track={strip} isReached={isReached} />}
+      {'audioId' in strip && <LaneClaims id={strip.id} name={strip.name} claims={strip.claims} isReached={isReached} />}
     </CanvasField>
   );
 }

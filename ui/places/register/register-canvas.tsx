@@ -47,7 +47,7 @@ export function RegisterCanvas({ rows, laneHeight, height, scroller }: RegisterC
       // Sums follow lists and figures: a few times a second while something is dragged.
       useSongStore.api(desk).subscribe(() => picture.touchSums()),
       useAnalyses.api(desk).subscribe(all),
-      useMix.api(desk).subscribe(all),
+      useMix.api(desk).subscribe(() => picture.touchInTime()),
       useSelection.api(desk).subscribe(all),
       useEdgeShade.api(desk).subscribe(all),
       useTheme.subscribe(all),

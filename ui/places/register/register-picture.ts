@@ -3,13 +3,14 @@ import type { FrequencyBand } from '@/core/measure';
 import { findStrip, firstEqualizer, type RegisterRow, type Song, type Strip } from '@/core/song';
 import { liveLine, ridgeTopDb } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
+import { isSameList, Still } from '../../kit/axis/still';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
 import { currentTokens } from '../../kit/theme/theme-store';
 import type { Tokens } from '../../kit/theme/tokens';
 import type { Desk } from '../../window/desk/desk';
 import { songOf } from '../../window/song/live-song';
 import { useSelection } from '../../window/song/selection';
-import { useAnalyses } from '../../window/sound/analyses';
+import { useAnalyses, type Analyses } from '../../window/sound/analyses';
 import { liveAtFader } from '../../window/sound/live';
 import { useMix } from '../../window/sound/mix';
 import { stripSpectrum } from '../../window/sound/spectra';
@@ -24,35 +25,47 @@ interface Layout {
   axis: FrequencyScale;
 }
 
-/** A lane at rest, and what it was drawn from. */
-interface Bitmap {
-  canvas: HTMLCanvasElement;
-  from: readonly unknown[];
+const NONE: readonly FrequencyBand[] = [];
+
+/** What may wait is drawn for so long in a frame, ms; lanes that have not had their turn then have it in the next. */
+const BUDGET_MS = 2;
+
+/** The ranges that were known, where the new ones are the same. */
+function sameRanges(known: readonly FrequencyBand[] | undefined, ranges: readonly FrequencyBand[]) {
+  const flat = (list: readonly FrequencyBand[]) => list.flatMap(({ lowHz, highHz }) => [lowHz, highHz]);
+  return known && isSameList(flat(known), flat(ranges)) ? known : ranges;
 }
 
-const NONE: readonly FrequencyBand[] = [];
-const isSameList = (some: readonly unknown[], others: readonly unknown[]) =>
-  some.length === others.length && some.every((one, i) => one === others[i]);
+/** What all lanes are drawn from. */
+interface Surroundings {
+  song: Song;
+  tokens: Tokens;
+  byAudio: Analyses;
+  topDb: number;
+  hatched: ReadonlyMap<string, readonly FrequencyBand[]>;
+}
 
 /**
  * The picture of the Register, drawn outside React at most once a frame. What rests is a bitmap for each lane, drawn again when what it
- * shows has changed; live levels go on top. Only lanes in sight that were touched are drawn.
+ * shows has changed; live levels go on top. Only lanes in sight that were touched are drawn: those that a gesture changes in the next frame,
+ * those that only play, or were measured again, as time allows.
  */
 export class RegisterPicture {
   private canvas: HTMLCanvasElement | null = null;
   private layout: Layout | null = null;
   private scrollTop = 0;
-  private readonly touched = new Set<string>();
-  private readonly bitmaps = new Map<string, Bitmap>();
+  private readonly changed = new Set<string>();
+  private readonly waiting = new Set<string>();
+  private readonly stills = new Map<string, Still>();
   private frame = 0;
-  private top: { from: readonly unknown[]; db: number } | null = null;
+  private kept: { from: readonly unknown[]; topDb: number; hatched: Surroundings['hatched'] } | null = null;
 
   constructor(private readonly desk: Desk) {}
 
   layOut(canvas: HTMLCanvasElement | null, layout: Layout): void {
     this.canvas = canvas;
     this.layout = layout;
-    for (const id of this.bitmaps.keys()) if (!layout.rows.some((row) => row.id === id)) this.bitmaps.delete(id);
+    for (const id of this.stills.keys()) if (!layout.rows.some((row) => row.id === id)) this.stills.delete(id);
     this.touchAll();
   }
 
@@ -62,27 +75,33 @@ export class RegisterPicture {
   }
 
   touchAll(): void {
-    for (const { id } of this.layout?.rows ?? []) this.touched.add(id);
+    for (const { id } of this.layout?.rows ?? []) this.changed.add(id);
+    this.ask();
+  }
+
+  /** All lanes, one after the other as time allows. */
+  touchInTime(): void {
+    for (const { id } of this.layout?.rows ?? []) this.waiting.add(id);
     this.ask();
   }
 
   /** Lanes of strips that differ between two songs. */
   touchChanged(now: Song, before: Song): void {
     for (const { id } of this.layout?.rows ?? [])
-      if (findStrip(now, id) !== findStrip(before, id)) this.touched.add(id);
+      if (findStrip(now, id) !== findStrip(before, id)) this.changed.add(id);
     this.ask();
   }
 
   /** Lanes of groups and of the master, which show sums. */
   touchSums(): void {
-    for (const { id, kind } of this.layout?.rows ?? []) if (kind !== 'track') this.touched.add(id);
+    for (const { id, kind } of this.layout?.rows ?? []) if (kind !== 'track') this.changed.add(id);
     this.ask();
   }
 
-  /** The lanes whose turn it is. */
+  /** The lanes whose turn it is to show what plays. */
   touchTurn(turn: number, turns: number): void {
     this.layout?.rows.forEach(({ id, kind }, i) => {
-      if (kind === 'track' && i % turns === turn) this.touched.add(id);
+      if (kind === 'track' && i % turns === turn) this.waiting.add(id);
     });
     this.ask();
   }
@@ -93,7 +112,7 @@ export class RegisterPicture {
   }
 
   private ask(): void {
-    if (this.touched.size > 0) this.frame ||= requestAnimationFrame(() => this.draw());
+    if (this.changed.size + this.waiting.size > 0) this.frame ||= requestAnimationFrame(() => this.draw());
   }
 
   private draw(): void {
@@ -108,98 +127,107 @@ export class RegisterPicture {
       this.canvas.height = high;
       this.touchAll();
     }
-    const tokens = currentTokens();
     const isEyesOff = useEyesOff.getState().isOff;
-    const song = songOf(this.desk);
-    const hatched = hatchedRanges(this.desk);
+    const around = this.surroundings();
     const below = rows.length * laneHeight - this.scrollTop;
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     if (below < height) context.clearRect(0, below, axis.width, height - below);
-    rows.forEach(({ id }, i) => {
-      const y = i * laneHeight - this.scrollTop;
-      if (!this.touched.has(id) || y > height || y + laneHeight < 0) return;
-      context.clearRect(0, y, axis.width, laneHeight);
-      const strip = findStrip(song, id);
-      if (!strip || isEyesOff) return;
-      this.drawRow(context, song, strip, y, hatched.get(id) ?? NONE, tokens, ratio);
-    });
-    this.touched.clear();
+    const drawRows = (wanted: ReadonlySet<string>, until: number) => {
+      rows.forEach(({ id }, i) => {
+        if (!wanted.has(id) || performance.now() > until) return;
+        this.changed.delete(id);
+        this.waiting.delete(id);
+        const y = i * laneHeight - this.scrollTop;
+        if (y > height || y + laneHeight < 0) return;
+        context.clearRect(0, y, axis.width, laneHeight);
+        const strip = findStrip(around.song, id);
+        if (strip && !isEyesOff) this.drawRow(context, around, strip, y);
+      });
+    };
+    const began = performance.now();
+    drawRows(this.changed, Infinity);
+    drawRows(this.waiting, began + BUDGET_MS);
+    this.changed.clear();
+    this.ask();
   }
 
-  private drawRow(
-    context: CanvasRenderingContext2D,
-    song: Song,
-    strip: Strip,
-    y: number,
-    overlaps: readonly FrequencyBand[],
-    tokens: Tokens,
-    ratio: number,
-  ): void {
-    const { laneHeight, axis } = this.layout!;
+  private drawRow(context: CanvasRenderingContext2D, around: Surroundings, strip: Strip, y: number): void {
+    const { laneHeight: height, axis } = this.layout!;
+    const { song, tokens, topDb } = around;
     const { stripId, others } = useSelection.of(this.desk);
     if (strip.id === stripId || others.includes(strip.id)) {
       context.fillStyle = tokens.selected;
-      context.fillRect(0, y + 1, axis.width, laneHeight - 1);
+      context.fillRect(0, y + 1, axis.width, height - 1);
     }
-    const picture = this.pictureOf(song, strip, overlaps, tokens);
-    context.drawImage(this.bitmapOf(strip.id, picture, tokens, ratio), 0, y, axis.width, laneHeight);
+    const at = song.tracks.findIndex(({ id }) => id === strip.id);
+    const isSilent = at >= 0 && compileSong(song).tracks[at].audible === 0;
+    const still = this.stills.get(strip.id) ?? new Still();
+    this.stills.set(strip.id, still);
+    const overlaps = around.hatched.get(strip.id) ?? NONE;
+    const space = strip.id === stripId ? useMix.of(this.desk).space : NONE;
+    const edge = useEdgeShade.of(this.desk);
+    const shade = edge.stripId === strip.id ? edge.range : null;
+    // A sum depends on the whole song.
+    const from = [
+      'audioId' in strip ? strip : song,
+      isSilent,
+      overlaps,
+      space,
+      shade,
+      ...Object.values(around).slice(1),
+    ];
+    still.draw(context, { y, width: axis.width, height }, [axis, ...from], (canvas) =>
+      drawLane(canvas, this.pictureOf(around, strip, { isSilent, overlaps, space, shade }), tokens),
+    );
     const live = 'audioId' in strip ? liveAtFader(this.desk, strip, 'after') : undefined;
     if (!live) return;
     context.save();
     context.translate(0, y);
-    context.globalAlpha = picture.isSilent ? 0.26 : 0.75;
+    context.globalAlpha = isSilent ? 0.26 : 0.75;
     context.beginPath();
-    liveLine(context, live, laneShape(picture));
+    liveLine(context, live, laneShape({ axis, topDb, height }));
     context.strokeStyle = tokens.ink;
     context.lineWidth = 0.8;
     context.stroke();
     context.restore();
   }
 
-  private pictureOf(song: Song, strip: Strip, overlaps: readonly FrequencyBand[], tokens: Tokens): LanePicture {
+  private pictureOf(
+    { song, tokens, byAudio, topDb }: Surroundings,
+    strip: Strip,
+    state: Pick<LanePicture, 'isSilent' | 'overlaps' | 'space' | 'shade'>,
+  ): LanePicture {
     const { laneHeight, axis } = this.layout!;
-    const { byAudio } = useAnalyses.of(this.desk);
-    const isChosen = useSelection.of(this.desk).stripId === strip.id;
-    const shade = useEdgeShade.of(this.desk);
-    const at = song.tracks.findIndex(({ id }) => id === strip.id);
     return {
+      ...state,
       axis,
       height: laneHeight,
       bands: firstEqualizer(strip)?.bands ?? [],
       spectrum: stripSpectrum(song, strip, byAudio),
-      topDb: this.topDb(song),
+      topDb,
       ink: 'ink' in strip ? tokens.inks[strip.ink] : tokens.soft,
-      isSilent: at >= 0 && compileSong(song).tracks[at].audible === 0,
-      overlaps,
-      space: isChosen ? useMix.of(this.desk).space : NONE,
-      shade: shade.stripId === strip.id ? shade.range : null,
     };
   }
 
-  private bitmapOf(id: string, picture: LanePicture, tokens: Tokens, ratio: number): HTMLCanvasElement {
-    const { overlaps, space, bands, spectrum, ...plain } = picture;
-    const ranges = [...overlaps, null, ...space].flatMap((range) => (range ? [range.lowHz, range.highHz] : [null]));
-    const from = [tokens, ratio, ...bands, spectrum.afterDb, spectrum.beforeDb, ...Object.values(plain), ...ranges];
-    const known = this.bitmaps.get(id);
-    if (known && isSameList(known.from, from)) return known.canvas;
-    const canvas = known?.canvas ?? document.createElement('canvas');
-    canvas.width = Math.max(1, Math.round(picture.axis.width * ratio));
-    canvas.height = Math.max(1, Math.round(picture.height * ratio));
-    const context = canvas.getContext('2d')!;
-    context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    drawLane(context, picture, tokens);
-    this.bitmaps.set(id, { canvas, from });
-    return canvas;
-  }
-
-  /** The level at the top of every ridge: it depends on the recordings only, so nothing jumps while a fader moves. */
-  private topDb(song: Song): number {
+  /** The level at the top of every ridge depends on the recordings only, so nothing jumps while a fader moves. */
+  private surroundings(): Surroundings {
+    const song = songOf(this.desk);
     const { byAudio } = useAnalyses.of(this.desk);
-    const from = [byAudio, ...song.tracks.map(({ audioId }) => audioId)];
-    if (!this.top || !isSameList(this.top.from, from)) {
-      const spectra = song.tracks.map(({ audioId }) => byAudio[audioId]?.spectrumDb ?? []);
-      this.top = { from, db: ridgeTopDb(spectra) };
+    const from = [
+      byAudio,
+      useMix.of(this.desk).figures.overlaps,
+      song.leftOverlaps,
+      ...song.tracks.map(({ audioId }) => audioId),
+    ];
+    if (!this.kept || !isSameList(this.kept.from, from)) {
+      const topDb = ridgeTopDb(song.tracks.map(({ audioId }) => byAudio[audioId]?.spectrumDb ?? []));
+      const known = this.kept?.hatched;
+      const hatched = new Map(
+        [...hatchedRanges(this.desk)].map(([id, ranges]) => [id, sameRanges(known?.get(id), ranges)]),
+      );
+      this.kept = { from, topDb, hatched };
     }
-    return this.top.db;
+    const { topDb, hatched } = this.kept;
+    return { song, tokens: currentTokens(), byAudio, topDb, hatched };
   }
 }

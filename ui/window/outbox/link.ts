@@ -6,7 +6,7 @@ import { request } from '../server/request';
 import { liveSong } from '../song/live-song';
 import { confirmEdit, forgetPending, rebase, type PendingEdit } from '../song/song-state';
 import { LeftEdits, songsWithLeftEdits, takeLeftEdits } from './left-edits';
-import { Outbox, type Outcome, type SavedState } from './outbox';
+import { absenceOf, Outbox, type Outcome, type SavedState } from './outbox';
 
 /** Whether the work is safe. */
 export const useSaved = deskStore<{ saved: SavedState }>(() => () => ({ saved: 'saved' }));
@@ -85,6 +85,15 @@ export function openLink(desk: Desk): void {
     }
   }
 
+  /** Why nothing is heard of the song. */
+  async function tellAbsence(): Promise<void> {
+    try {
+      await request('GET', `/api/songs/${songId}`);
+    } catch (error) {
+      if (failures > 1) outbox.sleep(absenceOf(error));
+    }
+  }
+
   outbox.listen({
     onAccepted: ({ id, edit }, revision) => confirm(id, revision, edit),
     onRefused: ({ id }, { message, kept }) => {
@@ -113,7 +122,7 @@ export function openLink(desk: Desk): void {
       events?.close();
       if (isOver) return;
       // One break may be a connection that was closed in passing; a second one in a row is an absence.
-      if (++failures > 1) outbox.sleep();
+      if (++failures > 1) void tellAbsence();
       timer = setTimeout(listen, Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** (failures - 1)));
     };
   }

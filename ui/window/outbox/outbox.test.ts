@@ -142,3 +142,20 @@ test('what other windows have left is taken over once; damaged entries are passe
   expect(outbox.isSafe).toBe(false);
   await settle();
 });
+
+test('a song that was deleted elsewhere is told from a server that is gone, and its edits wait for it', async () => {
+  let isDeleted = true;
+  const { outbox, posts, told, storage } = setUp((sent) =>
+    isDeleted ? Promise.reject(new OrvidError('not-found', 'There is no such song.')) : accept(sent),
+  );
+  outbox.set(edits(2));
+  await jest.advanceTimersByTimeAsync(120_000);
+  expect(told).toEqual(['saving', 'deleted']);
+  expect(posts).toHaveLength(1);
+  expect(songsWithLeftEdits(storage)).toEqual(['song']);
+  isDeleted = false;
+  outbox.wake();
+  await settle();
+  expect(told.slice(2)).toEqual(['saving', 'e0 is 1', 'e1 is 2', 'saved']);
+  expect(storage.length).toBe(0);
+});

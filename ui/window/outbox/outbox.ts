@@ -5,8 +5,15 @@ import { LeftEdits } from './left-edits';
 /** What the server made of an edit: the revision that it has, or why it was refused. */
 export type Outcome = { id: string; revision: number } | { id: string; error: { message: string; kept?: string } };
 
-/** `saved`: all is in the journal; `saving`: on its way; `unreachable`: it waits here until the server is back. */
-export type SavedState = 'saved' | 'saving' | 'unreachable';
+/**
+ * `saved`: all is in the journal; `saving`: on its way; `unreachable`: it waits here until the server is back; `deleted`: it waits here, as the
+ * server has no such song any more, until the song is brought back.
+ */
+export type SavedState = 'saved' | 'saving' | 'unreachable' | 'deleted';
+
+/** What an error of the server says about the song's edits. */
+export const absenceOf = (error: unknown): 'unreachable' | 'deleted' =>
+  (error as OrvidError).code === 'not-found' ? 'deleted' : 'unreachable';
 
 export interface OutboxListener {
   onAccepted: (edit: PendingEdit, revision: number) => void;
@@ -71,9 +78,9 @@ export class Outbox {
     else void this.send();
   }
 
-  /** The server cannot be reached, as another request has found out. */
-  sleep(): void {
-    this.listener?.onState('unreachable');
+  /** The server cannot be reached, or has no such song, as another request has found out. */
+  sleep(state: 'unreachable' | 'deleted'): void {
+    this.listener?.onState(state);
   }
 
   private keep(waiting: readonly PendingEdit[]): void {
@@ -91,8 +98,10 @@ export class Outbox {
         this.failures = 0;
       }
       this.listener?.onState('saved');
-    } catch {
-      this.listener?.onState('unreachable');
+    } catch (error) {
+      const absence = absenceOf(error);
+      this.sleep(absence);
+      if (absence === 'deleted') return;
       const wait = Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** this.failures++);
       this.timer ??= setTimeout(() => this.tryAgain(), wait);
     } finally {

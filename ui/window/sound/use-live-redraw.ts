@@ -7,6 +7,7 @@ import { frameStrain, useFrames } from '../../kit/frames/use-frames';
 /** Fields take turns, so that no frame has to draw them all: each is drawn 20 times a second, or less where frames come late. */
 const TURNS = 3;
 let fields = 0;
+const nextTurn = () => fields++ % TURNS;
 
 /**
  * Draws when there are new live levels, every third frame at most, and once more when they end.
@@ -15,7 +16,7 @@ let fields = 0;
  */
 export function useLiveRedraw(hasLevels: boolean, redraw: () => void, slowness = 1): void {
   const desk = useDesk();
-  const [turn] = useState(() => fields++ % TURNS);
+  const [turn] = useState(nextTurn);
   const frame = useRef(0);
   const drawn = useRef(0);
   useFrames(

@@ -37,7 +37,6 @@ export async function proposeClaims(desk: Desk, trackIds: readonly string[]): Pr
 export function ClaimsSection({ strip }: { strip: StripFacts & { claims: NonNullable<StripFacts['claims']> } }) {
   const desk = useDesk();
   const { id, claims } = strip;
-  const clearance = useMix((mix) => mix.figures.clearances[id]);
   const edit = (next: Edit | null, label: string) => useSongStore.of(desk).edit(next, label);
   return (
     <Section role="group" aria-label="Claims">
@@ -73,12 +72,7 @@ export function ClaimsSection({ strip }: { strip: StripFacts & { claims: NonNull
           </PanelLine>
         );
       })}
-      {clearance && (
-        <p data-sound>
-          Clearance {writeGain(clearance.clearanceDb)}, on top {Math.round(clearance.onTop * 100)} % of the time it
-          plays
-        </p>
-      )}
+      <Clearance stripId={id} />
       <PanelLine>
         {claims.length === 0 && (
           <TextButton
@@ -96,6 +90,16 @@ export function ClaimsSection({ strip }: { strip: StripFacts & { claims: NonNull
         </TextButton>
       </PanelLine>
     </Section>
+  );
+}
+
+function Clearance({ stripId }: { stripId: string }) {
+  const clearance = useMix((mix) => mix.figures.clearances[stripId]);
+  if (!clearance) return null;
+  return (
+    <p data-sound>
+      Clearance {writeGain(clearance.clearanceDb)}, on top {Math.round(clearance.onTop * 100)} % of the time it plays
+    </p>
   );
 }
 

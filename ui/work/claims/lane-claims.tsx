@@ -2,6 +2,7 @@
 import { useRef } from 'react';
 import styled from 'styled-components';
 import { writeFrequency } from '@/core/formats';
+import type { FrequencyBand } from '@/core/measure';
 import { FREQUENCY_RANGE_HZ, type Track } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { useAxis } from '../../kit/axis/axis-context';
@@ -16,40 +17,42 @@ import type { FrequencyScale } from '../../kit/axis/scale';
 const EDGES = { low: 'lower edge', high: 'upper edge' } as const;
 type Edge = keyof typeof EDGES;
 
+const moved = (claim: FrequencyBand, edge: Edge, hz: number): FrequencyBand =>
+  edge === 'low' ? { ...claim, lowHz: hz } : { ...claim, highHz: hz };
+
 /** A new claim must be drawn at least this far, pixels: less is a click. */
 const LEAST_DRAG = 4;
 
-interface LaneClaimsProps {
-  track: Track;
+interface LaneClaimsProps extends Pick<Track, 'id' | 'name' | 'claims'> {
   /** True where Tab reaches them: in the lane that is chosen. */
   isReached: boolean;
 }
 
 /** The claims of a track under its ridge: brackets whose edges and middle can be dragged; where none is, one is drawn. */
-export function LaneClaims({ track, isReached }: LaneClaimsProps) {
+export function LaneClaims({ id, name, claims, isReached }: LaneClaimsProps) {
+  const track = { id, claims };
   const desk = useDesk();
   const axis = useAxis();
   const brackets = useRef<HTMLDivElement>(null);
-  useLiveStrip(track.id, (now) => {
+  useLiveStrip(id, (now) => {
     if ('claims' in now && brackets.current) placeClaims(brackets.current, now.claims, axis);
   });
   const grab = (part: ClaimPart, index: number) => (event: React.PointerEvent) => {
     // With Alt both ends of the track are moved: that is the field's.
     if (event.altKey) return;
-    useSelection.of(desk).chooseStrip(track.id);
+    useSelection.of(desk).chooseStrip(id);
     dragEdit(desk, event, 'Move a claim', ({ dx }) => dragClaim(track, index, part, dx, axis));
   };
   const steer = (edge: Edge, index: number) => (event: React.KeyboardEvent) => {
     if (event.ctrlKey || event.metaKey) return;
     const arrow = arrowDirection(event);
-    const hz = rangeKeyHz(event, track.claims[index][`${edge}Hz`]);
+    const hz = rangeKeyHz(event, claims[index][`${edge}Hz`]);
     const { edit, editByKey } = useSongStore.of(desk);
     if (arrow) {
       const part = arrow.axis === 'x' ? edge : 'whole';
       const step = stepClaim(track, index, part, arrow.direction, stepSize(event));
-      editByKey(step, 'Move a claim', `${track.id}/claim/${index}/${part}`);
-    } else if (hz !== null)
-      edit(changeClaim(track, index, { ...track.claims[index], [`${edge}Hz`]: hz }, edge), 'Move a claim');
+      editByKey(step, 'Move a claim', `${id}/claim/${index}/${part}`);
+    } else if (hz !== null) edit(changeClaim(track, index, moved(claims[index], edge, hz), edge), 'Move a claim');
     else if (event.key === 'Delete' || event.key === 'Backspace') edit(removeClaim(track, index), 'Give a claim up');
     else return;
     event.preventDefault();
@@ -58,10 +61,10 @@ export function LaneClaims({ track, isReached }: LaneClaimsProps) {
   return (
     <>
       <Foot
-        data-testid={`claim-ground-${track.id}`}
+        data-testid={`claim-ground-${id}`}
         data-hint="Drag here to claim a range: where this track is meant to be heard"
         onPointerDown={(event) => {
-          useSelection.of(desk).chooseStrip(track.id);
+          useSelection.of(desk).chooseStrip(id);
           const left = event.currentTarget.getBoundingClientRect().left;
           const from = event.clientX - left;
           dragEdit(desk, event, 'Claim a range', ({ dx }) =>
@@ -70,13 +73,13 @@ export function LaneClaims({ track, isReached }: LaneClaimsProps) {
         }}
       />
       <div ref={brackets}>
-        {track.claims.map((claim, index) => {
+        {claims.map((claim, index) => {
           const range = `${writeFrequency(claim.lowHz)} to ${writeFrequency(claim.highHz)}`;
           const handle = (edge: Edge) => (
             <Grip
               role="slider"
               tabIndex={isReached ? 0 : -1}
-              aria-label={`${track.name}, claim ${index + 1}, ${EDGES[edge]}`}
+              aria-label={`${name}, claim ${index + 1}, ${EDGES[edge]}`}
               aria-valuemin={FREQUENCY_RANGE_HZ.min}
               aria-valuemax={FREQUENCY_RANGE_HZ.max}
               aria-valuenow={claim[`${edge}Hz`]}

@@ -19,16 +19,21 @@ const SCOPES: readonly { id: CompareScope; name: string }[] = [
 /** Before and after, blind, drafts. */
 export function ComparePanel() {
   const desk = useDesk();
-  const { scope, before, isMatched, matchedGainDb, isEarshotMatched } = useListening(
+  const listening = useListening(
     useShallow((listening) => ({
       scope: listening.scope,
       before: listening.before,
       isMatched: listening.isMatched,
       matchedGainDb: listening.matchedGainDb,
       isEarshotMatched: listening.isEarshotMatched,
+      setScope: listening.setScope,
+      setBefore: listening.setBefore,
+      setMatched: listening.setMatched,
+      setEarshotMatched: listening.setEarshotMatched,
     })),
   );
-  const { setScope, setBefore, setMatched, setEarshotMatched } = useListening.of(desk);
+  const { scope, before, isMatched, matchedGainDb, isEarshotMatched } = listening;
+  const { setScope, setBefore, setMatched, setEarshotMatched } = listening;
   return (
     <PanelBody aria-label="Compare">
       <h2>Before and after</h2>
