@@ -48,21 +48,26 @@ export class Feeder {
 
   /** The recordings of the song as it stands; others are forgotten. */
   need(recordings: readonly NeededRecording[]): void {
-    const ids = new Set(recordings.map((one) => one.audioId));
+    const ids = new Set(recordings.map((recording) => recording.audioId));
     for (const id of this.known.keys()) {
       if (ids.has(id)) continue;
       this.known.delete(id);
       this.post({ type: 'forget', audioId: id });
     }
-    for (const one of recordings) {
-      if (this.known.has(one.audioId)) continue;
-      const pages = Math.ceil(one.lengthFrames / PAGE_FRAMES);
-      this.known.set(one.audioId, {
-        ...one,
+    for (const recording of recordings) {
+      if (this.known.has(recording.audioId)) continue;
+      const pages = Math.ceil(recording.lengthFrames / PAGE_FRAMES);
+      this.known.set(recording.audioId, {
+        ...recording,
         missing: new Set(Array.from({ length: pages }, (_, page) => page)),
         failed: new Set(),
       });
-      this.post({ type: 'recording', audioId: one.audioId, channels: one.channels, lengthFrames: one.lengthFrames });
+      this.post({
+        type: 'recording',
+        audioId: recording.audioId,
+        channels: recording.channels,
+        lengthFrames: recording.lengthFrames,
+      });
     }
     this.bring();
   }

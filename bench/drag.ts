@@ -194,7 +194,7 @@ async function latencies(handle: Locator): Promise<number[]> {
     const times = await taken;
     // Of a state that no move came before there is nothing to tell: it is the same one again, as the frame shows it.
     return times.flatMap((time, i) => {
-      const move = moves.find((one) => one < time && one > (times[i - 1] ?? 0));
+      const move = moves.find((move) => move < time && move > (times[i - 1] ?? 0));
       return move === undefined ? [] : [time - move];
     });
   });

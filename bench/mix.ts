@@ -39,7 +39,7 @@ song = {
 };
 const levels = Object.fromEntries(song.tracks.map((track, i) => [track.audioId, levelsOf(i)]));
 const claiming = (of: Song): ClaimingTrack[] =>
-  mixTracks(of).map((one, i) => ({ ...one, claims: of.tracks[i].claims }));
+  mixTracks(of).map((track, i) => ({ ...track, claims: of.tracks[i].claims }));
 const range = { from: 0, to: SECONDS * STEPS_PER_SECOND };
 
 const measure = new MixMeasure();

@@ -71,12 +71,12 @@ function analyseFile(file: string): Promise<Measured> {
         rumbleShare: all > SILENT_POWER ? Math.min(1, low / all) : 0,
         resonances: suspects
           .filter(({ kind }) => kind === 'resonance')
-          .map((one) => ({
-            frequencyHz: one.frequencyHz,
-            prominenceDb: one.prominenceDb,
-            q: suspectQ(one),
-            timeShare: one.timeShare,
-            sureness: one.sureness,
+          .map((suspect) => ({
+            frequencyHz: suspect.frequencyHz,
+            prominenceDb: suspect.prominenceDb,
+            q: suspectQ(suspect),
+            timeShare: suspect.timeShare,
+            sureness: suspect.sureness,
           })),
         suspects: suspects.filter(({ kind }) => kind !== 'resonance' && kind !== 'hum'),
       };
@@ -92,7 +92,7 @@ interface Together {
 
 /** Files held against each other as they are, from their beginnings; each one's claim is the one that would be proposed for it. */
 function together(measured: readonly Measured[]): Together {
-  const levels = Object.fromEntries(measured.map((one, i) => [String(i), one.levels]));
+  const levels = Object.fromEntries(measured.map((recording, i) => [String(i), recording.levels]));
   const tracks: ClaimingTrack[] = measured.map(({ analysis }, i) => ({
     id: String(i),
     audioId: String(i),
@@ -100,7 +100,7 @@ function together(measured: readonly Measured[]): Together {
     gains: new Float64Array(SPECTRUM_BANDS).fill(1),
     claims: [],
   }));
-  const steps = Math.max(1, ...measured.map((one) => one.levels.length / SPECTRUM_BANDS));
+  const steps = Math.max(1, ...measured.map((recording) => recording.levels.length / SPECTRUM_BANDS));
   const mix = new MixMeasure();
   const { overlaps } = mix.update(tracks, levels, { from: 0, to: steps });
   const nameOf = (id: string) => measured[Number(id)].analysis.file;

@@ -244,7 +244,8 @@ test('analyse: the documented fields; several files are held against each other;
   expect([overlaps[0].quieter, overlaps[0].louder]).toEqual(['lower.wav', 'low.wav']);
   expect(overlaps[0].lowHz).toBeLessThan(84);
   expect(overlaps[0].highHz).toBeGreaterThan(80);
-  const clearanceOf = (file: string) => clearances.find((one: { file: string }) => one.file === file)?.clearanceDb;
+  const clearanceOf = (file: string) =>
+    clearances.find((clearance: { file: string }) => clearance.file === file)?.clearanceDb;
   expect(clearanceOf('high.wav')).toBeGreaterThan(20);
   expect(clearanceOf('lower.wav')).toBeLessThan(0);
   expect(clearanceOf('silent.wav')).toBeUndefined();

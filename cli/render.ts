@@ -45,9 +45,9 @@ export async function render(name: string, output: string, options: RenderOption
     const range = { startFrame: frameOf(options.from, 0), endFrame: frameOf(options.to, length) };
     if (range.endFrame <= range.startFrame)
       throw new OrvidError('invalid-input', 'There is nothing between --from and --to.');
-    const write = async (one: Song, file: string) => {
+    const write = async (version: Song, file: string) => {
       const { clippedSamples } = await wholeOrNothing(file, (out) =>
-        renderSongFile({ song: one, pageFiles, out, format: options.bits, range }, () => undefined),
+        renderSongFile({ song: version, pageFiles, out, format: options.bits, range }, () => undefined),
       );
       reportClipping(file, clippedSamples);
     };

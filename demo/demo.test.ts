@@ -35,7 +35,7 @@ beforeAll(async () => {
 
 /** The left side of a recording, seconds from and to. */
 function recording(trackId: string, from = 0, to = Infinity): Float64Array {
-  const track = song.tracks.find((one) => one.id === trackId)!;
+  const track = song.tracks.find((track) => track.id === trackId)!;
   const bytes = readFileSync(pagesPath(track.audioId));
   const stored = new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
   const left = new Float64Array(track.lengthFrames);
@@ -88,7 +88,7 @@ describe('the planted faults are in the recordings as faults.json says', () => {
   const quiet = () => recording('lead-voice', 0.1, 2.2);
 
   test('every fault belongs to a track', () => {
-    for (const one of FAULTS) expect(song.tracks.map((track) => track.id)).toContain(one.track);
+    for (const fault of FAULTS) expect(song.tracks.map((track) => track.id)).toContain(fault.track);
   });
 
   test('rumble under the voice', () => {
@@ -229,11 +229,11 @@ function suspectsOf(trackId: string): Promise<Suspect[]> {
 test.each(FAULTS.filter(({ kind }) => FOUND_AS[kind]))(
   'the planted fault $id is among the first six suspects of its track, within 3 % of its frequency',
   async ({ track, kind, frequencyHz, lowHz, highHz }) => {
-    const found = (await suspectsOf(track)).slice(0, 6).filter((one) => one.kind === FOUND_AS[kind]);
+    const found = (await suspectsOf(track)).slice(0, 6).filter((suspect) => suspect.kind === FOUND_AS[kind]);
     expect(found.length).toBeGreaterThan(0);
     if (frequencyHz)
-      expect(Math.min(...found.map((one) => Math.abs(one.frequencyHz / frequencyHz - 1)))).toBeLessThan(0.03);
-    if (lowHz && highHz) expect(found.some((one) => one.lowHz < highHz && one.highHz > lowHz)).toBe(true);
+      expect(Math.min(...found.map((suspect) => Math.abs(suspect.frequencyHz / frequencyHz - 1)))).toBeLessThan(0.03);
+    if (lowHz && highHz) expect(found.some((suspect) => suspect.lowHz < highHz && suspect.highHz > lowHz)).toBe(true);
   },
 );
 
@@ -248,7 +248,7 @@ test('the two planted overlaps are among the first three that are listed', async
   const levels = Object.fromEntries(
     await Promise.all(song.tracks.map(async ({ audioId }) => [audioId, await readBandLevels(audioId)] as const)),
   );
-  const tracks = mixTracks(plain).map((one) => ({ ...one, claims: [] }));
+  const tracks = mixTracks(plain).map((track) => ({ ...track, claims: [] }));
   const { overlaps } = new MixMeasure().update(tracks, levels, wholeRange(plain));
   for (const { track, with: other, lowHz, highHz } of FAULTS.filter(({ kind }) => kind === 'shared-range')) {
     const found = overlaps

@@ -37,7 +37,7 @@ type Figures = 'frequencyHz' | 'lowHz' | 'highHz' | 'levelDb' | 'gainDb' | 'q' |
 
 /** A fault by id, with the figures that its kind needs. @throws Error when one of them is missing */
 export function fault<K extends Figures>(id: string, ...figures: K[]): Fault & Record<K, number> {
-  const found = FAULTS.find((one) => one.id === id);
+  const found = FAULTS.find((fault) => fault.id === id);
   if (!found || figures.some((figure) => found[figure] === undefined))
     throw new Error(`faults.json: ${id} lacks ${figures.join(', ')}`);
   return found as Fault & Record<K, number>;

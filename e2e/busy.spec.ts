@@ -279,9 +279,9 @@ test('an edge of a handle is dragged beside its cap; targets are 24 pixels and m
   await drag(page, page.getByRole('slider', { name: 'Band B, Bell, upper edge' }).locator('.grip'), 30, 0);
   expect(bandsOf(await savedSong(page, songId), VOICE)[1].q).toBeLessThan(2);
   const small = await page.locator('main button:visible, main [role=slider] .grip:visible').evaluateAll((all) =>
-    all.flatMap((one) => {
-      const { width, height } = one.getBoundingClientRect();
-      return width > 0 && Math.min(width, height) < 23.5 ? [`${one.textContent} ${width} × ${height}`] : [];
+    all.flatMap((element) => {
+      const { width, height } = element.getBoundingClientRect();
+      return width > 0 && Math.min(width, height) < 23.5 ? [`${element.textContent} ${width} × ${height}`] : [];
     }),
   );
   expect(small).toEqual([]);

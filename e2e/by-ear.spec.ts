@@ -160,7 +160,7 @@ test('Earshot: only the swept range of the track is heard, 40 dB and more below 
   const isInside = (hz: number) => hz > 410 && hz < 1950;
   for (const hz of low.filter(isInside)) expect(Math.abs(heard.get(hz)!)).toBeLessThan(0.5);
   const isOutside = (hz: number) => hz < 340 || hz > 2360;
-  for (const hz of TONES_HZ.filter((one) => isOutside(one) || high.includes(one)))
+  for (const hz of TONES_HZ.filter((tone) => isOutside(tone) || high.includes(tone)))
     expect(heard.get(hz)!).toBeLessThan(-40);
   // The upper edge to 6 kHz.
   const edge = (await page.getByRole('slider', { name: 'Earshot, upper edge' }).boundingBox())!;
@@ -170,7 +170,7 @@ test('Earshot: only the swept range of the track is heard, 40 dB and more below 
   await page.waitForTimeout(60);
   await page.mouse.up();
   const wider = change(plain, await heardTones(page));
-  for (const hz of low.filter((one) => one > 410 && one < 5700)) expect(Math.abs(wider.get(hz)!)).toBeLessThan(0.5);
+  for (const hz of low.filter((tone) => tone > 410 && tone < 5700)) expect(Math.abs(wider.get(hz)!)).toBeLessThan(0.5);
   await page.keyboard.up('e');
   await expect(page.getByTestId('earshot')).toHaveCount(0);
   expect(greatestChange(plain, await heardTones(page))).toBeLessThan(0.05);

@@ -25,7 +25,7 @@ async function choose(page: Page, label: string, option: string | RegExp): Promi
 /** What the real audio thread makes of a single sample that goes through a track alone, at the left and at unity. */
 function impulseThroughWorklet(page: Page, song: Song, trackId: string): Promise<number[]> {
   const LENGTH = 65536;
-  const track = song.tracks.find((one) => one.id === trackId)!;
+  const track = song.tracks.find((track) => track.id === trackId)!;
   const samples = Array.from({ length: LENGTH }, (_, n) => (n === LENGTH / 4 ? 1 : 0));
   const alone: Song = {
     ...song,
@@ -52,7 +52,7 @@ function levelsDb(samples: readonly number[]): number[] {
 /** What is heard of a track, against the curve that the bench draws of it, where that is above −50 dB. */
 async function expectHeardAsDrawn(page: Page, trackId: string): Promise<void> {
   const song = await savedSong(page, songId);
-  const equalizer = song.tracks.find((one) => one.id === trackId)!.chain[0];
+  const equalizer = song.tracks.find((track) => track.id === trackId)!.chain[0];
   const [drawn] = pathCurves('level', equalizer, { channels: 1, path: 'stereo', rateHz: 48000 }, FREQUENCIES);
   const heard = levelsDb(await impulseThroughWorklet(page, song, trackId));
   let compared = 0;
@@ -112,7 +112,7 @@ test('linear phase: named where it is chosen, late by what is said, and heard as
   await page.getByRole('button', { name: 'Stop' }).click();
   await undoAll(page, 1);
   await expect(page.getByText(/ms late/)).toHaveCount(0);
-  const [equalizer] = (await savedSong(page, songId)).tracks.find((one) => one.id === VOICE)!.chain;
+  const [equalizer] = (await savedSong(page, songId)).tracks.find((track) => track.id === VOICE)!.chain;
   expect(equalizer.phase).toBe('minimum');
 });
 

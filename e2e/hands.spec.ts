@@ -212,8 +212,8 @@ test('Eyes off: plain paper, controls that work, remembered, one key back, and w
   await page.keyboard.press('Shift+E');
   const isBlank = () =>
     page.locator('main canvas').evaluateAll((all) =>
-      all.every((one) => {
-        const canvas = one as HTMLCanvasElement;
+      all.every((element) => {
+        const canvas = element as HTMLCanvasElement;
         const { data } = canvas
           .getContext('2d')!
           .getImageData(0, 0, Math.max(1, canvas.width), Math.max(1, canvas.height));

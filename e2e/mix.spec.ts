@@ -73,9 +73,9 @@ test('an overlap is heard, room is made in it and undone, another is left', asyn
   await expect(keep).toBeEnabled();
   expect((await savedSong(page, id)).tracks).toEqual(before.tracks);
   await keep.click();
-  const yields = (one: typeof song) =>
+  const yields = (state: typeof song) =>
     ['cello', 'lead-voice']
-      .flatMap((track) => bandsOf(one, track))
+      .flatMap((track) => bandsOf(state, track))
       .filter(({ note }) => note?.startsWith('makes room for'));
   await expect.poll(async () => yields(await savedSong(page, id)).length).toBe(1);
   await page.keyboard.press('Control+z');

@@ -27,7 +27,7 @@ export class ChainRunner {
 
   /** The kernel of a convolution of this chain: the one that is wanted, or the last one while that is on its way. */
   private kernelFor({ key, kernelId }: CompiledChain['convolutions'][number], kernels: Kernels) {
-    return kernels.get(kernelId) ?? this.convolutions.find((one) => one.key === key)?.kernel;
+    return kernels.get(kernelId) ?? this.convolutions.find((convolution) => convolution.key === key)?.kernel;
   }
 
   /** How late the chain will be with these settings, frames. */
@@ -45,7 +45,7 @@ export class ChainRunner {
       const kernel = this.kernelFor(wanted, kernels);
       if (!kernel) return [];
       const heard = bypassed ? delayKernel(kernel) : kernel;
-      const known = this.convolutions.find((one) => one.key === wanted.key);
+      const known = this.convolutions.find((convolution) => convolution.key === wanted.key);
       if (known?.kernel.partitions !== kernel.partitions)
         return [{ key: wanted.key, kernel, convolver: new Convolver(heard, (made++ % SHIFTS) * SHIFT_FRAMES) }];
       known.convolver.setKernel(heard, immediately);

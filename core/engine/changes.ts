@@ -10,7 +10,7 @@ const sameIds = (one: readonly { id: string }[], other: readonly { id: string }[
   one.length === other.length && one.every(({ id }, i) => id === other[i].id);
 
 function changed<T>(before: readonly T[], after: readonly T[]): [number, T][] {
-  return after.flatMap((one, i): [number, T][] => (one === before[i] ? [] : [[i, one]]));
+  return after.flatMap((item, i): [number, T][] => (item === before[i] ? [] : [[i, item]]));
 }
 
 /** What turns one state into the next; null where the strips themselves differ. Strips that did not change are the same objects. */

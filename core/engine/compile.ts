@@ -185,7 +185,7 @@ function inRunningOrder(buses: readonly Bus[]): Bus[] {
  */
 function audibility(song: Song): (strip: Track | Bus) => number {
   const busesAbove = (strip: Track | Bus): Bus[] => {
-    const bus = song.buses.find((one) => one.id === strip.outputId);
+    const bus = song.buses.find((bus) => bus.id === strip.outputId);
     return bus ? [bus, ...busesAbove(bus)] : [];
   };
   const anySolo = [...song.tracks, ...song.buses].some((strip) => strip.soloed);
@@ -215,28 +215,28 @@ function compile(song: Song): CompiledSong {
   const buses = inRunningOrder(song.buses);
   const numberOf = (busId: string) => (busId === MASTER_ID ? -1 : buses.findIndex((bus) => bus.id === busId));
   const audible = audibility(song);
-  const strip = <T extends object>(one: Track | Bus, channels: 1 | 2, more: T): CompiledStrip & T => {
-    const audibility = audible(one);
-    const output = numberOf(one.outputId);
-    const sends = one.sends.map((send) => ({
+  const strip = <T extends object>(source: Track | Bus, channels: 1 | 2, more: T): CompiledStrip & T => {
+    const audibility = audible(source);
+    const output = numberOf(source.outputId);
+    const sends = source.sends.map((send) => ({
       bus: numberOf(send.busId),
       gain: fromDb(send.gainDb),
       beforeFader: send.tap === 'before-fader',
     }));
     const surroundings = [song.rateHz, audibility, output, ...sends.map(({ bus }) => bus)].join();
-    const known = compiledStrips.get(one);
+    const known = compiledStrips.get(source);
     if (known?.surroundings === surroundings) return known.compiled as CompiledStrip & T;
     const compiled = {
-      id: one.id,
-      gain: fromDb(one.gainDb) * (one.polarityInverted ? -1 : 1),
-      ...panGains(one.pan, channels),
+      id: source.id,
+      gain: fromDb(source.gainDb) * (source.polarityInverted ? -1 : 1),
+      ...panGains(source.pan, channels),
       audible: audibility,
       output,
       sends,
-      chain: compileChain(one.chain, song.rateHz, channels),
+      chain: compileChain(source.chain, song.rateHz, channels),
       ...more,
     };
-    compiledStrips.set(one, { surroundings, compiled });
+    compiledStrips.set(source, { surroundings, compiled });
     return compiled;
   };
   return {

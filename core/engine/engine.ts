@@ -185,8 +185,8 @@ export class Engine {
     this.tracks = song.tracks.map(runner);
     this.buses = song.buses.map(runner);
     this.latency = latency;
-    this.tracks.forEach((one, i) => one.setWaits(latency.tracks[i], latency.tracks[i].input));
-    this.buses.forEach((one, i) => one.setWaits(latency.buses[i]));
+    this.tracks.forEach((track, i) => track.setWaits(latency.tracks[i], latency.tracks[i].input));
+    this.buses.forEach((bus, i) => bus.setWaits(latency.buses[i]));
     const alive = new Set([...song.tracks, ...song.buses].map((plan) => plan.id));
     for (const id of this.kept.keys()) if (!alive.has(id)) this.kept.delete(id);
     while (this.sums.length < this.buses.length) this.sums.push(new Sum());
@@ -205,8 +205,8 @@ export class Engine {
 
   /** Forgets the past of the signal everywhere: for a jump in silence. */
   reset(): void {
-    for (const one of this.tracks) one.reset();
-    for (const one of this.buses) one.reset();
+    for (const track of this.tracks) track.reset();
+    for (const bus of this.buses) bus.reset();
     this.masterChain.reset();
   }
 

@@ -66,10 +66,10 @@ function aloneIn(song: Song, stripId: string): Song {
   const way = new Set<string>();
   for (let strip = findStrip(song, stripId); strip && 'outputId' in strip; strip = findStrip(song, strip.outputId))
     way.add(strip.id);
-  const heard = <T extends { id: string; muted: boolean; soloed: boolean }>(one: T): T => ({
-    ...one,
-    soloed: one.id === stripId,
-    muted: one.muted && !way.has(one.id),
+  const heard = <T extends { id: string; muted: boolean; soloed: boolean }>(source: T): T => ({
+    ...source,
+    soloed: source.id === stripId,
+    muted: source.muted && !way.has(source.id),
   });
   return { ...song, tracks: song.tracks.map(heard), buses: song.buses.map(heard) };
 }
@@ -113,14 +113,14 @@ export function compileHearing(song: Song, hearing: Hearing): CompiledSong {
     bypassed: isBypassed(stripId),
     monitoring: probing(stripId, channels),
   });
-  const strip = <T extends CompiledStrip>(one: T, channels: 1 | 2): T => {
+  const strip = <T extends CompiledStrip>(compiled: T, channels: 1 | 2): T => {
     // What nothing is done to stays the same object, and is not handed to the audio thread again.
-    if (!isBypassed(one.id) && probe?.stripId !== one.id && trim(one.id) === 1) return one;
+    if (!isBypassed(compiled.id) && probe?.stripId !== compiled.id && trim(compiled.id) === 1) return compiled;
     return {
-      ...one,
-      gain: one.gain * trim(one.id),
-      sends: one.sends.map((send) => (send.beforeFader ? { ...send, gain: send.gain * trim(one.id) } : send)),
-      chain: chain(one.chain, one.id, channels),
+      ...compiled,
+      gain: compiled.gain * trim(compiled.id),
+      sends: compiled.sends.map((send) => (send.beforeFader ? { ...send, gain: send.gain * trim(compiled.id) } : send)),
+      chain: chain(compiled.chain, compiled.id, channels),
     };
   };
   const masterChain = chain(compiled.masterChain, MASTER_ID, 2);

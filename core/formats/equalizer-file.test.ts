@@ -82,9 +82,9 @@ test('what is written is read again, the same (seed 5)', () => {
     outputGainDb: fc.double({ min: -36, max: 36, noNaN: true }),
   });
   fc.assert(
-    fc.property(equalizer, (one) => {
-      expect(JSON.stringify(parseEqualizerFile(writeEqualizerFile(one), 'x'))).toBe(
-        JSON.stringify({ phase: one.phase, outputGainDb: one.outputGainDb, bands: one.bands }),
+    fc.property(equalizer, (drawn) => {
+      expect(JSON.stringify(parseEqualizerFile(writeEqualizerFile(drawn), 'x'))).toBe(
+        JSON.stringify({ phase: drawn.phase, outputGainDb: drawn.outputGainDb, bands: drawn.bands }),
       );
     }),
     { seed: 5, numRuns: 150 },

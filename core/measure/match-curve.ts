@@ -152,12 +152,12 @@ function refineTogether(start: readonly Shape[], task: Task, rounds: number): Sh
     });
     const dot = (one: Float64Array, other: Float64Array) =>
       weights.reduce((sum, weight, i) => sum + weight * one[i] * other[i], 0);
-    const rows = columns.map((one, i) => [
+    const rows = columns.map((column, i) => [
       ...columns.map((other, j) => {
-        if (i !== j) return dot(one, other);
-        return dot(one, one) * (1 + damping) + (isGain(i) ? GAIN_COST : 1e-6);
+        if (i !== j) return dot(column, other);
+        return dot(column, column) * (1 + damping) + (isGain(i) ? GAIN_COST : 1e-6);
       }),
-      dot(one, left) - (isGain(i) ? GAIN_COST * shapes[Math.floor(i / 3)].gainDb : 0),
+      dot(column, left) - (isGain(i) ? GAIN_COST * shapes[Math.floor(i / 3)].gainDb : 0),
     ]);
     const moves = new Float64Array(columns.length);
     if (!solveLinear(rows, moves, columns.length)) break;

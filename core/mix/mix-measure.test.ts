@@ -35,7 +35,7 @@ const withBand = (letter: string, band: Partial<Band> & Pick<Band, 'type' | 'fre
 const WHOLE = { from: 0, to: SECONDS * STEPS_PER_SECOND };
 
 function figures(tracks: Track[], measure = new MixMeasure(), range = WHOLE): MixFigures {
-  const all = mixTracks(songOf(tracks)).map((one, i) => ({ ...one, claims: tracks[i].claims }));
+  const all = mixTracks(songOf(tracks)).map((track, i) => ({ ...track, claims: tracks[i].claims }));
   return measure.update(all, LEVELS, range);
 }
 
@@ -89,7 +89,7 @@ test('a mix that is measured edit by edit has the figures of one that is measure
 test('a recording that comes in late is heard in every track that plays it', () => {
   const measure = new MixMeasure();
   const tracks = [track('v'), { ...track('v', { gainDb: -6 }), id: 'w' }];
-  const all = mixTracks(songOf(tracks)).map((one) => ({ ...one, claims: [CLAIM] }));
+  const all = mixTracks(songOf(tracks)).map((track) => ({ ...track, claims: [CLAIM] }));
   expect(measure.update(all, {}, WHOLE).clearances).toEqual({ v: null, w: null });
   const { clearances, overlaps } = measure.update(all, LEVELS, WHOLE);
   expect(clearances.v!.clearanceDb).toBeCloseTo(6, 1);
@@ -133,7 +133,7 @@ test('a single click and the loudest noise give finite figures', () => {
     [audioIdOf('n')]: new Uint8Array(SECONDS * STEPS_PER_SECOND * SPECTRUM_BANDS).fill(255),
   };
   const tracks = [track('k'), track('n')];
-  const all = mixTracks(songOf(tracks)).map((one) => ({ ...one, claims: [CLAIM] }));
+  const all = mixTracks(songOf(tracks)).map((track) => ({ ...track, claims: [CLAIM] }));
   const { clearances, overlaps } = new MixMeasure().update(all, extremes, WHOLE);
   expect(clearances.k!.blocks).toBe(1);
   for (const figure of [clearances.k!.clearanceDb, clearances.n!.clearanceDb, ...overlaps.map(({ weight }) => weight)])

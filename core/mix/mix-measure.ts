@@ -197,20 +197,20 @@ export class MixMeasure {
     const found: Pair['overlaps'] = [];
     for (let i = 0; i < all.length; i++)
       for (let k = i + 1; k < all.length; k++)
-        for (const one of this.pairOf(all[i], all[k]).overlaps)
-          if (one.overlap.lost >= LEAST_WEIGHT * strongest) found.push(one);
+        for (const entry of this.pairOf(all[i], all[k]).overlaps)
+          if (entry.overlap.lost >= LEAST_WEIGHT * strongest) found.push(entry);
     return found
       .sort((a, b) => b.overlap.lost - a.overlap.lost || (a.overlap.quieterId < b.overlap.quieterId ? -1 : 1))
       .slice(0, MOST_OVERLAPS)
-      .map((one) => {
-        const { lost, ...overlap } = one.overlap;
-        one.passages ??= passagesOf(
+      .map((entry) => {
+        const { lost, ...overlap } = entry.overlap;
+        entry.passages ??= passagesOf(
           overlap,
           this.measured.get(overlap.quieterId)!.levels,
           this.measured.get(overlap.louderId)!.levels,
           this.blocks,
         );
-        return { ...overlap, weight: lost / strongest, passages: one.passages };
+        return { ...overlap, weight: lost / strongest, passages: entry.passages };
       });
   }
 }

@@ -64,7 +64,7 @@ function powersOf(song: Song, track: Track, levels: Uint8Array, part: Part, rang
   const key = JSON.stringify([part.without?.kind === 'band' ? null : part.without, part.lowHz, part.highHz, range]);
   const kept = known.get(track) ?? [];
   const found = kept.find(
-    (one) => one.levels === levels && one.key === key && one.way.every((strip, i) => strip === way[i]),
+    (kept) => kept.levels === levels && kept.key === key && kept.way.every((strip, i) => strip === way[i]),
   );
   if (found) return found.powers;
   const powers = weightedPowers(levels, track.channels, wayGains(song, way, part), range);

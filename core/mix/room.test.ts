@@ -33,7 +33,7 @@ const measureOf = (ids: readonly string[]) => {
   const measure = new MixMeasure();
   const tracks = mixTracks(song).filter(({ id }) => ids.includes(id));
   measure.update(
-    tracks.map((one) => ({ ...one, claims: [] })),
+    tracks.map((track) => ({ ...track, claims: [] })),
     LEVELS,
     { from: 0, to: SECONDS * STEPS_PER_SECOND },
   );

@@ -41,8 +41,8 @@ export function joinEdits(first: Edit, second: Edit): Edit {
   const list = [...singles(first)];
   for (const single of singles(second)) {
     const subject = subjectOf(single);
-    const barrier = list.findLastIndex((one) => subjectOf(one) === null || changesLimits(one));
-    const at = list.findLastIndex((one) => subjectOf(one) === subject);
+    const barrier = list.findLastIndex((edit) => subjectOf(edit) === null || changesLimits(edit));
+    const at = list.findLastIndex((edit) => subjectOf(edit) === subject);
     if (subject === null || changesLimits(single) || at <= barrier) list.push(single);
     else {
       const before = list[at] as Extract<SingleEdit, { changes: object }>;
@@ -161,7 +161,7 @@ function applySingle(song: Song, edit: SingleEdit): void {
       break;
     case 'track.move': {
       const track = need(
-        song.tracks.find((one) => one.id === edit.trackId),
+        song.tracks.find((track) => track.id === edit.trackId),
         'track',
       );
       song.tracks.splice(song.tracks.indexOf(track), 1);

@@ -13,9 +13,9 @@ const song: Song = {
   tracks: [track('a'), track('b', 'drums'), track('c'), track('d', 'drums'), track('e', 'toms')],
   buses: [bus('drums'), bus('toms', 'drums'), bus('room')],
 };
-const shown = (one: Song, folded: string[] = []) =>
-  registerRows(one, folded).map(({ id, depth }) => `${'.'.repeat(depth)}${id}`);
-const row = (one: Song, id: string) => registerRows(one).find((each) => each.id === id)!;
+const shown = (song: Song, folded: string[] = []) =>
+  registerRows(song, folded).map(({ id, depth }) => `${'.'.repeat(depth)}${id}`);
+const row = (song: Song, id: string) => registerRows(song).find((each) => each.id === id)!;
 
 test('a group stands where its first track does, with all its tracks below; empty ones come last, then the master', () =>
   expect(shown(song)).toEqual(['a', 'drums', '.b', '.d', '.toms', '..e', 'c', 'room', 'master']));

@@ -71,7 +71,7 @@ export function dropTrack(song: Song, trackId: string, onto: RegisterRow): Edit 
     ({ outputId } = song.tracks[index]);
   } else if (onto.kind === 'bus') {
     outputId = onto.id;
-    const first = song.tracks.findIndex((one) => one.outputId === onto.id);
+    const first = song.tracks.findIndex((track) => track.outputId === onto.id);
     if (first >= 0) index = first > from ? first - 1 : first;
   }
   const edits: Edit[] = [];

@@ -57,7 +57,7 @@ export const COMMON_LANDMARKS: readonly Landmark[] = ROWS.map(([parts, lowHz, hi
 /** The landmarks of a part, low ones first; what belongs to a special part comes in place of what belongs to every part in the same range. */
 export function landmarksFor(landmarks: readonly Landmark[], part: string): Landmark[] {
   const words = part.toLowerCase();
-  const own = landmarks.filter(({ parts }) => parts.some((one) => words.includes(one.toLowerCase())));
+  const own = landmarks.filter(({ parts }) => parts.some((part) => words.includes(part.toLowerCase())));
   const everyones = landmarks.filter(
     ({ parts, lowHz, highHz }) =>
       parts.length === 0 && !own.some((landmark) => landmark.lowHz < highHz && landmark.highHz > lowHz),

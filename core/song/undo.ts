@@ -49,7 +49,7 @@ export function rememberElsewhere(
   label: string,
   mergeKey: string,
 ): UndoHistory {
-  const at = history.done.findIndex((one) => one.mergeKey === mergeKey);
+  const at = history.done.findIndex((step) => step.mergeKey === mergeKey);
   if (at < 0)
     return {
       ...history,

@@ -99,7 +99,7 @@ export class BurstFinder {
     const end = () => {
       const length = run.length * this.seconds;
       if (length >= shortest && run.length > 0 && length <= longest) {
-        const top = run.reduce((best, one) => (levelOf(one) > levelOf(best) ? one : best));
+        const top = run.reduce((best, block) => (levelOf(block) > levelOf(best) ? block : best));
         found.push({ frames: run.length, levelDb: levelOf(top), frequencyHz: top.highHz });
       }
       run = [];

@@ -31,9 +31,9 @@ export class SuspectFinder {
   finish(): Suspect[] {
     const hum = this.hum.finish();
     const isHum = ({ frequencyHz }: Suspect) =>
-      hum.some((one) => {
-        const number = Math.round(frequencyHz / one.frequencyHz);
-        return number <= 12 && Math.abs(frequencyHz / one.frequencyHz - number) < 0.12;
+      hum.some((series) => {
+        const number = Math.round(frequencyHz / series.frequencyHz);
+        return number <= 12 && Math.abs(frequencyHz / series.frequencyHz - number) < 0.12;
       });
     return [
       ...hum,

@@ -77,7 +77,9 @@ export class HumFinder {
       const standing = harmonics.map(({ share }) => share >= LEAST_SHARE);
       const count = standing.filter(Boolean).length;
       if (count < LEAST_HARMONICS || standing.slice(0, 3).filter(Boolean).length < 2) return [];
-      const strongest = harmonics.reduce((best, one) => (one.prominenceDb > best.prominenceDb ? one : best));
+      const strongest = harmonics.reduce((best, harmonic) =>
+        harmonic.prominenceDb > best.prominenceDb ? harmonic : best,
+      );
       const number = harmonics.indexOf(strongest) + 1;
       const frequencyHz = strongest.frequencyHz / number;
       return [

@@ -22,7 +22,7 @@ export function roomMicrophones(
 ): [Float64Array, Float64Array] {
   const direct = (side: 'leftMetres' | 'rightMetres') => {
     const out = new Float64Array(length);
-    for (const one of placed) mixInto(out, one.signal, frames(one[side] / SPEED), 1 / one[side]);
+    for (const echo of placed) mixInto(out, echo.signal, frames(echo[side] / SPEED), 1 / echo[side]);
     return out;
   };
   const left = direct('leftMetres');

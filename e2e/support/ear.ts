@@ -42,7 +42,7 @@ function combWav(tonesHz: readonly number[]): Buffer {
 
 async function edit(request: APIRequestContext, songId: string, edits: Edit[]): Promise<void> {
   const answer = await request.post(`/api/songs/${songId}/edits`, {
-    data: { clientId: 'test', edits: edits.map((one, i) => ({ id: `${Date.now()}-${i}`, edit: one })) },
+    data: { clientId: 'test', edits: edits.map((edit, i) => ({ id: `${Date.now()}-${i}`, edit })) },
   });
   expect(answer.ok()).toBe(true);
 }

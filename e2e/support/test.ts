@@ -29,7 +29,7 @@ export const test = base.extend<object, { sharedContext: BrowserContext }>({
     const page = await context.newPage();
     await use(page);
     await page.evaluate(() => localStorage.clear()).catch(() => undefined);
-    for (const one of context.pages()) await one.close();
+    for (const opened of context.pages()) await opened.close();
     await context.clearCookies();
   },
 });

@@ -31,9 +31,9 @@ test('a page may be opened by a link from anywhere, but by no foreign name', () 
 const request = (body: string, given: Record<string, string> = {}) =>
   new Request('http://localhost:4870/api/x', { method: 'POST', body, headers: { host: 'localhost:4870', ...given } });
 const schema = z.strictObject({ title: z.string().max(5) });
-const answer = (work: (request: Request) => Promise<object | void>) => (one: Request) =>
-  handle<object>(work)(one, { params: Promise.resolve({}) });
-const echo = answer((one) => readJson(one, schema));
+const answer = (work: (request: Request) => Promise<object | void>) => (request: Request) =>
+  handle<object>(work)(request, { params: Promise.resolve({}) });
+const echo = answer((request) => readJson(request, schema));
 
 test('a good body comes through', async () => {
   const response = await echo(request('{"title":"One"}'));

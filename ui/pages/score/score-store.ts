@@ -56,7 +56,7 @@ export async function scoreClearances(
       await remote.setLevels(audioId, await requestBytes(`/api/audio/${audioId}/band-levels`));
     }
     const claiming = (isPlain: boolean): ClaimingTrack[] =>
-      mixTracks(song, isPlain).map((one, i) => ({ ...one, claims: song.tracks[i].claims }));
+      mixTracks(song, isPlain).map((track, i) => ({ ...track, claims: song.tracks[i].claims }));
     const clearancesOf = async (isPlain: boolean) =>
       (await remote.update(claiming(isPlain), wholeRange(song))).clearances;
     return { before: await clearancesOf(true), after: await clearancesOf(false) };

@@ -49,15 +49,16 @@ export function pathCurves(
 ): PathCurve[] {
   const used = pathsIn(equalizer.bands, channels);
   const isTurned = curve === 'level' || equalizer.phase !== 'linear';
-  const shown = path === 'stereo' || used.includes(path) ? used : [...used.filter((one) => one !== 'stereo'), path];
+  const shown =
+    path === 'stereo' || used.includes(path) ? used : [...used.filter((channel) => channel !== 'stereo'), path];
   return shown
-    .map((one) => ({
-      path: one,
+    .map((channel) => ({
+      path: channel,
       // Linear phase turns and delays nothing against the rest of the song: it is made up for.
       values: isTurned
-        ? curveValues(curve, designEqualizer(equalizer, rateHz, one), frequenciesHz, rateHz)
+        ? curveValues(curve, designEqualizer(equalizer, rateHz, channel), frequenciesHz, rateHz)
         : new Float64Array(frequenciesHz.length),
-      isMain: path === 'stereo' || one === path,
+      isMain: path === 'stereo' || channel === path,
     }))
     .sort((a, b) => Number(a.isMain) - Number(b.isMain));
 }

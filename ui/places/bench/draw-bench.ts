@@ -209,7 +209,7 @@ function drawValues(
   const curves = pathCurves(curve, equalizer, picture, frequenciesHz);
   const chosen = equalizer.bands.find((band) => band.id === chosenBandId && band.enabled);
   const own = chosen && equalizer.phase !== 'linear' ? bandCurve(curve, chosen, frequenciesHz, rateHz) : undefined;
-  const values = valueScale(curve, [...curves.map((one) => one.values), ...(own ? [own] : [])]);
+  const values = valueScale(curve, [...curves.map((curve) => curve.values), ...(own ? [own] : [])]);
   const y = valueY(scale, values);
   const breakAt = curve === 'wrapped-phase' ? 180 : undefined;
   context.font = `400 11px ${SANS}`;

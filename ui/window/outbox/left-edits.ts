@@ -36,7 +36,7 @@ const keysOf = (storage: Kept) => Array.from({ length: storage.length }, (_, i) 
 export function takeLeftEdits(songId: string, storage: Kept): PendingEdit[] {
   const edits = new Map<string, PendingEdit>();
   for (const key of keysOf(storage)
-    .filter((one) => one.startsWith(prefixOf(songId)))
+    .filter((key) => key.startsWith(prefixOf(songId)))
     .sort()) {
     for (const edit of read(storage.getItem(key))) edits.set(edit.id, edit);
     storage.removeItem(key);

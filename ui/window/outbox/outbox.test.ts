@@ -80,7 +80,7 @@ test('forty edits while the server is gone make a handful of requests, farther a
     await jest.advanceTimersByTimeAsync(150);
   }
   expect(posts.length).toBeLessThanOrEqual(4);
-  expect(told.filter((one) => one === 'unreachable').length).toBe(posts.length);
+  expect(told.filter((line) => line === 'unreachable').length).toBe(posts.length);
   await jest.advanceTimersByTimeAsync(120_000);
   // At once, then after 1, 2, 4, 8, 16 and each 30 seconds: one timer.
   expect(posts.length).toBeLessThan(10);
@@ -110,8 +110,8 @@ test.each(['invalid-input', 'too-large', 'unreadable-audio'] as const)(
     );
     outbox.set(edits(9));
     await jest.advanceTimersByTimeAsync(100);
-    expect(told.filter((one) => one.includes('refused'))).toEqual(['e5 refused: not this']);
-    expect(told.filter((one) => one.includes(' is '))).toHaveLength(8);
+    expect(told.filter((line) => line.includes('refused'))).toEqual(['e5 refused: not this']);
+    expect(told.filter((line) => line.includes(' is '))).toHaveLength(8);
     expect(told.at(-1)).toBe('saved');
   },
 );

@@ -17,7 +17,7 @@ const song: Song = {
 };
 let desk: Desk;
 const now = () => songOf(desk);
-const track = (id: string) => now().tracks.find((one) => one.id === id)!;
+const track = (id: string) => now().tracks.find((track) => track.id === id)!;
 const bands = (id: string) => firstEqualizer(findStrip(now(), id)!)!.bands;
 const select = () => useSelection.of(desk);
 

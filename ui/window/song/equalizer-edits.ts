@@ -80,7 +80,13 @@ export function putEqualizer(
       const old = strip && firstEqualizer(strip);
       if (!old) return [];
       const next: Equalizer = { ...old, phase, outputGainDb, enabled: true, bands: withIdentities(bands, []) };
-      return [{ kind: 'chain.set', stripId, chain: strip.chain.map((one) => (one.id === old.id ? next : one)) }];
+      return [
+        {
+          kind: 'chain.set',
+          stripId,
+          chain: strip.chain.map((equalizer) => (equalizer.id === old.id ? next : equalizer)),
+        },
+      ];
     }),
   );
 }

@@ -27,7 +27,7 @@ export class LiveSong {
     if (isDrag) this.timer ??= setTimeout(this.tellReaders, FOLLOW_MS);
     else this.tellReaders();
     for (const { owner } of before.previews)
-      if (owner !== endedBy && !state.previews.some((one) => one.owner === owner)) owner.onLost?.();
+      if (owner !== endedBy && !state.previews.some((preview) => preview.owner === owner)) owner.onLost?.();
   }
 
   private readonly tellReaders = () => {

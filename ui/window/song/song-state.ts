@@ -66,12 +66,12 @@ function rebuilt(state: SongState): SongState {
 
 /** Shows what its owner tries, beside what others try; null takes it back. @throws OrvidError when it cannot be done */
 export function previewEdit(state: SongState, owner: PreviewOwner, edit: Edit | null): SongState {
-  const at = state.previews.findIndex((one) => one.owner === owner);
+  const at = state.previews.findIndex((preview) => preview.owner === owner);
   if (edit === null && at < 0) return state;
-  const others = state.previews.filter((one) => one.owner !== owner);
+  const others = state.previews.filter((preview) => preview.owner !== owner);
   const previews =
     edit === null ? others : at < 0 ? [...others, { owner, edit }] : state.previews.with(at, { owner, edit });
-  const song = previews.reduce((current, one) => applyEdit(current, one.edit), state.settled);
+  const song = previews.reduce((current, preview) => applyEdit(current, preview.edit), state.settled);
   return { ...state, previews, song };
 }
 
@@ -92,9 +92,9 @@ export function doEdit(state: SongState, edit: Edit, label: string, mergeKey?: s
 
 /** Keeps what an owner tries as an edit: its preview ends with it. @throws OrvidError when it cannot be done */
 export function keepPreview(state: SongState, owner: PreviewOwner, label: string): SongState {
-  const kept = state.previews.find((one) => one.owner === owner);
+  const kept = state.previews.find((preview) => preview.owner === owner);
   if (!kept) return state;
-  return doEdit({ ...state, previews: state.previews.filter((one) => one !== kept) }, kept.edit, label);
+  return doEdit({ ...state, previews: state.previews.filter((preview) => preview !== kept) }, kept.edit, label);
 }
 
 /** Undoes or redoes; the state itself when there is nothing to do. @throws OrvidError when another window removed what it is about */
@@ -123,12 +123,12 @@ export function confirmEdit(
   if (edit.revision <= state.revision) {
     // Known already, perhaps from the whole song that was loaded after a gap: it is only no longer on its way.
     return {
-      state: state.pending.some((one) => one.id === edit.id) ? forgetPending(state, edit.id) : state,
+      state: state.pending.some((waiting) => waiting.id === edit.id) ? forgetPending(state, edit.id) : state,
       gap: false,
     };
   }
   if (edit.revision !== state.revision + 1) return { state, gap: true };
-  const pending = state.pending.filter((one) => one.id !== edit.id);
+  const pending = state.pending.filter((waiting) => waiting.id !== edit.id);
   const confirmed = applyEdit(state.confirmed, edit.edit);
   const isOwnNext = state.pending[0]?.id === edit.id;
   // One's own edit in its turn changes nothing that is shown: the same objects stay, and nothing is drawn anew.
@@ -138,7 +138,7 @@ export function confirmEdit(
 
 /** Forgets an edit that was on its way: the server refused it, or the confirmed song holds it. */
 export function forgetPending(state: SongState, id: string): SongState {
-  return rebuilt({ ...state, pending: state.pending.filter((one) => one.id !== id) });
+  return rebuilt({ ...state, pending: state.pending.filter((waiting) => waiting.id !== id) });
 }
 
 /** Takes the whole song as the server has it; edits that it has not seen stay on their way. */

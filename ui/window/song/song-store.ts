@@ -68,7 +68,7 @@ export const useSongStore = deskStore<SongStore>((desk) => (set) => {
       return isShown || edit === null;
     },
     keepPreview: (owner, label) => {
-      const kept = live.state.previews.find((one) => one.owner === owner);
+      const kept = live.state.previews.find((preview) => preview.owner === owner);
       if (!kept) return;
       const isKept = attempt(
         (state) => {

@@ -32,7 +32,7 @@ const isSame = (some: readonly FrequencyBand[], others: readonly FrequencyBand[]
   some.every(({ lowHz, highHz }, i) => lowHz === others[i].lowHz && highHz === others[i].highHz);
 
 /** The tracks as they are measured. */
-const claiming = (song: Song) => mixTracks(song).map((one, i) => ({ ...one, claims: song.tracks[i].claims }));
+const claiming = (song: Song) => mixTracks(song).map((track, i) => ({ ...track, claims: song.tracks[i].claims }));
 
 /** Says what could not be measured. */
 export const tellMixFailed = (desk: Desk, what: string, error: Error) =>
@@ -140,7 +140,7 @@ export async function measureRoom(
   const song = settledSong(desk);
   const { quieterId, louderId } = wanted.overlap;
   const all = claiming(song);
-  const [quieter, louder] = [quieterId, louderId].map((id) => all.find((one) => one.id === id));
+  const [quieter, louder] = [quieterId, louderId].map((id) => all.find((track) => track.id === id));
   const { remote } = measuring(desk);
   if (!remote || !quieter || !louder) return null;
   return remote.room({ ...wanted, tracks: [quieter, louder], range: listenedRange(song), rateHz: song.rateHz });

@@ -45,7 +45,7 @@ interface Onward {
 }
 
 function onwardOf(song: Song, outputId: string): Onward {
-  const bus = song.buses.find((one) => one.id === outputId);
+  const bus = song.buses.find((bus) => bus.id === outputId);
   const strip = bus ?? song.master;
   const gain = 10 ** (strip.gainDb / 10);
   const own = toPower(chainResponseDb(strip.chain, 2, song.rateHz));

@@ -36,7 +36,7 @@ export function changeClaim(
 ): Edit {
   return set(
     id,
-    claims.map((one, i) => (i === index ? ordered(claim.lowHz, claim.highHz, part) : one)),
+    claims.map((other, i) => (i === index ? ordered(claim.lowHz, claim.highHz, part) : other)),
   );
 }
 

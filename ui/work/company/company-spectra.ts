@@ -47,7 +47,7 @@ export function readLevels(desk: Desk, hz: number): { name: string; db: number }
   const band = spectrumBandOf(hz);
   const chosen = useSelection.of(desk).stripId;
   return [chosen, ...stripIds.filter((id) => id !== chosen)].flatMap((id) => {
-    const track = song.tracks.find((one) => one.id === id);
+    const track = song.tracks.find((track) => track.id === id);
     if (!track) return [];
     const spectrum = stripSpectrum(song, track, analyses);
     const levels = liveAtFader(desk, track, stage) ?? (stage === 'before' ? spectrum.beforeDb : spectrum.afterDb);

@@ -81,10 +81,10 @@ function leaveOut(desk: Desk, scope: Scope): Edit | null {
       .flatMap(({ id, chain }) =>
         chain
           .filter(({ enabled }) => enabled)
-          .map((one): Edit => ({
+          .map((strip): Edit => ({
             kind: 'equalizer.set',
             stripId: id,
-            equalizerId: one.id,
+            equalizerId: strip.id,
             changes: { enabled: false },
           })),
       ),

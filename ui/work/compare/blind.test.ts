@@ -37,7 +37,7 @@ test('each trial has both sides, in an order of its own', () => {
   blind().hear(1);
   const first = heard()!.without;
   blind().hear(2);
-  expect([first, heard()!.without].filter((one) => one === null)).toHaveLength(1);
+  expect([first, heard()!.without].filter((scope) => scope === null)).toHaveLength(1);
   // 1 in 32768 that a fair coin does not show both in 16 throws.
   expect(new Set(blind().firsts).size).toBe(2);
   blind().end(false);

@@ -41,8 +41,8 @@ function Proposals({ onClose }: { onClose: () => void }) {
       isOpen = false;
     };
   }, [desk, onClose]);
-  const chosen = (proposals ?? []).filter((one) => !left.includes(keyOf(one)));
-  const toggle = (key: string) => setLeft(left.includes(key) ? left.filter((one) => one !== key) : [...left, key]);
+  const chosen = (proposals ?? []).filter((proposal) => !left.includes(keyOf(proposal)));
+  const toggle = (key: string) => setLeft(left.includes(key) ? left.filter((kept) => kept !== key) : [...left, key]);
   return (
     <Dialog title="Clean all ends" isOpen onClose={onClose}>
       {proposals === null ? (
@@ -56,17 +56,17 @@ function Proposals({ onClose }: { onClose: () => void }) {
             goes no more than an octave past what is missed of it alone. Kick and bass keep their lows.
           </p>
           <List>
-            {proposals.map((one) => {
-              const key = keyOf(one);
+            {proposals.map((proposal) => {
+              const key = keyOf(proposal);
               return (
                 <li key={key}>
                   <Checkbox isChecked={!left.includes(key)} onToggle={() => toggle(key)}>
-                    <b>{one.name}</b>
+                    <b>{proposal.name}</b>
                     <span>
-                      {one.type} {one.fromHz === null ? 'at' : `${writeFrequency(one.fromHz)} →`}{' '}
-                      {writeFrequency(one.toHz)}
+                      {proposal.type} {proposal.fromHz === null ? 'at' : `${writeFrequency(proposal.fromHz)} →`}{' '}
+                      {writeFrequency(proposal.toHz)}
                     </span>
-                    <small>{one.why}</small>
+                    <small>{proposal.why}</small>
                   </Checkbox>
                 </li>
               );

@@ -34,7 +34,7 @@ function withoutEnd(song: Song, track: Track, type: PassType): Song {
     bands: equalizer.bands.filter(({ id }) => id !== band?.id),
   }));
   const open = { ...track, chain, muted: false, soloed: true };
-  return { ...song, tracks: song.tracks.map((one) => (one.id === track.id ? open : one)) };
+  return { ...song, tracks: song.tracks.map((other) => (other.id === track.id ? open : other)) };
 }
 
 /** What an end of a track takes, against its corner. */

@@ -101,7 +101,9 @@ function LandmarkDialog({ landmark, onClose }: { landmark: Landmark; onClose: ()
     changeLandmarks(
       desk,
       (all) =>
-        all.some(({ id }) => id === next.id) ? all.map((one) => (one.id === next.id ? next : one)) : [...all, next],
+        all.some(({ id }) => id === next.id)
+          ? all.map((landmark) => (landmark.id === next.id ? next : landmark))
+          : [...all, next],
       'Change a landmark',
     );
     onClose();

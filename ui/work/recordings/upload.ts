@@ -75,7 +75,7 @@ class Uploads {
 
   /** Ends an upload or a job of the server. */
   cancel(id: string): void {
-    const at = this.waiting.findIndex((one) => one.id === id);
+    const at = this.waiting.findIndex((upload) => upload.id === id);
     if (at >= 0) this.waiting.splice(at, 1);
     this.running.get(id)?.abort();
     if (id.startsWith('upload-')) {

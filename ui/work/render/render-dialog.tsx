@@ -39,7 +39,7 @@ function RenderSheet({ onClose }: { onClose: () => void }) {
   const [format, setFormat] = useState<RenderFormat>('24');
   const [problem, setProblem] = useState<string | null>(null);
   // The newest render of this window, also when the sheet was closed meanwhile.
-  const job = useJobs((store) => Object.values(store.jobs).findLast((one) => one.kind === 'render'));
+  const job = useJobs((store) => Object.values(store.jobs).findLast((job) => job.kind === 'render'));
   const title = useSong((song) => song.title);
   const rateHz = useSong((song) => song.rateHz);
   const missing = useSong(leftOutText);

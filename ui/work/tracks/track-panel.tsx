@@ -172,7 +172,7 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
               stepStrips(
                 desk,
                 strip.id,
-                (one) => ({ pan: steppedPan('pan' in one ? one.pan : 0, direction, PAN_STEPS[size]) }),
+                (strip) => ({ pan: steppedPan('pan' in strip ? strip.pan : 0, direction, PAN_STEPS[size]) }),
                 'Position',
               )
             }
