@@ -120,6 +120,20 @@ test('sound that the browser does not give is said with what to do, and the page
   await expect(silent.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
 });
 
+test('pages of sound that could not be had are asked for again when the server is back', async ({ page, request }) => {
+  let isGone = true;
+  for (const what of ['**/pages/*', '**/events?*'])
+    await page.route(what, (route) => (isGone ? route.abort() : route.continue()));
+  await openSong(page, await copyOfDemo(request));
+  await expect(gone(page)).toBeVisible();
+  await expect(page.locator('footer')).toContainText('loading sound 0 %');
+  isGone = false;
+  await expect(page.getByText(/^Saved/)).toBeVisible({ timeout: 20_000 });
+  await expect(page.locator('footer')).not.toContainText('loading sound', { timeout: 20_000 });
+  await page.keyboard.press(' ');
+  await expect(page.getByTestId('mix-peak')).toHaveText(/peak −\d/);
+});
+
 test.describe('a server that dies', () => {
   const server = new OwnServer(4873, newDataFolder());
   test.beforeAll(() => server.start());

@@ -60,6 +60,24 @@ test('a drop of a FLAC and a broken file: one comes in, the other is named with 
   await expect(page.getByTestId('mix-peak')).toHaveText(/peak −\d/);
 });
 
+test('the same file twice is asked about: left out at first, added again on request', async ({ page, request }) => {
+  const songId = await emptySong(request, 'Twice');
+  await openSong(page, songId);
+  await drop(page, ['Viola.flac']);
+  await expect(page.getByRole('group', { name: 'Viola', exact: true })).toBeVisible();
+  const asked = page.getByRole('complementary').getByRole('group', { name: 'Viola.flac' });
+  await drop(page, ['Viola.flac']);
+  await asked.getByRole('button', { name: 'Leave it out' }).click();
+  await expect(asked).toBeHidden();
+  expect((await savedSong(page, songId)).tracks).toHaveLength(1);
+  await drop(page, ['Viola.flac']);
+  await asked.getByRole('button', { name: 'Add it again' }).click();
+  await expect(page.getByText('2 tracks')).toBeVisible();
+  await expect(asked).toBeHidden();
+  const { tracks } = await savedSong(page, songId);
+  expect(tracks[1].audioId).toBe(tracks[0].audioId);
+});
+
 test('an import can be cancelled while it goes on, and leaves nothing', async ({ page, request }) => {
   const songId = await emptySong(request, 'Cancel');
   await openSong(page, songId);

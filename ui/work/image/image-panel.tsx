@@ -12,7 +12,7 @@ import { forgetMeters, useMeters } from '../../window/sound/meters';
 import { useMeasuredParts, useMeasuredPart } from '../../window/sound/measured-parts';
 import { stripName, useSelection, useStripFacts } from '../../window/song/selection';
 import { useSong } from '../../window/song/song-store';
-import type { Tokens } from '../../kit/theme/tokens';
+import { SANS, type Tokens } from '../../kit/theme/tokens';
 
 const WIDTH = 232;
 const HEIGHT = 150;
@@ -76,7 +76,8 @@ function Goniometer() {
       context.lineTo(x0 + reach, y0);
       context.stroke();
       context.fillStyle = tokens.soft;
-      context.font = '11px sans-serif';
+      context.font = `400 11px ${SANS}`;
+      context.textRendering = 'geometricPrecision';
       const labelY = y0 - reach / Math.SQRT2 - 8;
       context.textAlign = 'left';
       context.fillText('left', 0, labelY);
