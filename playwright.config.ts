@@ -23,6 +23,7 @@ export default defineConfig({
     command: 'node scripts/demo.mjs',
     url: `http://localhost:${PORT}/songs`,
     timeout: 180_000,
+    gracefulShutdown: { signal: 'SIGTERM', timeout: 5000 },
     reuseExistingServer: false,
     env: serverEnvironment(PORT),
   },

@@ -7,6 +7,7 @@ import { PAGE_FRAMES } from '@/core/engine';
 import { seededRandom } from '@/core/formats';
 import { renderSongFile } from '@/server/render/render-song';
 import { benchSong, median, table } from './support';
+import { freshPages } from '@/server/audio/page-file';
 
 /**
  * A mix of 24 stereo tracks of five minutes, ten bands each, rendered to a 32-bit float file: on one thread and on all cores, in turns.
@@ -40,7 +41,11 @@ for (let round = 0; round < ROUNDS; round++) {
   for (const [threads, list] of times) {
     const out = path.join(folder, 'out.wav');
     const started = performance.now();
-    await renderSongFile({ song, pageFiles: { [AUDIO_ID]: pages }, out, format: '32f' }, () => undefined, threads);
+    await renderSongFile(
+      { song, pageFiles: { [AUDIO_ID]: freshPages(pages, 'noise', song.rateHz) }, out, format: '32f' },
+      () => undefined,
+      threads,
+    );
     list.push((performance.now() - started) / 1000);
     rmSync(out);
   }

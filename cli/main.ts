@@ -101,6 +101,21 @@ program
     (await import('./analyse')).analyse(files, options.json ?? false),
   );
 
+program
+  .command('check')
+  .description('looks a whole data folder through and mends what can be mended')
+  .action(async () => (await import('./data-commands')).check());
+
+program
+  .command('backup <file>')
+  .description('a copy of the database, also while the server runs')
+  .action(async (file: string) => (await import('./data-commands')).backup(file));
+
+program
+  .command('restore <file>')
+  .description('puts the database back to a copy, also while the server runs')
+  .action(async (file: string) => (await import('./data-commands')).restore(file));
+
 program.parseAsync().then(
   () => process.exit(0),
   (thrown: unknown) => {

@@ -5,13 +5,14 @@ import { OrvidError } from '@/core/errors';
 import type { RenderFormat } from '@/core/formats';
 import { leftOutText, songLengthFrames, type Song } from '@/core/song';
 import { fileNameOf } from '@/server/render/naming';
-import { pageFilesOf } from '@/server/render/render-job';
+import { withPageFiles } from '@/server/render/render-job';
 import { renderSongFile } from '@/server/render/render-song';
 import { withSongFile } from '@/server/render/song-file';
 import { stemsOf } from '@/server/render/stems';
 import { loadSong } from '@/server/songs/store';
 import { reportClipping } from './equalizer-commands';
 import { resolvePath, wholeOrNothing } from './output';
+import type { PageFile } from '@/server/audio/page-file';
 
 export interface RenderOptions {
   stems?: string;
@@ -22,11 +23,11 @@ export interface RenderOptions {
 
 async function withSong(
   name: string,
-  use: (song: Song, pageFiles: Record<string, string>) => Promise<void>,
+  use: (song: Song, pageFiles: Record<string, PageFile>) => Promise<void>,
 ): Promise<void> {
   if (!name.endsWith('.json')) {
     const { song } = await loadSong(name);
-    await use(song, pageFilesOf(song));
+    await withPageFiles(song, (pageFiles) => use(song, pageFiles));
     return;
   }
   const folder = await mkdtemp(path.join(os.tmpdir(), 'orvid-'));

@@ -6,6 +6,7 @@ export type ErrorCode =
   | 'too-large'
   | 'forbidden'
   | 'conflict'
+  | 'damaged'
   | 'cancelled'
   | 'internal';
 

@@ -1,5 +1,5 @@
 import { BAND_DEFAULTS, emptySong, newTrack, type Band, type Song, type Track } from '@/core/song';
-import { discard, temporaryPath } from '@/server/audio/store';
+import { discard, originalPath, settle, temporaryPath } from '@/server/audio/store';
 import { keepRecording } from '@/server/import/import-track';
 import { decodeRecording } from '@/server/import/decode-recording';
 import { writeWav } from '@/server/render/write-wav';
@@ -45,7 +45,8 @@ async function store(recording: Recording): Promise<Track> {
     const frames = recording.samples[0].length;
     await writeWav(upload, { channels, rateHz: RATE, format: '24' }, [{ samples: recording.samples, frames }]);
     const decoded = await decodeRecording({ source: upload, pages, fileName, rateHz: RATE }, () => undefined);
-    await keepRecording(decoded, { upload, pages, fileName, rateHz: RATE });
+    await keepRecording(decoded, { pages, fileName, rateHz: RATE });
+    await settle(upload, originalPath(decoded.originalHash));
     const { audioId, lengthFrames } = decoded;
     const track = newTrack(
       { audioId, channels: decoded.channels, lengthFrames },

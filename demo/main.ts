@@ -1,9 +1,7 @@
-import { discardLeftovers } from '@/server/audio/store';
 import { installDemo } from './install';
 
 /** Prepares the data folder for `npm run demo`. */
 async function main(): Promise<void> {
-  await discardLeftovers();
   await installDemo((line) => console.log(line));
 }
 

@@ -31,7 +31,14 @@ export function ensureDependencies() {
 }
 
 const SOURCES = ['app', 'audio', 'cli', 'core', 'demo', 'server', 'ui', 'workers'];
-const CONFIGS = ['next.config.ts', 'package-lock.json', 'proxy.ts', 'scripts/bundle.mjs', 'tsconfig.json'];
+const CONFIGS = [
+  'instrumentation.ts',
+  'next.config.ts',
+  'package-lock.json',
+  'proxy.ts',
+  'scripts/bundle.mjs',
+  'tsconfig.json',
+];
 
 function filesBelow(folder) {
   return readdirSync(at(folder), { withFileTypes: true, recursive: true })

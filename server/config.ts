@@ -1,5 +1,6 @@
 import path from 'node:path';
 import { z } from 'zod';
+import { OrvidError } from '@/core/errors';
 
 /** What can be set from outside, with its defaults. */
 const schema = z.object({
@@ -19,7 +20,17 @@ const schema = z.object({
 });
 
 function read() {
-  const env = schema.parse(process.env);
+  const parsed = schema.safeParse(process.env);
+  if (!parsed.success) {
+    const [
+      {
+        path: [name],
+        message,
+      },
+    ] = parsed.error.issues;
+    throw new OrvidError('invalid-input', `${String(name)}=${process.env[String(name)]}: ${message}.`);
+  }
+  const env = parsed.data;
   const dataDir = path.resolve(env.ORVID_DATA_DIR);
   return {
     dataDir,

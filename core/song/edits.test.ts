@@ -1,8 +1,21 @@
 import fc from 'fast-check';
+import { OrvidError } from '../errors';
 import { BAND_DEFAULTS, freeLetter, newBandSettings, withinLimits } from './band';
 import { checkEdit, editSchema, type Edit, type SingleEdit } from './edit-schema';
 import { applyEdit, batch, checkRouting, invertEdit, joinEdits } from './edits';
-import { emptyEqualizer, emptySong, MASTER_ID, newBus, newTrack } from './model';
+import {
+  emptyEqualizer,
+  emptySong,
+  MASTER_ID,
+  MOST_BANDS,
+  MOST_BUSES,
+  MOST_DRAFTS,
+  MOST_PASSAGES,
+  MOST_TRACKS,
+  newBus,
+  newTrack,
+  settingsOf,
+} from './model';
 import { songSchema, type Band, type Bus, type Song } from './schema';
 
 const audioId = 'ab'.repeat(32);
@@ -113,6 +126,66 @@ test('every edit that can be done can be undone, and leaves a valid song; the gi
     { seed: 21, numRuns: 400 },
   );
   expect(applied).toBeGreaterThan(400);
+});
+
+/** A song whose lists are full, or nearly so. */
+function crowded(): Song {
+  const many = <T>(count: number, make: (id: string) => T) => Array.from({ length: count }, (_, i) => make(`n${i}`));
+  const [first, ...others] = many(MOST_TRACKS - 1, (id) => track(`track-${id}`));
+  return {
+    ...base(),
+    tracks: [
+      {
+        ...first,
+        id: 'a',
+        chain: [{ ...emptyEqualizer('a-equalizer'), bands: many(MOST_BANDS - 1, (id) => band(id)) }],
+      },
+      ...others,
+    ],
+    buses: many(MOST_BUSES - 1, (id) => bus(`bus-${id}`)),
+    passages: many(MOST_PASSAGES - 1, (id) => ({ id, name: id, startSeconds: 0, endSeconds: 1, changes: [] })),
+    drafts: many(MOST_DRAFTS - 1, (id) => ({ id, name: id, settings: settingsOf(base()) })),
+  };
+}
+
+test('whatever is added to a song whose lists are nearly full, it stays valid or the edit is refused in words (seed 33)', () => {
+  const place = { stripId: 'a', equalizerId: 'a-equalizer' };
+  const twice = { ...base(), tracks: [track('a'), track('a')] };
+  const anyAddition = fc.tuple(fc.nat(6), fc.constantFrom('new', 'newer', 'n0')).map(([which, id]): Edit => {
+    const additions: Edit[] = [
+      { kind: 'track.add', track: track(id), index: 200 },
+      { kind: 'bus.add', bus: bus(id), index: 0 },
+      { kind: 'band.add', ...place, band: band(id), index: 3 },
+      { kind: 'draft.keep', draftId: id, name: id },
+      { kind: 'passage.add', passage: { id, name: id, startSeconds: 0, endSeconds: 1, changes: [] }, index: 0 },
+      { kind: 'settings.set', settings: settingsOf(twice) },
+      { kind: 'chain.set', stripId: 'a', chain: [emptyEqualizer(id), emptyEqualizer(id)] },
+    ];
+    return additions[which];
+  });
+  let refusals = 0;
+  fc.assert(
+    fc.property(fc.array(anyAddition, { minLength: 2, maxLength: 6 }), (edits) => {
+      let song = crowded();
+      for (const edit of edits) {
+        try {
+          song = applyEdit(song, edit);
+          expect(songSchema.safeParse(song).error).toBeUndefined();
+        } catch (thrown) {
+          if (!(thrown instanceof OrvidError)) throw thrown;
+          expect(thrown.message).toMatch(/at most \d+|already has|is taken|have the id/);
+          refusals++;
+        }
+      }
+    }),
+    { seed: 33, numRuns: 40 },
+  );
+  expect(refusals).toBeGreaterThan(40);
+});
+
+test('a change of a kind that is not known is refused, and not passed over', () => {
+  const newer = { kind: 'band.fold', stripId: 'a' } as unknown as Edit;
+  expect(() => applyEdit(base(), newer)).toThrow('was made by a newer Orvid');
 });
 
 test('a batch is applied whole or not at all', () => {

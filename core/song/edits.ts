@@ -2,7 +2,17 @@ import { produce } from 'immer';
 import { OrvidError } from '../errors';
 import { withinLimits } from './band';
 import type { Edit, SingleEdit } from './edit-schema';
-import { findStrip, MASTER_ID, MOST_DRAFTS, settingsOf, type Strip } from './model';
+import {
+  findStrip,
+  MASTER_ID,
+  MOST_BANDS,
+  MOST_BUSES,
+  MOST_DRAFTS,
+  MOST_PASSAGES,
+  MOST_TRACKS,
+  settingsOf,
+  type Strip,
+} from './model';
 import type { Draft, Equalizer, Song } from './schema';
 
 const singles = (edit: Edit): SingleEdit[] => (edit.kind === 'batch' ? edit.edits : [edit]);
@@ -89,24 +99,30 @@ function needDraft(song: Song, draftId: string): Draft {
   );
 }
 
-function addDraft(song: Song, draft: Draft, at: number): void {
-  if (song.drafts.length >= MOST_DRAFTS)
-    throw new OrvidError(
-      'invalid-input',
-      `A song keeps at most ${MOST_DRAFTS} drafts. Remove one that is no longer needed, then keep this one.`,
-      'Nothing was changed.',
-    );
-  insert(song.drafts, draft, at, 'draft');
+/** What a song is made of, in lists that end somewhere. */
+interface Listed {
+  what: string;
+  /** What holds them. */
+  of: string;
+  most: number;
 }
+const TRACKS: Listed = { what: 'track', of: 'song', most: MOST_TRACKS };
+const BUSES: Listed = { what: 'bus', of: 'song', most: MOST_BUSES };
+const BANDS: Listed = { what: 'band', of: 'equalizer', most: MOST_BANDS };
+const DRAFTS: Listed = { what: 'draft', of: 'song', most: MOST_DRAFTS };
+const PASSAGES: Listed = { what: 'passage', of: 'song', most: MOST_PASSAGES };
 
-function insert<T extends { id: string }>(list: T[], item: T, at: number, what: string) {
-  if (list.some((other) => other.id === item.id)) {
-    throw new OrvidError(
-      'invalid-input',
-      `The song already has a ${what} with the id “${item.id}”.`,
-      'Nothing was changed.',
+const refused = (message: string) => new OrvidError('invalid-input', message, 'Nothing was changed.');
+const plural = (what: string) => (what === 'bus' ? 'buses' : `${what}s`);
+
+/** @throws OrvidError `invalid-input` where a list would grow beyond its end, or an id is taken */
+function insert<T extends { id: string }>(list: T[], item: T, at: number, { what, of, most }: Listed) {
+  if (list.length >= most)
+    throw refused(
+      `A${of === 'equalizer' ? 'n' : ''} ${of} has at most ${most} ${plural(what)}. Remove one, then add this one.`,
     );
-  }
+  if (list.some((other) => other.id === item.id))
+    throw refused(`The ${of} already has a ${what} with the id “${item.id}”.`);
   list.splice(Math.min(at, list.length), 0, item);
 }
 
@@ -126,6 +142,21 @@ function reaches(song: Song, stripId: string, seen = new Set<string>()): Set<str
     reaches(song, next, seen);
   }
   return seen;
+}
+
+/** No two strips of a song, processors of a chain or bands of an equalizer share an id. @throws OrvidError `invalid-input` */
+function checkIds(song: Song): void {
+  const check = (items: readonly { id: string }[], what: string) => {
+    const ids = items.map(({ id }) => id);
+    const twice = ids.find((id, i) => ids.indexOf(id) !== i);
+    if (twice !== undefined) throw refused(`Two ${what} have the id “${twice}”.`);
+  };
+  const strips = [song.master, ...song.tracks, ...song.buses];
+  check(strips, 'tracks or buses');
+  for (const { chain } of strips) {
+    check(chain, 'processors');
+    for (const { bands } of chain) check(bands, 'bands');
+  }
 }
 
 /** Every output and send must lead to a bus of the song, and no bus may feed itself. @throws OrvidError `invalid-input` */
@@ -153,8 +184,8 @@ function applySingle(song: Song, edit: SingleEdit): void {
       Object.assign(song, edit.changes);
       break;
     case 'track.add':
-      if (findStrip(song, edit.track.id)) throw new OrvidError('invalid-input', `The id “${edit.track.id}” is taken.`);
-      insert(song.tracks, edit.track, edit.index, 'track');
+      if (findStrip(song, edit.track.id)) throw refused(`The id “${edit.track.id}” is taken.`);
+      insert(song.tracks, edit.track, edit.index, TRACKS);
       break;
     case 'track.remove':
       removeById(song.tracks, edit.trackId, 'track');
@@ -169,8 +200,8 @@ function applySingle(song: Song, edit: SingleEdit): void {
       break;
     }
     case 'bus.add':
-      if (findStrip(song, edit.bus.id)) throw new OrvidError('invalid-input', `The id “${edit.bus.id}” is taken.`);
-      insert(song.buses, edit.bus, edit.index, 'bus');
+      if (findStrip(song, edit.bus.id)) throw refused(`The id “${edit.bus.id}” is taken.`);
+      insert(song.buses, edit.bus, edit.index, BUSES);
       break;
     case 'bus.remove':
       removeById(song.buses, edit.busId, 'bus');
@@ -178,8 +209,7 @@ function applySingle(song: Song, edit: SingleEdit): void {
     case 'strip.set': {
       const strip = needStrip(song, edit.stripId);
       const foreign = Object.keys(edit.changes).find((key) => !(key in strip));
-      if (foreign)
-        throw new OrvidError('invalid-input', `“${edit.stripId}” has no field “${foreign}”.`, 'Nothing was changed.');
+      if (foreign) throw refused(`“${edit.stripId}” has no field “${foreign}”.`);
       Object.assign(strip, edit.changes);
       break;
     }
@@ -187,7 +217,7 @@ function applySingle(song: Song, edit: SingleEdit): void {
       Object.assign(needEqualizer(song, edit.stripId, edit.equalizerId), edit.changes);
       break;
     case 'band.add':
-      insert(needEqualizer(song, edit.stripId, edit.equalizerId).bands, edit.band, edit.index, 'band');
+      insert(needEqualizer(song, edit.stripId, edit.equalizerId).bands, edit.band, edit.index, BANDS);
       break;
     case 'band.remove':
       removeById(needEqualizer(song, edit.stripId, edit.equalizerId).bands, edit.bandId, 'band');
@@ -205,10 +235,15 @@ function applySingle(song: Song, edit: SingleEdit): void {
       Object.assign(song, edit.settings);
       break;
     case 'draft.keep':
-      addDraft(song, { id: edit.draftId, name: edit.name, settings: settingsOf(song) }, song.drafts.length);
+      insert(
+        song.drafts,
+        { id: edit.draftId, name: edit.name, settings: settingsOf(song) },
+        song.drafts.length,
+        DRAFTS,
+      );
       break;
     case 'draft.add':
-      addDraft(song, edit.draft, edit.index);
+      insert(song.drafts, edit.draft, edit.index, DRAFTS);
       break;
     case 'draft.remove':
       removeById(song.drafts, edit.draftId, 'draft');
@@ -220,14 +255,22 @@ function applySingle(song: Song, edit: SingleEdit): void {
       Object.assign(song, needDraft(song, edit.draftId).settings);
       break;
     case 'passage.add':
-      insert(song.passages, edit.passage, edit.index, 'passage');
+      insert(song.passages, edit.passage, edit.index, PASSAGES);
       break;
     case 'passage.remove':
       removeById(song.passages, edit.passageId, 'passage');
       break;
+    default:
+      throw new OrvidError(
+        'conflict',
+        `This change (“${(edit as { kind: unknown }).kind as string}”) was made by a newer Orvid, which this one does not understand.`,
+        'Nothing was changed. Open the song with the newer one.',
+      );
   }
 }
 
+/** Edits that bring in whole strips, chains or settings, with ids of their own. */
+const BRINGS_IDS = new Set<SingleEdit['kind']>(['track.add', 'bus.add', 'chain.set', 'settings.set', 'draft.take']);
 const CHANGES_ROUTING = new Set<SingleEdit['kind']>([
   'track.add',
   'bus.add',
@@ -247,6 +290,7 @@ export function applyEdit(song: Song, edit: Edit): Song {
   // One draft an edit: what an earlier edit of a batch put in may be changed by a later one.
   const next = list.reduce((current, single) => produce(current, (draft) => applySingle(draft, single)), song);
   if (list.some((single) => CHANGES_ROUTING.has(single.kind))) checkRouting(next);
+  if (list.some((single) => BRINGS_IDS.has(single.kind))) checkIds(next);
   return next;
 }
 

@@ -5,6 +5,14 @@ export const MASTER_ID = 'master';
 export const FADER_RANGE_DB = { min: -60, max: 24 } as const;
 export const TRACK_INKS = 9;
 export const MOST_DRAFTS = 40;
+export const MOST_TRACKS = 200;
+export const MOST_BUSES = 60;
+/** Bands of one equalizer. */
+export const MOST_BANDS = 64;
+export const MOST_PASSAGES = 500;
+/** The version of the song's form and of the edits that this application knows. */
+export const SONG_VERSION = 1;
+export const EDIT_VERSION = 1;
 export const SUPPORTED_RATES_HZ = [44100, 48000, 88200, 96000, 176400, 192000] as const;
 
 /** The settings of a song. */
@@ -25,7 +33,7 @@ export function emptyEqualizer(equalizerId: string): Equalizer {
 export function emptySong(title: string, rateHz: Song['rateHz'] = 48000): Song {
   return {
     format: 'orvid.song',
-    version: 1,
+    version: SONG_VERSION,
     title,
     rateHz,
     parts: [],

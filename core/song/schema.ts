@@ -8,7 +8,18 @@ import {
   Q_RANGE,
   TWIN_RANGE_DB,
 } from './band';
-import { FADER_RANGE_DB, MASTER_ID, MOST_DRAFTS, SUPPORTED_RATES_HZ, TRACK_INKS } from './model';
+import {
+  FADER_RANGE_DB,
+  MASTER_ID,
+  MOST_BANDS,
+  MOST_BUSES,
+  MOST_DRAFTS,
+  MOST_PASSAGES,
+  MOST_TRACKS,
+  SONG_VERSION,
+  SUPPORTED_RATES_HZ,
+  TRACK_INKS,
+} from './model';
 
 /**
  * Everything that a song is, apart from its audio. The schemas are the one source of the types; they stand apart from the values so that
@@ -76,7 +87,7 @@ export const equalizerSchema = z.strictObject({
   outputGainDb: z.number().min(GAIN_RANGE_DB.min).max(GAIN_RANGE_DB.max),
   /** Minimum phase: immediate, turns the phase. Linear: late, and rings before what it shapes. */
   phase: phaseSchema.default('minimum'),
-  bands: z.array(bandSchema).max(64),
+  bands: z.array(bandSchema).max(MOST_BANDS),
 });
 export type Equalizer = z.infer<typeof equalizerSchema>;
 
@@ -149,10 +160,10 @@ export type Loop = z.infer<typeof loopSchema>;
 
 /** Everything that makes the sound of a song: what a draft holds. */
 export const settingsSchema = z.strictObject({
-  tracks: z.array(trackSchema).max(200),
-  buses: z.array(busSchema).max(60),
+  tracks: z.array(trackSchema).max(MOST_TRACKS),
+  buses: z.array(busSchema).max(MOST_BUSES),
   master: masterSchema,
-  passages: z.array(passageSchema).max(500),
+  passages: z.array(passageSchema).max(MOST_PASSAGES),
 });
 export type Settings = z.infer<typeof settingsSchema>;
 
@@ -166,7 +177,7 @@ export type LeftOverlap = z.infer<typeof leftOverlapSchema>;
 
 export const songSchema = z.strictObject({
   format: z.literal('orvid.song'),
-  version: z.literal(1),
+  version: z.literal(SONG_VERSION),
   title: name,
   rateHz: z.union(SUPPORTED_RATES_HZ.map((rate) => z.literal(rate))),
   parts: z.array(partSchema).max(200),

@@ -2,24 +2,30 @@ import { open } from 'node:fs/promises';
 import { PAGE_FRAMES } from '@/core/engine';
 import { SuspectFinder, type Suspect } from '@/core/suspects';
 import { RecordingAnalyser, type MeasuredRecording } from '@/core/measure';
+import { checkPage, pageExtent, unopenable, type PageFile } from './page-file';
 
 /** A recording of the store, for a worker thread. */
 export interface StoredRecording {
-  /** File of its pages. */
-  pages: string;
+  pages: PageFile;
   channels: number;
   rateHz: number;
   lengthFrames: number;
 }
 
-/** The samples of a recording of the store, a page at a time, one array per channel. */
+/**
+ * The samples of a recording of the store, a page at a time, one array per channel.
+ * @throws OrvidError `damaged`
+ */
 export async function* pagesOf({ pages, channels, lengthFrames }: StoredRecording): AsyncGenerator<Float32Array[]> {
-  const file = await open(pages, 'r');
+  const file = await open(pages.path, 'r').catch((thrown: unknown) => {
+    throw unopenable(pages, thrown);
+  });
   try {
-    for (let frame = 0; frame < lengthFrames; frame += PAGE_FRAMES) {
-      const frames = Math.min(PAGE_FRAMES, lengthFrames - frame);
-      const samples = new Float32Array(frames * channels);
-      await file.read(new Uint8Array(samples.buffer), 0, samples.byteLength, frame * channels * 4);
+    for (let page = 0; page * PAGE_FRAMES < lengthFrames; page++) {
+      const { frames, bytes: size, offset } = pageExtent(page, channels, lengthFrames);
+      const samples = new Float32Array(size / 4);
+      const bytes = new Uint8Array(samples.buffer);
+      checkPage(pages, page, bytes, (await file.read(bytes, 0, size, offset)).bytesRead);
       yield Array.from({ length: channels }, (_, c) => samples.subarray(c * frames, (c + 1) * frames));
     }
   } finally {

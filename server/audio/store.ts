@@ -1,14 +1,15 @@
-import { mkdir, open, rename, rm } from 'node:fs/promises';
+import { mkdir, open, readdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
-import { eq } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import { OrvidError } from '@/core/errors';
-import { PAGE_FRAMES } from '@/core/engine';
 import { ANALYSIS_VERSION, type RecordingAnalysis } from '@/core/measure';
 import { newId } from '@/core/song';
 import { SUSPECTS_VERSION } from '@/core/suspects';
 import { config } from '../config';
 import { database } from '../database/client';
 import { analyses, audio } from '../database/schema';
+import { crc32Text } from './checksum';
+import type { PageFile } from './page-file';
 
 /**
  * Recordings lie in the data folder under the hash of what they hold; nothing a client says is ever part of a path.
@@ -26,11 +27,15 @@ export const pagesPath = (audioId: string) => inStore('pages', audioId);
 export const suspectsPath = (audioId: string) => inStore(`suspects-${SUSPECTS_VERSION}`, audioId);
 export const bandLevelsPath = (audioId: string) => inStore(`band-levels-${ANALYSIS_VERSION}`, audioId);
 
+const incomingFolder = () => path.join(config().dataDir, 'incoming');
+
+/** A file among what comes in. @param name its plain name */
+export const incomingPath = (name: string): string => path.join(incomingFolder(), path.basename(name));
+
 /** A new temporary file name in the data folder. */
 export async function temporaryPath(): Promise<string> {
-  const folder = path.join(config().dataDir, 'incoming');
-  await mkdir(folder, { recursive: true });
-  return path.join(folder, newId());
+  await mkdir(incomingFolder(), { recursive: true });
+  return incomingPath(newId());
 }
 
 /** Gives a finished temporary file its name for good. */
@@ -46,9 +51,10 @@ export async function discard(...temporaries: string[]): Promise<void> {
   await Promise.all(temporaries.map((file) => rm(file, { force: true })));
 }
 
-/** What is left of imports that a crash interrupted. */
-export async function discardLeftovers(): Promise<void> {
-  await rm(path.join(config().dataDir, 'incoming'), { recursive: true, force: true });
+/** Clears what a crash has left among what comes in. @param kept plain names of files that are still wanted */
+export async function discardLeftovers(kept: readonly string[]): Promise<void> {
+  const names = await readdir(incomingFolder()).catch(() => []);
+  await discard(...names.filter((name) => !kept.includes(name)).map(incomingPath));
 }
 
 export type AudioRow = typeof audio.$inferSelect;
@@ -67,37 +73,47 @@ export async function registerAudio(row: Omit<AudioRow, 'createdAt'>): Promise<v
     .onConflictDoNothing();
 }
 
+/** Keeps the checksums of pages that were written anew. */
+export async function keepChecksums(audioId: string, pageChecksums: string): Promise<void> {
+  const db = await database();
+  await db.update(audio).set({ pageChecksums }).where(eq(audio.id, audioId));
+}
+
 /** Keeps what was measured of a registered recording, in place of what an older version measured. */
 export async function keepAnalysis(audioId: string, analysis: RecordingAnalysis): Promise<void> {
   const db = await database();
+  const values = { analysis, checksum: crc32Text(JSON.stringify(analysis)) };
   await db
     .insert(analyses)
-    .values({ audioId, analysis })
-    .onConflictDoUpdate({ target: analyses.audioId, set: { analysis } });
+    .values({ audioId, ...values })
+    .onConflictDoUpdate({ target: analyses.audioId, set: values });
 }
 
-/** What was measured of a recording, by whatever version. */
+/** What was measured of a recording, by whatever version; nothing where it is damaged. */
 export async function keptAnalysis(audioId: string): Promise<RecordingAnalysis | undefined> {
   const db = await database();
-  return (await db.select().from(analyses).where(eq(analyses.audioId, audioId)))[0]?.analysis;
-}
-
-/**
- * One page of a recording's samples: planar 32-bit floats, little endian.
- * @throws OrvidError `not-found` for a page beyond the end
- */
-export async function readPage(audioId: string, page: number): Promise<Uint8Array> {
-  const row = await findAudio(audioId);
-  const frames = row ? Math.min(PAGE_FRAMES, row.lengthFrames - page * PAGE_FRAMES) : 0;
-  if (!row || frames <= 0) throw new OrvidError('not-found', 'There is no such page of a recording.');
-  const file = await open(pagesPath(audioId), 'r');
+  const [row] = await db
+    .select({ text: sql<string>`${analyses.analysis}`, checksum: analyses.checksum })
+    .from(analyses)
+    .where(eq(analyses.audioId, audioId));
+  if (!row || (row.checksum !== null && row.checksum !== crc32Text(row.text))) return undefined;
   try {
-    const bytes = new Uint8Array(frames * row.channels * 4);
-    const { bytesRead } = await file.read(bytes, 0, bytes.length, page * PAGE_FRAMES * row.channels * 4);
-    if (bytesRead < bytes.length)
-      throw new OrvidError('internal', 'A recording in the store is shorter than it should be.');
-    return bytes;
-  } finally {
-    await file.close();
+    return JSON.parse(row.text) as RecordingAnalysis;
+  } catch {
+    return undefined;
   }
 }
+
+/** @throws OrvidError `not-found` */
+export async function needAudio(audioId: string): Promise<AudioRow> {
+  const row = await findAudio(audioId);
+  if (!row) throw new OrvidError('not-found', 'There is no recording of this name in the store.');
+  return row;
+}
+
+export const pageFileOf = ({ id, pageChecksums, originalName, rateHz }: AudioRow): PageFile => ({
+  path: pagesPath(id),
+  checksums: pageChecksums,
+  name: originalName,
+  rateHz,
+});

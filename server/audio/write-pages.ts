@@ -1,4 +1,5 @@
 import { open } from 'node:fs/promises';
+import { crc32Text } from './checksum';
 import { PAGE_FRAMES } from '@/core/engine';
 import { RecordingAnalyser, type MeasuredRecording } from '@/core/measure';
 
@@ -12,14 +13,17 @@ export async function writePages(
   blocks: AsyncIterable<ArrayLike<number>[]>,
   shape: { channels: number; rateHz: number },
   afterBlock: (frames: number) => void = () => undefined,
-): Promise<{ lengthFrames: number; measured: MeasuredRecording }> {
+): Promise<{ lengthFrames: number; pageChecksums: string; measured: MeasuredRecording }> {
   const analyser = new RecordingAnalyser(shape.rateHz, shape.channels);
   const page = Array.from({ length: shape.channels }, () => new Float32Array(PAGE_FRAMES));
   let filled = 0;
   let lengthFrames = 0;
+  let pageChecksums = '';
   const out = await open(file, 'wx');
   const flush = async () => {
-    for (const channel of page) await out.write(Buffer.from(channel.buffer, 0, filled * 4));
+    const bytes = Buffer.concat(page.map((channel) => Buffer.from(channel.buffer, 0, filled * 4)));
+    pageChecksums += crc32Text(bytes);
+    await out.write(bytes);
     filled = 0;
   };
   try {
@@ -40,5 +44,5 @@ export async function writePages(
   } finally {
     await out.close();
   }
-  return { lengthFrames, measured: analyser.finish() };
+  return { lengthFrames, pageChecksums, measured: analyser.finish() };
 }

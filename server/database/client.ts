@@ -1,28 +1,110 @@
-import { mkdirSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
-import { createClient } from '@libsql/client';
+import { createClient, type Client } from '@libsql/client';
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql';
 import { migrate } from 'drizzle-orm/libsql/migrator';
+import { OrvidError } from '@/core/errors';
 import { config } from '../config';
 import { singleton } from '../singleton';
+import { patiently, patientClient } from './patience';
 import * as schema from './schema';
 
 export type Database = LibSQLDatabase<typeof schema>;
+export interface OpenDatabase {
+  client: Client;
+  database: Database;
+}
 
-async function open(): Promise<Database> {
+export const MIGRATIONS = path.join(process.cwd(), 'server/migrations');
+
+/** When the newest migration that this application knows was made. */
+function newestKnown(): number {
+  const journal = JSON.parse(readFileSync(path.join(MIGRATIONS, 'meta/_journal.json'), 'utf8')) as {
+    entries: { when: number }[];
+  };
+  return Math.max(...journal.entries.map(({ when }) => when));
+}
+
+const hasTable = async (client: Client, table: string) =>
+  (await client.execute({ sql: `SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = ?`, args: [table] })).rows
+    .length > 0;
+
+/** @throws OrvidError `conflict` for a database that a newer application has written: nothing of it is changed */
+export async function refuseNewer(client: Client, what: string): Promise<void> {
+  if (!(await hasTable(client, '__drizzle_migrations'))) return;
+  const { rows } = await client.execute('SELECT MAX(created_at) AS newest FROM __drizzle_migrations');
+  if (Number(rows[0].newest ?? 0) <= newestKnown()) return;
+  throw new OrvidError(
+    'conflict',
+    `${what} was written by a newer Orvid than this one.`,
+    'Nothing of it was changed. Start the newer one, or go back to a copy that this one has made.',
+  );
+}
+
+/** @throws OrvidError `conflict` where recordings lie in the folder that the database knows nothing of: it was emptied or replaced */
+async function refuseForeign(client: Client, dataDir: string): Promise<void> {
+  const pages = path.join(dataDir, 'audio', 'pages');
+  const recordings = existsSync(pages) ? readdirSync(pages).length : 0;
+  if (recordings === 0) return;
+  if ((await hasTable(client, 'audio')) && (await client.execute('SELECT 1 FROM audio LIMIT 1')).rows.length > 0)
+    return;
+  throw new OrvidError(
+    'conflict',
+    `The database is empty, but ${path.join(dataDir, 'audio')} holds ${recordings} recordings: it was lost or replaced.`,
+    `Nothing was changed. Bring back a copy (npm run orvid -- restore FILE; daily ones lie in ${path.join(dataDir, 'backups')}), or move the folder audio away to begin anew.`,
+  );
+}
+
+async function open(): Promise<OpenDatabase> {
   const { databaseUrl, databaseToken, dataDir } = config();
   mkdirSync(dataDir, { recursive: true });
-  const client = createClient({ url: databaseUrl, authToken: databaseToken });
-  if (databaseUrl.startsWith('file:')) await client.execute('PRAGMA journal_mode = WAL');
-  const database = drizzle(client, { schema });
-  await migrate(database, { migrationsFolder: path.join(process.cwd(), 'server/migrations') });
-  return database;
+  const isFile = databaseUrl.startsWith('file:');
+  // No waiting inside SQLite: it would stop the event loop.
+  const client = patientClient(
+    await patiently(async () => createClient({ url: databaseUrl, authToken: databaseToken, timeout: 0 })),
+  );
+  try {
+    await refuseNewer(client, 'The database');
+    if (isFile) {
+      await refuseForeign(client, dataDir);
+      await client.execute('PRAGMA journal_mode = WAL');
+    }
+    const database = drizzle(client, { schema });
+    await patiently(() => migrate(database, { migrationsFolder: MIGRATIONS }));
+    return { client, database };
+  } catch (thrown) {
+    client.close();
+    throw thrown;
+  }
+}
+
+const opened = () => singleton('database', () => ({ opening: null as Promise<OpenDatabase> | null }));
+
+/** The database and its connection. An opening that has failed is tried again the next time. */
+export function openDatabase(): Promise<OpenDatabase> {
+  const state = opened();
+  state.opening ??= open().catch((thrown: unknown) => {
+    state.opening = null;
+    throw thrown;
+  });
+  return state.opening;
 }
 
 /**
- * The database of this process, opened and brought to the newest schema on first use. SQLite keeps its default of full
- * synchronisation: a transaction that has been acknowledged survives a crash.
+ * The database of this process, opened and brought to the newest schema on first use. It is in WAL mode with SQLite's default of full
+ * synchronisation: a transaction that has been acknowledged survives a crash, of the machine too.
  */
-export function database(): Promise<Database> {
-  return singleton('database', open);
+export async function database(): Promise<Database> {
+  return (await openDatabase()).database;
+}
+
+/** Ends the connection; the file is whole by itself then, without its log. */
+export async function closeDatabase(): Promise<void> {
+  const state = opened();
+  const opening = state.opening;
+  state.opening = null;
+  if (!opening) return;
+  const { client } = await opening;
+  if (config().databaseUrl.startsWith('file:')) await client.execute('PRAGMA wal_checkpoint(TRUNCATE)');
+  client.close();
 }

@@ -1,4 +1,4 @@
-import { index, integer, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import type { Edit, Song } from '@/core/song';
 
 /** A song: its revision counts the edits of its journal; the document is a snapshot at `documentRevision`. */
@@ -11,7 +11,26 @@ export const songs = sqliteTable('songs', {
   createdAt: integer('created_at', { mode: 'timestamp_ms' }).notNull(),
   changedAt: integer('changed_at', { mode: 'timestamp_ms' }).notNull(),
   deletedAt: integer('deleted_at', { mode: 'timestamp_ms' }),
+  /** For the list, so that it need not read documents; null in songs of older versions until they are listed once. */
+  tracks: integer('tracks'),
+  lengthSeconds: real('length_seconds'),
+  /** Why it cannot be opened; null for a song that can. */
+  problem: text('problem'),
 });
+
+/** Earlier documents of a song, a few of the latest: what one goes back to when the song is damaged. */
+export const snapshots = sqliteTable(
+  'snapshots',
+  {
+    songId: text('song_id')
+      .notNull()
+      .references(() => songs.id),
+    revision: integer('revision').notNull(),
+    document: text('document', { mode: 'json' }).$type<Song>().notNull(),
+    createdAt: integer('created_at', { mode: 'timestamp_ms' }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.songId, table.revision] })],
+);
 
 /** The journal. After a crash it is the truth. */
 export const edits = sqliteTable(
@@ -24,6 +43,8 @@ export const edits = sqliteTable(
     revision: integer('revision').notNull(),
     clientId: text('client_id').notNull(),
     edit: text('edit', { mode: 'json' }).$type<Edit>().notNull(),
+    /** Of the kinds of edits: what a newer application has written an older one does not read. */
+    version: integer('version').notNull().default(1),
     createdAt: integer('created_at', { mode: 'timestamp_ms' }).notNull(),
   },
   (table) => [
@@ -44,6 +65,8 @@ export const audio = sqliteTable(
     rateHz: integer('rate_hz').notNull(),
     originalRateHz: integer('original_rate_hz').notNull(),
     lengthFrames: integer('length_frames').notNull(),
+    /** CRC-32 of each page, eight hexadecimal digits a page; null in recordings of older versions until they are checked. */
+    pageChecksums: text('page_checksums'),
     createdAt: integer('created_at', { mode: 'timestamp_ms' }).notNull(),
   },
   (table) => [index('audio_by_original').on(table.originalHash)],
@@ -55,7 +78,25 @@ export const analyses = sqliteTable('analyses', {
     .primaryKey()
     .references(() => audio.id),
   analysis: text('analysis', { mode: 'json' }).$type<import('@/core/measure').RecordingAnalysis>().notNull(),
+  /** CRC-32 of the text above; null in those of older versions. */
+  checksum: text('checksum'),
 });
+
+/** Imports and renders, so that each is answered for after a crash. */
+export const jobs = sqliteTable(
+  'jobs',
+  {
+    id: text('id').primaryKey(),
+    songId: text('song_id').notNull(),
+    /** As the page sees it. */
+    job: text('job', { mode: 'json' }).$type<import('../jobs/jobs').Job>().notNull(),
+    /** What takes it up again after a crash. */
+    task: text('task', { mode: 'json' }).$type<import('../jobs/jobs').JobTask>().notNull(),
+    isRunning: integer('is_running', { mode: 'boolean' }).notNull(),
+    changedAt: integer('changed_at', { mode: 'timestamp_ms' }).notNull(),
+  },
+  (table) => [index('jobs_by_song').on(table.songId)],
+);
 
 /** Equalizers that were saved under a name, for every song: the text is an equalizer file. */
 export const presets = sqliteTable('presets', {

@@ -2,7 +2,7 @@ import { Readable } from 'node:stream';
 import { z } from 'zod';
 import { asOrvidError, OrvidError, type ErrorCode } from '@/core/errors';
 import { config } from '../config';
-import { log } from '../log';
+import { log, logFile } from '../log';
 import { checkOrigin } from './origin';
 
 const STATUS: Record<ErrorCode, number> = {
@@ -12,6 +12,7 @@ const STATUS: Record<ErrorCode, number> = {
   'too-large': 413,
   forbidden: 403,
   conflict: 409,
+  damaged: 500,
   cancelled: 499,
   internal: 500,
 };
@@ -33,7 +34,7 @@ export function handle<P>(work: (request: Request, params: P) => Promise<Respons
       if (error.code === 'internal') log.error({ error: thrown, url: request.url }, 'request failed');
       const shown =
         error.code === 'internal'
-          ? new OrvidError('internal', 'The server could not do this. Its log says why.')
+          ? new OrvidError('internal', `The server could not do this. ${logFile() ?? 'Its terminal'} says why.`)
           : error;
       return Response.json({ error: shown.toJSON() }, { status: STATUS[error.code] });
     }

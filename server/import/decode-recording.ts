@@ -24,10 +24,12 @@ export interface DecodedRecording {
   channels: 1 | 2;
   originalRateHz: number;
   lengthFrames: number;
+  pageChecksums: string;
   measured: MeasuredRecording;
 }
 
-async function hashOf(file: string): Promise<string> {
+/** SHA-256 of a file. */
+export async function fileHash(file: string): Promise<string> {
   const hash = createHash('sha256');
   for await (const chunk of createReadStream(file)) hash.update(chunk as Buffer);
   return hash.digest('hex');
@@ -47,13 +49,13 @@ export async function decodeRecording(
 ): Promise<DecodedRecording> {
   try {
     report('reading', 0);
-    const originalHash = await hashOf(task.source);
+    const originalHash = await fileHash(task.source);
     return await withDecodedAudio(task.source, async (audio) => {
       const step =
         audio.rateHz === task.rateHz ? 'decoding' : `converting ${audio.rateHz / 1000} to ${task.rateHz / 1000} kHz`;
       const blocks = resample(audio.blocks, audio.channels, audio.rateHz, task.rateHz);
       const shape = { channels: audio.channels, rateHz: task.rateHz };
-      const { lengthFrames, measured } = await writePages(task.pages, blocks, shape, () =>
+      const { lengthFrames, pageChecksums, measured } = await writePages(task.pages, blocks, shape, () =>
         report(step, audio.progress()),
       );
       if (lengthFrames === 0) throw new OrvidError('unreadable-audio', 'it holds no samples');
@@ -64,6 +66,7 @@ export async function decodeRecording(
         channels: audio.channels as 1 | 2,
         originalRateHz: audio.rateHz,
         lengthFrames,
+        pageChecksums,
         measured,
       };
     });

@@ -1,15 +1,15 @@
-import { createWriteStream } from 'node:fs';
+import { createWriteStream, existsSync } from 'node:fs';
 import path from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { OrvidError } from '@/core/errors';
-import { newId, newTrack } from '@/core/song';
+import { MOST_TRACKS, newTrack } from '@/core/song';
 import { keepMeasured } from '../audio/measured';
-import { discard, originalPath, pagesPath, registerAudio, settle, temporaryPath } from '../audio/store';
+import { discard, incomingPath, originalPath, pagesPath, registerAudio, settle, temporaryPath } from '../audio/store';
 import { config } from '../config';
-import { startJob, type Job } from '../jobs/jobs';
+import { setRunner, startJob, type ImportTask, type Job, type JobResult, type Report } from '../jobs/jobs';
 import { singleton } from '../singleton';
-import { loadSong, submitEdits } from '../songs/store';
+import { isJournalled, loadSong, submitEdits } from '../songs/store';
 import { runInWorker } from '../workers/pool';
 import type { DecodedRecording } from './decode-recording';
 
@@ -66,49 +66,73 @@ export async function receiveUpload(
   }
 }
 
-/** What the window says of an upload. */
-export interface UploadFacts {
-  /** What the window calls it. */
-  uploadId?: string;
-  /** The drop that it came with, and its place among the files of that drop: their tracks stand in this order, whichever is read first. */
-  drop?: { id: string; place: number };
-  /** True to take a recording in although a track of the song plays it already. */
-  isAgain?: boolean;
-}
-
-/** Starts the import of an uploaded file as a new track: at the end of the song, or in its place among those of its drop. */
+/**
+ * Starts the import of an uploaded file as a new track: at the end of the song, or in its place among those of its drop.
+ * @param facts what the window said: its name of the upload; the drop that it came with and its place among the files of that drop, whose
+ *   tracks stand in this order, whichever is read first; whether to take a recording in although a track plays it already
+ * @throws OrvidError `invalid-input` for a song that is full
+ */
 export async function startImport(
   songId: string,
   upload: string,
   fileName: string,
-  facts: UploadFacts = {},
+  facts: ImportTask['facts'] = {},
 ): Promise<Job> {
   const { song } = await loadSong(songId);
+  if (song.tracks.length >= MOST_TRACKS)
+    throw new OrvidError(
+      'invalid-input',
+      `“${fileName}” was not read: a song has at most ${MOST_TRACKS} tracks.`,
+      'The song is as it was.',
+    );
   const { uploadId } = facts;
-  return startJob({ songId, kind: 'import', name: fileName, uploadId }, async (signal, report) => {
-    const pages = await temporaryPath();
-    try {
-      const decoded = await runInWorker<DecodedRecording>(
-        'decode',
-        { source: upload, pages, fileName, rateHz: song.rateHz },
-        signal,
-        report,
-      );
-      signal.throwIfAborted();
-      await keepRecording(decoded, { upload, pages, fileName, rateHz: song.rateHz });
-      return { resultId: await addTrack(songId, decoded, fileName, facts) };
-    } finally {
-      await discard(upload, pages);
-    }
-  });
+  return startJob(
+    { songId, name: fileName, uploadId },
+    { kind: 'import', upload: path.basename(upload), fileName, facts },
+  );
 }
+
+async function importRecording(
+  { id: jobId, songId }: Pick<Job, 'id' | 'songId'>,
+  { upload: uploadName, fileName, facts }: ImportTask,
+  signal: AbortSignal,
+  report: Report,
+): Promise<JobResult> {
+  const editId = `import-${jobId}`;
+  const upload = incomingPath(uploadName);
+  const pages = await temporaryPath();
+  try {
+    const { song } = await loadSong(songId);
+    // A crash may have come between the last step and its being written down.
+    if (await isJournalled(songId, editId)) return { resultId: trackIdOf(jobId) };
+    if (!existsSync(upload))
+      throw new OrvidError(
+        'conflict',
+        `“${fileName}” was not read: the server was stopped in the middle of it.`,
+        'The song is as it was. Add the file again.',
+      );
+    const decoded = await runInWorker<DecodedRecording>(
+      'decode',
+      { source: upload, pages, fileName, rateHz: song.rateHz },
+      signal,
+      report,
+    );
+    signal.throwIfAborted();
+    await keepRecording(decoded, { pages, fileName, rateHz: song.rateHz });
+    const resultId = await addTrack(songId, jobId, decoded, fileName, facts);
+    await settle(upload, originalPath(decoded.originalHash));
+    return { resultId };
+  } finally {
+    await discard(upload, pages);
+  }
+}
+setRunner('import', importRecording);
 
 /** Puts a decoded recording into the store. */
 export async function keepRecording(
   decoded: DecodedRecording,
-  from: { upload: string; pages: string; fileName: string; rateHz: number },
+  from: { pages: string; fileName: string; rateHz: number },
 ): Promise<void> {
-  await settle(from.upload, originalPath(decoded.originalHash));
   await settle(from.pages, pagesPath(decoded.audioId));
   const { measured, audioId, ...facts } = decoded;
   await registerAudio({ id: audioId, originalName: from.fileName, rateHz: from.rateHz, ...facts });
@@ -132,34 +156,38 @@ const drops = () => singleton('drops', () => new Map<string, { place: number; tr
 const DROPS_KEPT = 100;
 
 /** Where the track of a file belongs: before the first track of a later file of its drop, or at the end. */
-function placeInDrop(tracks: readonly { id: string }[], drop: UploadFacts['drop']): number {
+function placeInDrop(tracks: readonly { id: string }[], drop: ImportTask['facts']['drop']): number {
   const later = (drops().get(drop?.id ?? '') ?? []).filter(({ place }) => place > drop!.place);
   const at = tracks.findIndex(({ id }) => later.some(({ trackId }) => trackId === id));
   return at < 0 ? tracks.length : at;
 }
 
-function rememberDrop(drop: UploadFacts['drop'], trackId: string): void {
+function rememberDrop(drop: ImportTask['facts']['drop'], trackId: string): void {
   if (!drop) return;
   const known = drops();
   known.set(drop.id, [...(known.get(drop.id) ?? []), { place: drop.place, trackId }]);
   for (const id of [...known.keys()].slice(0, Math.max(0, known.size - DROPS_KEPT))) known.delete(id);
 }
 
+/** Done twice it is one track. */
+const trackIdOf = (jobId: string) => `t${jobId}`;
+
 async function addTrack(
   songId: string,
+  jobId: string,
   decoded: DecodedRecording,
   fileName: string,
-  { drop, isAgain = false }: UploadFacts,
+  { drop, isAgain = false }: ImportTask['facts'],
 ): Promise<string> {
   if (!isAgain) await refuseKnown(songId, decoded.audioId, fileName);
   const { song } = await loadSong(songId);
   const { audioId, channels, lengthFrames } = decoded;
   const track = newTrack(
     { audioId, channels, lengthFrames },
-    { id: newId(12), name: trackNameOf(fileName), ink: song.tracks.length },
+    { id: trackIdOf(jobId), name: trackNameOf(fileName), ink: song.tracks.length },
   );
   const [outcome] = await submitEdits(songId, 'import', [
-    { id: newId(), edit: { kind: 'track.add', track, index: placeInDrop(song.tracks, drop) } },
+    { id: `import-${jobId}`, edit: { kind: 'track.add', track, index: placeInDrop(song.tracks, drop) } },
   ]);
   if ('error' in outcome)
     throw new OrvidError('conflict', `“${fileName}” was read, but could not be added: ${outcome.error.message}`);

@@ -1,5 +1,9 @@
+import { desc, eq } from 'drizzle-orm';
 import { asOrvidError, OrvidError, type ErrorCode } from '@/core/errors';
-import { newId } from '@/core/song';
+import type { RenderFormat } from '@/core/formats';
+import { newId, type Song } from '@/core/song';
+import { database } from '../database/client';
+import { jobs as jobRows } from '../database/schema';
 import { log } from '../log';
 import { singleton } from '../singleton';
 import { publish } from '../songs/events';
@@ -28,28 +32,75 @@ export interface Job {
 /** What a job has made. */
 export type JobResult = Pick<Job, 'remark'> & Required<Pick<Job, 'resultId'>>;
 
-interface RunningJob {
-  job: Job;
-  abort: AbortController;
+/** The import of an uploaded file: the file, and what the window said of it. */
+export interface ImportTask {
+  kind: 'import';
+  /** Name of the file in the folder of what comes in. */
+  upload: string;
+  fileName: string;
+  facts: { uploadId?: string; drop?: { id: string; place: number }; isAgain?: boolean };
 }
 
-const FINISHED_JOBS_KEPT = 200;
-const jobs = () => singleton('jobs', () => new Map<string, RunningJob>());
+/** A render of a song as it stood when it was asked for. */
+export interface RenderOrder {
+  kind: 'render';
+  song: Song;
+  revision: number;
+  format: RenderFormat;
+}
+
+/** Everything that it takes to do a job, or to take it up again after a crash. */
+export type JobTask = ImportTask | RenderOrder;
 
 /** How the work tells how far it is. */
 export type Report = (step: string, progress: number) => void;
 
 /**
- * Starts long work and returns at once. The song's windows hear of its progress, at most ten times a second.
- * @param work gives what it made; must clean up after itself when `signal` aborts or it fails
+ * Does the work of a kind of job. Done twice, after a crash, it must have the same effect as done once. It cleans up after itself when
+ * `signal` aborts or it fails.
  */
-export function startJob(
-  about: Pick<Job, 'songId' | 'kind' | 'name' | 'uploadId'>,
-  work: (signal: AbortSignal, report: Report) => Promise<JobResult>,
-): Job {
+type Runner<T extends JobTask> = (
+  job: Pick<Job, 'id' | 'songId'>,
+  task: T,
+  signal: AbortSignal,
+  report: Report,
+) => Promise<JobResult>;
+
+const runners = () => singleton('job-runners', () => new Map<Job['kind'], Runner<JobTask>>());
+
+/** Says who does jobs of a kind. */
+export function setRunner<K extends Job['kind']>(kind: K, runner: Runner<Extract<JobTask, { kind: K }>>): void {
+  runners().set(kind, runner as Runner<JobTask>);
+}
+
+interface RunningJob {
+  job: Job;
+  abort: AbortController;
+  ended: Promise<void>;
+}
+
+/** Jobs of a song that are told of after they have ended. */
+const JOBS_TOLD = 100;
+const running = () => singleton('jobs', () => new Map<string, RunningJob>());
+
+/** Starts long work and returns at once. The song's windows hear of its progress, at most ten times a second. */
+export async function startJob(about: Pick<Job, 'songId' | 'name' | 'uploadId'>, task: JobTask): Promise<Job> {
+  const job: Job = { ...about, kind: task.kind, id: newId(12), state: 'running', step: 'waiting', progress: 0 };
+  const db = await database();
+  await db
+    .insert(jobRows)
+    .values({ id: job.id, songId: job.songId, job, task, isRunning: true, changedAt: new Date() });
+  run(job, task);
+  return { ...job };
+}
+
+const leaving = () => singleton('jobs-left', () => ({ isLeft: false }));
+
+/** The server stops: what runs is left as it is. */
+export const leaveJobs = (): void => void (leaving().isLeft = true);
+
+function run(job: Job, task: JobTask): void {
   const abort = new AbortController();
-  const job: Job = { ...about, id: newId(12), state: 'running', step: 'waiting', progress: 0 };
-  jobs().set(job.id, { job, abort });
   let told = 0;
   const tell = () => publish(job.songId, { type: 'job', job: { ...job } });
   const report: Report = (step, progress) => {
@@ -60,45 +111,82 @@ export function startJob(
     told = now;
     tell();
   };
-  tell();
-  void work(abort.signal, report)
-    .then((result) => Object.assign(job, { state: 'done', progress: 1, ...result }))
-    .catch((thrown: unknown) => {
+  const work = async () => {
+    try {
+      const result = await runners().get(job.kind)!(job, task, abort.signal, report);
+      Object.assign(job, { state: 'done', progress: 1, ...result });
+    } catch (thrown) {
+      // It stays known as running, and is taken up again at the next start.
+      if (leaving().isLeft) return;
       const error = abort.signal.aborted
         ? new OrvidError('cancelled', `“${job.name}” was cancelled.`, 'Nothing of it was kept.')
         : asOrvidError(thrown);
       if (error.code === 'internal') log.error({ error: thrown, job }, 'job failed');
       Object.assign(job, { state: abort.signal.aborted ? 'cancelled' : 'failed', error: error.toJSON() });
-    })
-    .finally(() => {
-      tell();
-      forgetOldest();
-    });
-  return { ...job };
+    }
+    await keep(job);
+    running().delete(job.id);
+    tell();
+  };
+  running().set(job.id, { job, abort, ended: work() });
+  tell();
 }
 
-function forgetOldest(): void {
-  const finished = [...jobs().values()].filter(({ job }) => job.state !== 'running');
-  finished.slice(0, Math.max(0, finished.length - FINISHED_JOBS_KEPT)).forEach(({ job }) => jobs().delete(job.id));
+async function keep(job: Job): Promise<void> {
+  try {
+    const db = await database();
+    await db
+      .update(jobRows)
+      .set({ job: { ...job }, isRunning: false, changedAt: new Date() })
+      .where(eq(jobRows.id, job.id));
+  } catch (error) {
+    // It stays known as running, and is looked at again at the next start.
+    log.error({ error, job }, 'the end of a job could not be kept');
+  }
+}
+
+/** Takes up what a crash has interrupted. @returns the tasks that run again */
+export async function resumeJobs(): Promise<JobTask[]> {
+  const db = await database();
+  const left = await db.select().from(jobRows).where(eq(jobRows.isRunning, true));
+  const again = left.filter(({ id }) => !running().has(id));
+  for (const { job, task } of again) run({ ...job, step: 'waiting', progress: 0 }, task);
+  return again.map(({ task }) => task);
 }
 
 /** The jobs of a song that run, and the last ones that have ended. */
-export function jobsOfSong(songId: string): Job[] {
-  return [...jobs().values()].filter(({ job }) => job.songId === songId).map(({ job }) => ({ ...job }));
+export async function jobsOfSong(songId: string): Promise<Job[]> {
+  const db = await database();
+  const rows = await db
+    .select({ job: jobRows.job })
+    .from(jobRows)
+    .where(eq(jobRows.songId, songId))
+    .orderBy(desc(jobRows.changedAt))
+    .limit(JOBS_TOLD);
+  return rows.map(({ job }) => ({ ...(running().get(job.id)?.job ?? job) })).reverse();
 }
 
 /** The jobs of a song that are still running. */
-export const runningJobs = (songId: string): Job[] => jobsOfSong(songId).filter(({ state }) => state === 'running');
+export const runningJobs = async (songId: string): Promise<Job[]> =>
+  (await jobsOfSong(songId)).filter(({ state }) => state === 'running');
 
 /** @throws OrvidError `not-found` */
-export function findJob(jobId: string): Job {
-  const found = jobs().get(jobId);
-  if (!found) throw new OrvidError('not-found', `There is no job “${jobId}”.`);
-  return { ...found.job };
+export async function findJob(jobId: string): Promise<Job> {
+  const known = running().get(jobId);
+  if (known) return { ...known.job };
+  const db = await database();
+  const [row] = await db.select({ job: jobRows.job }).from(jobRows).where(eq(jobRows.id, jobId));
+  if (!row) throw new OrvidError('not-found', `There is no job “${jobId}”.`);
+  return row.job;
 }
 
 /** Asks a job to stop; it ends as `cancelled`. A job that has ended stays as it is. @throws OrvidError `not-found` */
-export function cancelJob(jobId: string): void {
-  findJob(jobId);
-  jobs().get(jobId)!.abort.abort();
+export async function cancelJob(jobId: string): Promise<void> {
+  await findJob(jobId);
+  running().get(jobId)?.abort.abort();
+}
+
+/** Waits until no job runs. */
+export async function jobsEnded(): Promise<void> {
+  await Promise.all([...running().values()].map(({ ended }) => ended));
 }

@@ -1,10 +1,11 @@
 import { closeSync, openSync, readSync } from 'node:fs';
 import { PAGE_FRAMES, PagedSource } from '@/core/engine';
+import { checkPage, pageExtent, unopenable, type PageFile } from '../audio/page-file';
 
 /** Pages that a track keeps in memory while a file is rendered: the one in use and the one before. */
 const PAGES_KEPT = 2;
 
-/** A recording of the store, read from its file as the render goes on. */
+/** A recording of the store, read from its file as the render goes on. A page that is damaged ends the render. */
 export class FileSource {
   readonly channels: 1 | 2;
   private readonly paged: PagedSource;
@@ -12,13 +13,17 @@ export class FileSource {
   private readonly loaded: number[] = [];
 
   constructor(
-    path: string,
+    private readonly pages: PageFile,
     channels: 1 | 2,
     private readonly lengthFrames: number,
   ) {
     this.channels = channels;
     this.paged = new PagedSource(channels, lengthFrames);
-    this.file = openSync(path, 'r');
+    try {
+      this.file = openSync(pages.path, 'r');
+    } catch (thrown) {
+      throw unopenable(pages, thrown);
+    }
   }
 
   read(frame: number, count: number, left: Float64Array, right: Float64Array): void {
@@ -29,9 +34,10 @@ export class FileSource {
   }
 
   private load(page: number): void {
-    const frames = Math.min(PAGE_FRAMES, this.lengthFrames - page * PAGE_FRAMES);
-    const samples = new Float32Array(frames * this.channels);
-    readSync(this.file, samples, 0, samples.byteLength, page * PAGE_FRAMES * this.channels * 4);
+    const { bytes, offset } = pageExtent(page, this.channels, this.lengthFrames);
+    const samples = new Float32Array(bytes / 4);
+    const read = readSync(this.file, samples, 0, bytes, offset);
+    checkPage(this.pages, page, new Uint8Array(samples.buffer), read);
     this.paged.setPage(page, samples);
     this.loaded.push(page);
     if (this.loaded.length > PAGES_KEPT) this.paged.dropPage(this.loaded.shift()!);

@@ -1,11 +1,12 @@
 import { MAX_BLOCK, type DesignedKernel, type MixRange } from '@/core/engine';
 import type { Song } from '@/core/song';
+import type { PageFile } from '../audio/page-file';
 
 /** What a thread that runs some groups of a song's tracks is given. */
 export interface GroupTask {
   song: Song;
   kernels: DesignedKernel[];
-  pageFiles: Record<string, string>;
+  pageFiles: Record<string, PageFile>;
   range: MixRange;
   /** The groups that it runs, of `trackGroups`. */
   groups: number[];

@@ -1,5 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import { compileSong, renderBlocks, TrackGroup, trackGroups } from '@/core/engine';
+import { asOrvidError } from '@/core/errors';
 import { FAILED, READY, slotArrays, SLOTS, TAKEN, type GroupTask } from './group-memory';
 import { FileSources } from './sources';
 
@@ -27,7 +28,7 @@ function run({ song, kernels, pageFiles, range, groups, memory }: GroupTask): vo
       Atomics.notify(state, READY);
     }
   } catch (error) {
-    new TextEncoder().encodeInto(String((error as Error).message), new Uint8Array(memory.message));
+    new TextEncoder().encodeInto(JSON.stringify(asOrvidError(error)), new Uint8Array(memory.message));
     Atomics.store(state, FAILED, 1);
     Atomics.notify(state, READY);
   } finally {

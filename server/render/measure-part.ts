@@ -3,12 +3,13 @@ import { SoundMeter, type SoundFigures } from '@/core/measure';
 import { hasEnds, partOf, withoutEnds } from '@/core/mix';
 import type { Song } from '@/core/song';
 import { FileSources } from './sources';
+import type { PageFile } from '../audio/page-file';
 
 export interface MeasureTask {
   song: Song;
   /** A track, a bus, or the master for the mix. */
   stripId: string;
-  pageFiles: Record<string, string>;
+  pageFiles: Record<string, PageFile>;
   range: MixRange;
 }
 

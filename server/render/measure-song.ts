@@ -2,7 +2,7 @@ import { OrvidError } from '@/core/errors';
 import { findStrip, songLengthFrames } from '@/core/song';
 import { loadSong } from '../songs/store';
 import { runInWorker } from '../workers/pool';
-import { pageFilesOf } from './render-job';
+import { withPageFiles } from './render-job';
 import type { PartFigures } from './measure-part';
 
 export interface MeasuredPart extends PartFigures {
@@ -14,7 +14,7 @@ export interface MeasuredPart extends PartFigures {
  * Measures a part of a song as it stands now, in a worker thread.
  * @param seconds the stretch; the default is the whole song
  * @param signal ends it when it aborts
- * @throws OrvidError `not-found`, `invalid-input` for a stretch outside the song
+ * @throws OrvidError `not-found`, `invalid-input` for a stretch outside the song, `damaged`
  */
 export async function measureSongPart(
   songId: string,
@@ -29,6 +29,8 @@ export async function measureSongPart(
   const range = { startFrame: frameAt(seconds.from ?? 0), endFrame: frameAt(seconds.to ?? Infinity) };
   if (!(range.endFrame > range.startFrame))
     throw new OrvidError('invalid-input', 'The stretch to measure lies outside the song.', 'Nothing was measured.');
-  const task = { song, stripId, pageFiles: pageFilesOf(song), range };
-  return { ...(await runInWorker<PartFigures>('measurePart', task, signal)), revision };
+  const figures = await withPageFiles(song, (pageFiles) =>
+    runInWorker<PartFigures>('measurePart', { song, stripId, pageFiles, range }, signal),
+  );
+  return { ...figures, revision };
 }

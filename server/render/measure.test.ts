@@ -5,6 +5,7 @@ import { createEmptySong } from '../songs/store';
 import { ownDataFolder } from '../testing/data-folder';
 import { measurePart } from './measure-part';
 import { measureSongPart } from './measure-song';
+import { freshPages } from '../audio/page-file';
 
 const folder = ownDataFolder();
 const RATE = 48000;
@@ -36,7 +37,12 @@ function song(withEnd: boolean): Song {
 }
 const measure = (of: Song, stripId: string) =>
   measurePart(
-    { song: of, stripId, pageFiles: { [audioId]: pages }, range: { startFrame: 0, endFrame: FRAMES } },
+    {
+      song: of,
+      stripId,
+      pageFiles: { [audioId]: freshPages(pages, 'tone', 48000) },
+      range: { startFrame: 0, endFrame: FRAMES },
+    },
     () => undefined,
   );
 

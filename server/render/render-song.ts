@@ -4,11 +4,12 @@ import { songLengthFrames, type Song } from '@/core/song';
 import { FileSources } from './sources';
 import { threadedGroups, threadsFor } from './threaded-groups';
 import { writeWav, type SoundBlock } from './write-wav';
+import type { PageFile } from '../audio/page-file';
 
 export interface RenderTask {
   song: Song;
   /** File of a recording's pages, by its id. */
-  pageFiles: Record<string, string>;
+  pageFiles: Record<string, PageFile>;
   /** Where the file is written; it must not exist. */
   out: string;
   format: RenderFormat;

@@ -20,6 +20,7 @@ import { startRender } from './render-job';
 import { renderSongFile } from './render-song';
 import { stemsOf } from './stems';
 import { createEmptySong } from '../songs/store';
+import { freshPages } from '../audio/page-file';
 
 const folder = ownDataFolder();
 
@@ -68,7 +69,7 @@ test('a file source reads what the pages hold, forward and back, and keeps few o
   const file = path.join(folder, 'pages');
   const values = Float32Array.from({ length }, (_, n) => n);
   writeFileSync(file, Buffer.from(values.buffer));
-  const source = new FileSource(file, 1, length);
+  const source = new FileSource(freshPages(file, 'x', 48000), 1, length);
   const out = new Float64Array(300);
   for (const frame of [0, PAGE_FRAMES - 150, 2 * PAGE_FRAMES, 3 * PAGE_FRAMES - 100, 10, length - 100]) {
     source.read(frame, 300, out, out);
@@ -98,7 +99,9 @@ test('an empty song has nothing to render', async () => {
 
 describe('a render on several threads', () => {
   const ids = ['a', 'b', 'c'].map((letter) => letter.repeat(64));
-  const pageFiles = Object.fromEntries(ids.map((id) => [id, path.join(folder, `pages-${id[0]}`)]));
+  const pageFiles = Object.fromEntries(
+    ids.map((id) => [id, freshPages(path.join(folder, `pages-${id[0]}`), id[0], 48000)]),
+  );
   const length = 90000;
   const song: Song = {
     ...emptySong('Threads'),
@@ -128,7 +131,7 @@ describe('a render on several threads', () => {
     ids.forEach((id, i) => {
       const random = seededRandom(i + 1);
       const samples = Float32Array.from({ length }, () => random() - 0.5);
-      writeFileSync(pageFiles[id], Buffer.from(samples.buffer));
+      writeFileSync(pageFiles[id].path, Buffer.from(samples.buffer));
     }),
   );
 
@@ -139,9 +142,11 @@ describe('a render on several threads', () => {
   });
 
   test('ends with a message when a thread cannot read a recording', async () => {
-    await expect(render(2, { ...pageFiles, [ids[1]]: path.join(folder, 'none') })).rejects.toMatchObject({
-      code: 'unreadable-audio',
-      message: expect.stringContaining('could not be read'),
+    await expect(
+      render(2, { ...pageFiles, [ids[1]]: freshPages(path.join(folder, 'none'), 'none', 48000) }),
+    ).rejects.toMatchObject({
+      code: 'damaged',
+      message: '“none”: its recording is missing.',
     });
   });
 });

@@ -5,6 +5,7 @@ import { OrvidError } from '@/core/errors';
 import { checkRouting, songSchema, type Song } from '@/core/song';
 import { discard } from '../audio/store';
 import { decodeRecording } from '../import/decode-recording';
+import { freshPages, type PageFile } from '../audio/page-file';
 
 /**
  * A song on disk, `*.orvid.json`: the song, and for each recording the audio file beside it. A file name leads nowhere else.
@@ -42,10 +43,10 @@ async function readSongFile(file: string): Promise<z.infer<typeof songFileSchema
 export async function withSongFile<T>(
   file: string,
   temporaryFolder: string,
-  use: (song: Song, pageFiles: Record<string, string>) => Promise<T>,
+  use: (song: Song, pageFiles: Record<string, PageFile>) => Promise<T>,
 ): Promise<T> {
   const { song, audio } = await readSongFile(file);
-  const pageFiles: Record<string, string> = {};
+  const pageFiles: Record<string, PageFile> = {};
   try {
     for (const track of song.tracks) {
       const fileName = audio[track.audioId];
@@ -56,7 +57,7 @@ export async function withSongFile<T>(
         );
       if (pageFiles[track.audioId]) continue;
       const pages = path.join(temporaryFolder, track.audioId);
-      pageFiles[track.audioId] = pages;
+      pageFiles[track.audioId] = freshPages(pages, fileName, song.rateHz);
       const source = path.join(path.dirname(file), fileName);
       const decoded = await decodeRecording({ source, pages, fileName, rateHz: song.rateHz }, () => undefined);
       if (decoded.channels !== track.channels || decoded.lengthFrames !== track.lengthFrames) {
@@ -68,6 +69,6 @@ export async function withSongFile<T>(
     }
     return await use(song, pageFiles);
   } finally {
-    await discard(...Object.values(pageFiles));
+    await discard(...Object.values(pageFiles).map((file) => file.path));
   }
 }

@@ -1,13 +1,14 @@
 import type { CompiledTrack } from '@/core/engine';
+import type { PageFile } from '../audio/page-file';
 import { FileSource } from './file-source';
 
 /** The recordings of a song, opened as they are needed. */
 export class FileSources {
   private readonly sources = new Map<string, FileSource>();
 
-  /** @param pageFiles file of a recording's pages, by its id; @param lengths frames of each track, by its id */
+  /** @param pageFiles of recordings, by their ids; @param lengths frames of each track, by its id */
   constructor(
-    private readonly pageFiles: Readonly<Record<string, string>>,
+    private readonly pageFiles: Readonly<Record<string, PageFile>>,
     private readonly lengths: Readonly<Record<string, number>>,
   ) {}
 

@@ -52,13 +52,27 @@ export function threadedGroups(
   return { groupSums, end: () => runners.forEach(({ worker }) => void worker.terminate()) };
 }
 
-/** Waits until a block is ready. @throws OrvidError `failed` with what went wrong in the thread */
-function waitFor(state: Int32Array, message: SharedArrayBuffer, block: number): void {
+/** A thread that has made no block for so long is taken for dead: it cannot tell of its end to one that waits for it. */
+const DEAD_AFTER_MS = 30_000;
+
+/** Waits until a block is ready. @throws OrvidError what went wrong in the thread; `internal` where it has died */
+export function waitFor(
+  state: Int32Array,
+  message: SharedArrayBuffer,
+  block: number,
+  deadAfterMs = DEAD_AFTER_MS,
+): void {
   for (let ready = Atomics.load(state, READY); ready <= block; ready = Atomics.load(state, READY)) {
     if (Atomics.load(state, FAILED) === 1) {
       const text = new TextDecoder().decode(new Uint8Array(message).slice()).replace(/\0+$/, '');
-      throw new OrvidError('unreadable-audio', `A recording could not be read while the mix was rendered (${text}).`);
+      const error = JSON.parse(text) as Pick<OrvidError, 'code' | 'message' | 'kept'>;
+      throw new OrvidError(error.code, error.message, error.kept);
     }
-    Atomics.wait(state, READY, ready, 1000);
+    if (Atomics.wait(state, READY, ready, deadAfterMs) === 'timed-out')
+      throw new OrvidError(
+        'internal',
+        'A thread of the render has ended unexpectedly.',
+        'Nothing was written. Start the render again.',
+      );
   }
 }

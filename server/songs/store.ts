@@ -1,17 +1,22 @@
-import { and, asc, desc, eq, gt, isNotNull, isNull } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, isNotNull, isNull, notInArray } from 'drizzle-orm';
 import { OrvidError, asOrvidError } from '@/core/errors';
-import { applyEdit, emptySong, newId, songLengthFrames, songSchema, type Edit, type Song } from '@/core/song';
+import {
+  applyEdit,
+  EDIT_VERSION,
+  emptySong,
+  newId,
+  songLengthFrames,
+  songSchema,
+  type Edit,
+  type Song,
+} from '@/core/song';
 import { database, type Database } from '../database/client';
-import { edits, songs } from '../database/schema';
+import { edits, snapshots, songs } from '../database/schema';
 import { singleton } from '../singleton';
 import { publish } from './events';
+import { afterLine, gone, journalAfter, readDocument, rowOf, type Reader, type StoredSong } from './reading';
 
-/** A song with the number of edits that made it. */
-export interface StoredSong {
-  id: string;
-  revision: number;
-  song: Song;
-}
+export type { StoredSong };
 
 /** A line of the list of songs. */
 export interface SongSummary {
@@ -20,6 +25,8 @@ export interface SongSummary {
   tracks: number;
   lengthSeconds: number;
   changedAt: string;
+  /** Why it cannot be opened. */
+  problem: string | null;
 }
 
 /** An edit on its way to the journal. */
@@ -34,9 +41,16 @@ export type EditOutcome =
 
 /** A snapshot is written every so many edits; in between the journal alone grows. */
 const SNAPSHOT_EVERY = 50;
+/** Snapshots that are kept to go back to. */
+const SNAPSHOTS_KEPT = 4;
 
 /** Songs as they stand, so that an edit need not read its whole song again. Each entry is checked against the database. */
-const cache = () => singleton('songs', () => new Map<string, StoredSong>());
+const cache = () => singleton('songs', () => new Map<string, StoredSong & { changedAt: number }>());
+
+function remembered(stored: StoredSong, changedAt: number): StoredSong {
+  cache().set(stored.id, { ...stored, changedAt });
+  return stored;
+}
 const queues = () => singleton('song-queues', () => new Map<string, Promise<unknown>>());
 
 /** Runs tasks of one song one after the other. */
@@ -51,73 +65,111 @@ function inTurn<T>(songId: string, task: () => Promise<T>): Promise<T> {
   return run;
 }
 
-function gone(songId: string): OrvidError {
-  return new OrvidError(
-    'not-found',
-    `There is no song “${songId}”. It may have been deleted; the list of songs shows what there is.`,
-  );
-}
-
-type Reader = Pick<Database, 'select'>;
-
 async function readSong(db: Reader, songId: string): Promise<StoredSong> {
-  const [row] = await db
-    .select()
-    .from(songs)
-    .where(and(eq(songs.id, songId), isNull(songs.deletedAt)));
-  if (!row) throw gone(songId);
+  const row = await rowOf(db, songId);
   const known = cache().get(songId);
-  if (known?.revision === row.revision) return known;
-  const later = await db
-    .select({ edit: edits.edit })
-    .from(edits)
-    .where(and(eq(edits.songId, songId), gt(edits.revision, row.documentRevision)))
-    .orderBy(asc(edits.revision));
-  const song = later.reduce((current, { edit }) => applyEdit(current, edit), songSchema.parse(row.document));
-  const stored = { id: songId, revision: row.revision, song };
-  cache().set(songId, stored);
-  return stored;
+  if (known?.revision === row.revision && known.changedAt === row.changedAt) return known;
+  const later = await journalAfter(db, songId, row.documentRevision);
+  const song = later.reduce(afterLine, readDocument(row.document));
+  return remembered({ id: songId, revision: row.revision, song }, row.changedAt);
 }
 
-/** A song as it stands. @throws OrvidError `not-found` */
+/** Reads a song anew the next time. */
+export const forget = (songId: string): void => void cache().delete(songId);
+
+/** A song as it stands. @throws OrvidError `not-found`, `damaged`, or `conflict` for one of a newer version */
 export async function loadSong(songId: string): Promise<StoredSong> {
-  return readSong(await database(), songId);
+  const db = await database();
+  try {
+    return await readSong(db, songId);
+  } catch (thrown) {
+    const { code, message } = asOrvidError(thrown);
+    if (code === 'damaged' || code === 'conflict')
+      await db.update(songs).set({ problem: message }).where(eq(songs.id, songId));
+    throw thrown;
+  }
+}
+
+/** What the list shows of a song. */
+export const columnsOf = (song: Song) => ({
+  title: song.title,
+  tracks: song.tracks.length,
+  lengthSeconds: songLengthFrames(song) / song.rateHz,
+});
+
+/** Fills in what the list shows, in songs of older versions. One that cannot be opened stands in the list with its problem. */
+async function fillColumns(db: Database): Promise<void> {
+  const older = await db
+    .select({ id: songs.id })
+    .from(songs)
+    .where(and(isNull(songs.deletedAt), isNull(songs.tracks), isNull(songs.problem)));
+  for (const { id } of older) {
+    try {
+      const { song } = await loadSong(id);
+      await db.update(songs).set(columnsOf(song)).where(eq(songs.id, id));
+    } catch (thrown) {
+      if (asOrvidError(thrown).code === 'internal') throw thrown;
+    }
+  }
 }
 
 /** All songs, the one changed last first. */
 export async function listSongs(): Promise<SongSummary[]> {
   const db = await database();
+  await fillColumns(db);
   const rows = await db
-    .select({ id: songs.id, changedAt: songs.changedAt })
+    .select({
+      id: songs.id,
+      title: songs.title,
+      tracks: songs.tracks,
+      lengthSeconds: songs.lengthSeconds,
+      changedAt: songs.changedAt,
+      problem: songs.problem,
+    })
     .from(songs)
     .where(isNull(songs.deletedAt))
     .orderBy(desc(songs.changedAt));
-  return Promise.all(
-    rows.map(async ({ id, changedAt }) => {
-      const { song } = await readSong(db, id);
-      return {
-        id,
-        title: song.title,
-        tracks: song.tracks.length,
-        lengthSeconds: songLengthFrames(song) / song.rateHz,
-        changedAt: changedAt.toISOString(),
-      };
-    }),
-  );
+  return rows.map(({ tracks, lengthSeconds, changedAt, ...row }) => ({
+    ...row,
+    tracks: tracks ?? 0,
+    lengthSeconds: lengthSeconds ?? 0,
+    changedAt: changedAt.toISOString(),
+  }));
+}
+
+/** Keeps a state to go back to, and lets go of the oldest. */
+export async function keepSnapshot(
+  db: Pick<Database, 'insert' | 'delete' | 'select'>,
+  songId: string,
+  revision: number,
+  document: Song,
+): Promise<void> {
+  await db.insert(snapshots).values({ songId, revision, document, createdAt: new Date() }).onConflictDoNothing();
+  const kept = db
+    .select({ revision: snapshots.revision })
+    .from(snapshots)
+    .where(eq(snapshots.songId, songId))
+    .orderBy(desc(snapshots.revision))
+    .limit(SNAPSHOTS_KEPT);
+  await db.delete(snapshots).where(and(eq(snapshots.songId, songId), notInArray(snapshots.revision, kept)));
 }
 
 /** Adds a song. @param id for a song that must be found again, as the demo is */
 export async function createSong(song: Song, id = newId(12)): Promise<StoredSong> {
   const db = await database();
   const now = new Date();
-  await db.insert(songs).values({
-    id,
-    title: song.title,
-    revision: 0,
-    document: songSchema.parse(song),
-    documentRevision: 0,
-    createdAt: now,
-    changedAt: now,
+  const document = songSchema.parse(song);
+  await db.transaction(async (tx) => {
+    await tx.insert(songs).values({
+      id,
+      ...columnsOf(song),
+      revision: 0,
+      document,
+      documentRevision: 0,
+      createdAt: now,
+      changedAt: now,
+    });
+    await keepSnapshot(tx, id, 0, document);
   });
   return { id, revision: 0, song };
 }
@@ -135,8 +187,11 @@ export async function duplicateSong(songId: string): Promise<StoredSong> {
 /** Takes a song off the list; {@link restoreSong} puts it back. */
 export async function deleteSong(songId: string): Promise<void> {
   const db = await database();
-  await loadSong(songId);
-  await db.update(songs).set({ deletedAt: new Date() }).where(eq(songs.id, songId));
+  const { rowsAffected } = await db
+    .update(songs)
+    .set({ deletedAt: new Date() })
+    .where(and(eq(songs.id, songId), isNull(songs.deletedAt)));
+  if (rowsAffected === 0) throw gone(songId);
 }
 
 /** @throws OrvidError `not-found` when no such song was deleted */
@@ -182,6 +237,18 @@ export async function submitEdits(
   });
 }
 
+/** A song that is about to be kept as a whole. @throws OrvidError `invalid-input` where it breaks a rule that no edit should have broken */
+function checked(song: Song): Song {
+  const { error } = songSchema.safeParse(song);
+  if (!error) return song;
+  const [issue] = error.issues;
+  throw new OrvidError(
+    'invalid-input',
+    `This would leave a song that breaks a rule at ${issue.path.join('.')}: ${issue.message}.`,
+    'Nothing was changed.',
+  );
+}
+
 async function submitOne(songId: string, clientId: string, { id, edit }: IncomingEdit): Promise<number> {
   const db = await database();
   const now = new Date();
@@ -194,19 +261,36 @@ async function submitOne(songId: string, clientId: string, { id, edit }: Incomin
     const current = await readSong(tx, songId);
     const song = applyEdit(current.song, edit);
     const revision = current.revision + 1;
-    const snapshot = revision % SNAPSHOT_EVERY === 0 ? { document: song, documentRevision: revision } : {};
-    await tx.insert(edits).values({ id, songId, revision, clientId, edit, createdAt: now });
+    await tx.insert(edits).values({ id, songId, revision, clientId, edit, version: EDIT_VERSION, createdAt: now });
+    const isSnapshot = revision % SNAPSHOT_EVERY === 0;
+    if (isSnapshot) await keepSnapshot(tx, songId, revision, checked(song));
     await tx
       .update(songs)
-      .set({ revision, title: song.title, changedAt: now, ...snapshot })
+      .set({
+        ...columnsOf(song),
+        revision,
+        changedAt: now,
+        problem: null,
+        ...(isSnapshot && { document: song, documentRevision: revision }),
+      })
       .where(eq(songs.id, songId));
     return { revision, stored: { id: songId, revision, song } };
   });
   if (result.stored) {
-    cache().set(songId, result.stored);
+    remembered(result.stored, now.getTime());
     publish(songId, { type: 'edit', revision: result.revision, editId: id, clientId, edit });
   }
   return result.revision;
+}
+
+/** True for an edit that is in the journal of its song. */
+export async function isJournalled(songId: string, editId: string): Promise<boolean> {
+  const db = await database();
+  const rows = await db
+    .select({ revision: edits.revision })
+    .from(edits)
+    .where(and(eq(edits.songId, songId), eq(edits.id, editId)));
+  return rows.length > 0;
 }
 
 /** The edits after a revision, for a window that missed some. */

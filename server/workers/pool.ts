@@ -10,17 +10,37 @@ import { singleton } from '../singleton';
 export type WorkerResult<T> = { value: T } | { error: { code: ErrorCode; message: string; kept?: string } };
 export type WithPort<T> = T & { port: MessagePort };
 
-const pool = () =>
-  singleton(
-    'pool',
-    () =>
-      new Piscina({
-        filename: path.join(config().buildDir, 'server-worker.mjs'),
-        minThreads: 0,
-        maxThreads: 2,
-        idleTimeout: 20000,
-      }),
-  );
+type Task = 'decode' | 'measure' | 'measurePart' | 'suspects' | 'render';
+
+/** Threads of their own for each kind of work, so that what a person waits for never stands behind fifty imports or a long render. */
+const QUEUES = {
+  decode: 'imports',
+  render: 'renders',
+  measure: 'questions',
+  measurePart: 'questions',
+  suspects: 'questions',
+} as const;
+
+const pools = () => singleton('pools', () => new Map<string, Piscina>());
+
+function pool(queue: (typeof QUEUES)[Task]): Piscina {
+  const known = pools().get(queue);
+  if (known) return known;
+  const made = new Piscina({
+    filename: path.join(config().buildDir, 'server-worker.mjs'),
+    minThreads: 0,
+    maxThreads: 2,
+    idleTimeout: 20000,
+  });
+  pools().set(queue, made);
+  return made;
+}
+
+/** Ends all threads; what they were doing is not finished. */
+export async function endPools(): Promise<void> {
+  await Promise.all([...pools().values()].map((threads) => threads.destroy()));
+  pools().clear();
+}
 
 /**
  * Runs a task of `server/workers/main.ts` in a worker thread.
@@ -28,7 +48,7 @@ const pool = () =>
  * @throws OrvidError what the task threw
  */
 export async function runInWorker<T>(
-  name: 'decode' | 'measure' | 'measurePart' | 'suspects' | 'render',
+  name: Task,
   task: object,
   signal?: AbortSignal,
   report: Report = () => undefined,
@@ -36,7 +56,7 @@ export async function runInWorker<T>(
   const { port1, port2 } = new MessageChannel();
   port1.on('message', ([step, progress]: [string, number]) => report(step, progress));
   try {
-    const result = (await pool().run(
+    const result = (await pool(QUEUES[name]).run(
       { ...task, port: port2 },
       { name, signal, transferList: [port2] },
     )) as WorkerResult<T>;

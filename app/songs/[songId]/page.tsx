@@ -26,5 +26,5 @@ export default async function SongPage({ params }: Props) {
   const found = await find((await params).songId);
   if (!found) notFound();
   const { id, song, revision } = found;
-  return <MainView key={id} songId={id} song={song} revision={revision} jobs={runningJobs(id)} />;
+  return <MainView key={id} songId={id} song={song} revision={revision} jobs={await runningJobs(id)} />;
 }

@@ -6,7 +6,7 @@ type Params = { songId: string };
 
 export const GET = handle<Params>(async (_, { songId }) => ({
   ...(await loadSong(songId)),
-  jobs: runningJobs(songId),
+  jobs: await runningJobs(songId),
 }));
 
 export const DELETE = handle<Params>(async (_, { songId }) => deleteSong(songId));

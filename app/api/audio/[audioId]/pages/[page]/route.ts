@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { OrvidError } from '@/core/errors';
-import { readPage } from '@/server/audio/store';
+import { readPage } from '@/server/audio/mending';
 import { handle } from '@/server/http/handle';
 
 export const GET = handle<{ audioId: string; page: string }>(async (_, { audioId, page }) => {

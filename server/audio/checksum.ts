@@ -1,0 +1,7 @@
+import { crc32 } from 'node:zlib';
+
+/** A CRC-32 (IEEE 802.3, as in PNG and gzip) as eight hexadecimal digits: tells a file that was damaged, not one that was forged. */
+export const crc32Text = (data: Uint8Array | string): string => crc32(data).toString(16).padStart(8, '0');
+
+/** Digits of one checksum. */
+export const CHECKSUM_DIGITS = 8;

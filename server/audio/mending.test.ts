@@ -1,0 +1,102 @@
+import { existsSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { PAGE_FRAMES } from '@/core/engine';
+import { PcmEncoder, wavHeader } from '@/core/formats';
+import { eq } from 'drizzle-orm';
+import { database } from '../database/client';
+import { analyses } from '../database/schema';
+import { receiveUpload, startImport } from '../import/import-track';
+import { findJob, jobsEnded } from '../jobs/jobs';
+import { startRender } from '../render/render-job';
+import { measureSongPart } from '../render/measure-song';
+import { createEmptySong, loadSong } from '../songs/store';
+import { ownDataFolder } from '../testing/data-folder';
+import { readAnalysis, readBandLevels } from './measured';
+import { readPage } from './mending';
+import { bandLevelsPath, findAudio, originalPath, pagesPath, suspectsPath } from './store';
+import { readSuspects } from './suspects';
+
+ownDataFolder();
+const SECONDS = 4;
+
+/** A song with one recording, a tone of a pitch, that lies in the store. */
+async function recorded(hz: number): Promise<{ songId: string; audioId: string; original: string }> {
+  const frames = SECONDS * 48000;
+  const samples = Float64Array.from({ length: frames }, (_, n) => 0.25 * Math.sin((2 * Math.PI * hz * n) / 48000));
+  const wav = Buffer.concat([
+    wavHeader({ channels: 1, rateHz: 48000, format: '24', frames }),
+    new PcmEncoder(1, '24').encode([samples], frames),
+  ]);
+  const { id } = await createEmptySong(`At ${hz} Hz`, 48000);
+  const upload = await receiveUpload(new Response(wav).body, 'Cello.wav');
+  await startImport(id, upload, 'Cello.wav');
+  await jobsEnded();
+  const { audioId } = (await loadSong(id)).song.tracks[0];
+  return { songId: id, audioId, original: originalPath((await findAudio(audioId))!.originalHash) };
+}
+
+/** One bit of the second page is turned over. */
+function damage(file: string, at = (PAGE_FRAMES + 100) * 4): void {
+  const bytes = readFileSync(file);
+  bytes[at] ^= 1;
+  writeFileSync(file, bytes);
+}
+
+async function rendered(songId: string) {
+  const { id } = await startRender(songId, '16');
+  await jobsEnded();
+  return findJob(id);
+}
+
+test.each([
+  ['one bit is turned over', (file: string) => damage(file)],
+  ['it is cut short', (file: string) => truncateSync(file, PAGE_FRAMES * 4 + 10)],
+  ['it is emptied', (file: string) => truncateSync(file, 0)],
+  ['it is gone', (file: string) => rmSync(file)],
+])('pages of which %s are made anew from the original, unasked: read, rendered, measured', async (what, harm) => {
+  const { songId, audioId } = await recorded(200 + what.length);
+  const whole = readFileSync(pagesPath(audioId));
+  const page = await readPage(audioId, 1);
+  harm(pagesPath(audioId));
+  expect(await readPage(audioId, 1)).toEqual(page);
+  expect(readFileSync(pagesPath(audioId)).equals(whole)).toBe(true);
+  harm(pagesPath(audioId));
+  expect(await rendered(songId)).toMatchObject({ state: 'done' });
+  harm(pagesPath(audioId));
+  const signal = new AbortController().signal;
+  expect((await measureSongPart(songId, 'master', {}, signal)).truePeakDbtp).toBeCloseTo(-15, 0);
+  expect(readFileSync(pagesPath(audioId)).equals(whole)).toBe(true);
+});
+
+test('where the original is gone too, the recording and the place are named, and nothing false is rendered or measured', async () => {
+  const { songId, audioId, original } = await recorded(330);
+  damage(pagesPath(audioId));
+  rmSync(original);
+  const message = expect.stringContaining('“Cello.wav”: its recording is damaged from 0:01.3');
+  await expect(readPage(audioId, 1)).rejects.toMatchObject({ code: 'damaged', message });
+  expect((await readPage(audioId, 0)).length).toBe(PAGE_FRAMES * 4);
+  expect(await rendered(songId)).toMatchObject({ state: 'failed', error: { code: 'damaged', message } });
+  await expect(measureSongPart(songId, 'master', {}, new AbortController().signal)).rejects.toMatchObject({ message });
+  rmSync(bandLevelsPath(audioId));
+  await expect(readBandLevels(audioId)).rejects.toMatchObject({ message });
+  await expect(readSuspects(audioId)).rejects.toMatchObject({ message });
+  expect(existsSync(suspectsPath(audioId))).toBe(false);
+});
+
+test('what was measured is measured again where its file or its line in the database is damaged', async () => {
+  const { audioId } = await recorded(440);
+  const [levels, analysis, suspects] = [
+    await readBandLevels(audioId),
+    await readAnalysis(audioId),
+    await readSuspects(audioId),
+  ];
+  damage(bandLevelsPath(audioId), 200);
+  expect(await readBandLevels(audioId)).toEqual(levels);
+  truncateSync(suspectsPath(audioId), 5);
+  expect(await readSuspects(audioId)).toEqual(suspects);
+  const db = await database();
+  await db
+    .update(analyses)
+    .set({ analysis: { ...analysis, truePeakDb: 3 } })
+    .where(eq(analyses.audioId, audioId));
+  expect(await readAnalysis(audioId)).toEqual(analysis);
+});

@@ -1,0 +1,118 @@
+import { open } from 'node:fs/promises';
+import { PAGE_FRAMES } from '@/core/engine';
+import { asOrvidError, OrvidError } from '@/core/errors';
+import type { DecodedRecording } from '../import/decode-recording';
+import { log } from '../log';
+import { singleton } from '../singleton';
+import { runInWorker } from '../workers/pool';
+import { checkPage, pageExtent, unopenable } from './page-file';
+import {
+  discard,
+  keepChecksums,
+  needAudio,
+  originalPath,
+  pageFileOf,
+  pagesPath,
+  settle,
+  temporaryPath,
+  type AudioRow,
+} from './store';
+
+/** A recording whose pages were damaged on the disk is made anew from the file that it came from. */
+
+/** One page of a recording's samples: planar 32-bit floats, little endian. @throws OrvidError `damaged` */
+async function readChecked(row: AudioRow, page: number): Promise<Uint8Array> {
+  const { bytes: size, offset } = pageExtent(page, row.channels, row.lengthFrames);
+  const bytes = new Uint8Array(size);
+  const pages = pageFileOf(row);
+  const file = await open(pages.path, 'r').catch((thrown: unknown) => {
+    log.error({ error: thrown, audioId: row.id }, 'pages could not be opened');
+    throw unopenable(pages, thrown);
+  });
+  try {
+    checkPage(pages, page, bytes, (await file.read(bytes, 0, size, offset)).bytesRead);
+  } finally {
+    await file.close();
+  }
+  return bytes;
+}
+
+/** @returns what is wrong with the pages of a recording; null where they are whole */
+export async function faultOf(row: AudioRow): Promise<OrvidError | null> {
+  try {
+    for (let page = 0; page * PAGE_FRAMES < row.lengthFrames; page++) await readChecked(row, page);
+    return null;
+  } catch (thrown) {
+    return asOrvidError(thrown);
+  }
+}
+
+async function makeAnew(row: AudioRow, found: OrvidError): Promise<void> {
+  const pages = await temporaryPath();
+  try {
+    const decoded = await runInWorker<DecodedRecording>('decode', {
+      source: originalPath(row.originalHash),
+      pages,
+      fileName: row.originalName,
+      rateHz: row.rateHz,
+    });
+    if (decoded.audioId !== row.id) throw new OrvidError('damaged', 'it is not what it was');
+    await settle(pages, pagesPath(row.id));
+    await keepChecksums(row.id, decoded.pageChecksums);
+    log.warn({ audioId: row.id, name: row.originalName }, 'a damaged recording was made anew from its original');
+  } catch (thrown) {
+    log.error({ error: thrown, audioId: row.id }, 'a damaged recording could not be made anew');
+    throw new OrvidError(
+      'damaged',
+      `${found.message} The file that it came from cannot be read either.`,
+      'Everything else is as it was. Add the file again.',
+    );
+  } finally {
+    await discard(pages);
+  }
+}
+
+const mendings = () => singleton('mendings', () => new Map<string, Promise<boolean>>());
+
+async function mend(audioId: string): Promise<boolean> {
+  const row = await needAudio(audioId);
+  const found = await faultOf(row);
+  if (found) await makeAnew(row, found);
+  return found !== null;
+}
+
+/**
+ * Looks a recording through and makes it anew where it is damaged; once, however many ask.
+ * @returns true where it was damaged and is whole now
+ * @throws OrvidError `not-found`, `damaged` where that cannot be done
+ */
+export function mendRecording(audioId: string): Promise<boolean> {
+  const run = mendings().get(audioId) ?? mend(audioId).finally(() => mendings().delete(audioId));
+  mendings().set(audioId, run);
+  return run;
+}
+
+/**
+ * Does something with recordings. Where one turns out to be damaged it is made anew, and the work is done once more.
+ * @throws OrvidError `damaged` for one that cannot be made anew
+ */
+export async function withWholeRecordings<T>(audioIds: readonly string[], work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (thrown) {
+    if (asOrvidError(thrown).code !== 'damaged') throw thrown;
+    for (const audioId of new Set(audioIds)) await mendRecording(audioId);
+    return work();
+  }
+}
+
+/**
+ * One page of a recording's samples: planar 32-bit floats, little endian.
+ * @throws OrvidError `not-found` for a page beyond the end, `damaged`
+ */
+export async function readPage(audioId: string, page: number): Promise<Uint8Array> {
+  const row = await needAudio(audioId);
+  if (page * PAGE_FRAMES >= row.lengthFrames)
+    throw new OrvidError('not-found', 'There is no such page of a recording.');
+  return withWholeRecordings([audioId], async () => readChecked(await needAudio(audioId), page));
+}

@@ -1,0 +1,45 @@
+import { PAGE_FRAMES } from '@/core/engine';
+import { OrvidError } from '@/core/errors';
+import { writeTime } from '@/core/formats';
+import { CHECKSUM_DIGITS, crc32Text } from './checksum';
+
+/** The pages of a recording as a file, for threads that know no database. */
+export interface PageFile {
+  path: string;
+  /** CRC-32 of each page; null where they are not known. */
+  checksums: string | null;
+  /** What messages call it. */
+  name: string;
+  rateHz: number;
+}
+
+/** Pages that were written just now, and need not be checked. */
+export const freshPages = (path: string, name: string, rateHz: number): PageFile => ({
+  path,
+  checksums: null,
+  name,
+  rateHz,
+});
+
+/** Frames, and place in the file, of a page. */
+export function pageExtent(page: number, channels: number, lengthFrames: number) {
+  const frames = Math.min(PAGE_FRAMES, lengthFrames - page * PAGE_FRAMES);
+  return { frames, bytes: frames * channels * 4, offset: page * PAGE_FRAMES * channels * 4 };
+}
+
+/** @throws OrvidError `damaged` where a page is shorter, or other, than it was written */
+export function checkPage(file: PageFile, page: number, bytes: Uint8Array, bytesRead: number): void {
+  const wanted = file.checksums?.slice(page * CHECKSUM_DIGITS, (page + 1) * CHECKSUM_DIGITS);
+  if (bytesRead === bytes.length && (wanted === undefined || crc32Text(bytes) === wanted)) return;
+  throw new OrvidError(
+    'damaged',
+    `“${file.name}”: its recording is damaged from ${writeTime((page * PAGE_FRAMES) / file.rateHz)}.`,
+  );
+}
+
+/** What is said of pages that cannot be opened. */
+export const unopenable = (file: PageFile, thrown: unknown): OrvidError =>
+  new OrvidError(
+    'damaged',
+    `“${file.name}”: its recording ${(thrown as NodeJS.ErrnoException).code === 'ENOENT' ? 'is missing' : 'cannot be opened'}.`,
+  );

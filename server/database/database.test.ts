@@ -1,0 +1,197 @@
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { createClient, type Client } from '@libsql/client';
+import { drizzle } from 'drizzle-orm/libsql';
+import { migrate } from 'drizzle-orm/libsql/migrator';
+import { emptySong, newTrack } from '@/core/song';
+import { singleton } from '../singleton';
+import { createEmptySong, listSongs, loadSong, submitEdits } from '../songs/store';
+import { ownDataFolder } from '../testing/data-folder';
+import { backUp, keepDailyBackup, restore } from './backup';
+import { closeDatabase, openDatabase } from './client';
+import { patiently } from './patience';
+
+const folder = ownDataFolder();
+const file = path.join(folder, 'orvid.db');
+const MIGRATIONS = 'server/migrations';
+
+/** Another process that has the same file open. */
+const other = () => createClient({ url: `file:${file}`, concurrency: 1 });
+const forgetSongs = () => singleton('songs', () => new Map()).clear();
+const rename = (songId: string, title: string) =>
+  submitEdits(songId, 'w', [{ id: `to ${title}`, edit: { kind: 'song.set', changes: { title } } }]);
+
+/** Starts with another database file. */
+async function withDatabase(make: () => Promise<void> | void): Promise<void> {
+  await closeDatabase();
+  forgetSongs();
+  for (const log of ['', '-wal', '-shm']) rmSync(file + log, { force: true });
+  await make();
+}
+
+afterEach(closeDatabase);
+
+test('it is in WAL mode and fully synchronised; after a clean end the file is whole by itself', async () => {
+  const { client } = await openDatabase();
+  expect((await client.execute('PRAGMA journal_mode')).rows[0].journal_mode).toBe('wal');
+  expect((await client.execute('PRAGMA synchronous')).rows[0].synchronous).toBe(2);
+  const { id } = await createEmptySong('Whole', 48000);
+  await closeDatabase();
+  const alone = path.join(folder, 'alone.db');
+  cpSync(file, alone);
+  const copy = createClient({ url: `file:${alone}` });
+  expect((await copy.execute({ sql: 'SELECT title FROM songs WHERE id = ?', args: [id] })).rows[0].title).toBe('Whole');
+  copy.close();
+});
+
+test('while another process holds a lock, edits wait, and the event loop goes on; nothing is felt once it is gone', async () => {
+  const { id } = await createEmptySong('Locked', 48000);
+  const locker = other();
+  const lock = await locker.transaction('write');
+  let turns = 0;
+  const ticking = setInterval(() => turns++, 10);
+  const edits = Promise.all(['A', 'B', 'C'].map((title) => rename(id, title)));
+  await new Promise((done) => setTimeout(done, 700));
+  expect(turns).toBeGreaterThan(30);
+  expect((await loadSong(id)).revision).toBe(0);
+  await lock.rollback();
+  const freed = Date.now();
+  expect((await edits).flat().map((outcome) => 'revision' in outcome && outcome.revision)).toEqual([1, 2, 3]);
+  expect(Date.now() - freed).toBeLessThan(1000);
+  clearInterval(ticking);
+  locker.close();
+});
+
+test('patience ends, and is spent on locks only', async () => {
+  const busy = () => Promise.reject(new Error('SQLITE_BUSY: database is locked'));
+  await expect(patiently(busy, 80)).rejects.toThrow('locked');
+  let attempts = 0;
+  const broken = () => Promise.reject(new Error(`no such table ${++attempts}`));
+  await expect(patiently(broken)).rejects.toThrow('no such table 1');
+});
+
+test('a first opening that has failed is tried again', async () => {
+  await withDatabase(() => mkdirSync(file));
+  await expect(openDatabase()).rejects.toThrow();
+  rmSync(file, { recursive: true });
+  expect(await listSongs()).toEqual([]);
+});
+
+test('a database of a newer application is refused in words, and nothing of it is changed', async () => {
+  await createEmptySong('Newer', 48000);
+  await closeDatabase();
+  const newer = other();
+  await newer.execute(`INSERT INTO __drizzle_migrations (hash, created_at) VALUES ('newer', ${Date.now() * 2})`);
+  await newer.execute('PRAGMA wal_checkpoint(TRUNCATE)');
+  newer.close();
+  const before = readFileSync(file);
+  await expect(openDatabase()).rejects.toMatchObject({
+    code: 'conflict',
+    message: expect.stringContaining('newer Orvid'),
+  });
+  expect(readFileSync(file).equals(before)).toBe(true);
+});
+
+test('an emptied or replaced database beside recordings is said, and not begun anew; a copy brings it back', async () => {
+  await withDatabase(() => undefined);
+  const { client } = await openDatabase();
+  await createEmptySong('Before', 48000);
+  await client.execute(
+    `INSERT INTO audio VALUES ('${'a'.repeat(64)}', 'x', 'Cello.wav', 'WAV 24', 1, 48000, 48000, 9, 0, NULL)`,
+  );
+  const copy = path.join(folder, 'copy.db');
+  await backUp(copy);
+  mkdirSync(path.join(folder, 'audio/pages'), { recursive: true });
+  writeFileSync(path.join(folder, 'audio/pages', 'a'.repeat(64)), '');
+  for (const content of [null, '']) {
+    await withDatabase(() => (content === null ? undefined : writeFileSync(file, content)));
+    await expect(openDatabase()).rejects.toMatchObject({
+      code: 'conflict',
+      message: expect.stringContaining('1 recordings'),
+    });
+  }
+  await restore(copy);
+  expect((await listSongs()).map(({ title }) => title)).toEqual(['Before']);
+  rmSync(path.join(folder, 'audio'), { recursive: true });
+});
+
+test('a copy is consistent while edits go on, and is brought back into a database that is in use', async () => {
+  await withDatabase(() => undefined);
+  const { id } = await createEmptySong('First', 48000);
+  const copy = path.join(folder, 'copy.db');
+  const [, outcomes] = await Promise.all([backUp(copy), rename(id, 'Meanwhile')]);
+  expect(outcomes[0]).toMatchObject({ revision: 1 });
+  await rename(id, 'Later');
+  await createEmptySong('Another', 48000);
+  const before = await restore(copy);
+  expect(['First', 'Meanwhile']).toContain((await loadSong(id)).song.title);
+  expect(await listSongs()).toHaveLength(1);
+  await restore(before);
+  expect((await loadSong(id)).song.title).toBe('Later');
+  expect(await listSongs()).toHaveLength(2);
+  for (const [what, content] of [
+    ['text', 'no database'],
+    ['nothing', ''],
+  ]) {
+    writeFileSync(path.join(folder, what), content);
+    await expect(restore(path.join(folder, what))).rejects.toMatchObject({
+      code: 'invalid-input',
+      kept: 'Nothing was changed.',
+    });
+  }
+  expect(await listSongs()).toHaveLength(2);
+});
+
+test('a copy is kept of each of the last seven days', async () => {
+  for (let day = 1; day <= 9; day++) {
+    expect(await keepDailyBackup(new Date(Date.UTC(2026, 0, day)))).not.toBeNull();
+    expect(await keepDailyBackup(new Date(Date.UTC(2026, 0, day)))).toBeNull();
+  }
+  const kept = readdirSync(path.join(folder, 'backups')).filter((name) => name.startsWith('orvid-2026'));
+  expect(kept.sort()).toEqual([3, 4, 5, 6, 7, 8, 9].map((day) => `orvid-2026-01-0${day}.db`));
+});
+
+/** A database as a version had it that knew only the first migrations. */
+async function databaseOfVersion(migrations: number): Promise<Client> {
+  const known = mkdtempSync(path.join(os.tmpdir(), 'orvid-migrations-'));
+  cpSync(MIGRATIONS, known, { recursive: true });
+  const journal = path.join(known, 'meta/_journal.json');
+  const { entries, ...rest } = JSON.parse(readFileSync(journal, 'utf8')) as { entries: object[] };
+  writeFileSync(journal, JSON.stringify({ ...rest, entries: entries.slice(0, migrations) }));
+  const client = other();
+  await migrate(drizzle(client), { migrationsFolder: known });
+  rmSync(known, { recursive: true });
+  return client;
+}
+
+const LANDED = (JSON.parse(readFileSync(path.join(MIGRATIONS, 'meta/_journal.json'), 'utf8')) as { entries: object[] })
+  .entries.length;
+
+test.each(Array.from({ length: LANDED }, (_, i) => i + 1))(
+  'a database of the version with %i migrations is brought to the newest, with its songs and their journals',
+  async (migrations) => {
+    const track = newTrack(
+      { audioId: 'ab'.repeat(32), channels: 1, lengthFrames: 96000 },
+      { id: 'a', name: 'a', ink: 0 },
+    );
+    const document = JSON.stringify({ ...emptySong('Old'), tracks: [track] });
+    const edit = JSON.stringify({ kind: 'song.set', changes: { title: 'Old, edited' } });
+    await withDatabase(async () => {
+      const client = await databaseOfVersion(migrations);
+      await client.execute({
+        sql: `INSERT INTO songs (id, title, revision, document, document_revision, created_at, changed_at) VALUES ('old', 'Old, edited', 1, ?, 0, 1, 2)`,
+        args: [document],
+      });
+      await client.execute({
+        sql: `INSERT INTO edits (id, song_id, revision, client_id, edit, created_at) VALUES ('e', 'old', 1, 'w', ?, 2)`,
+        args: [edit],
+      });
+      client.close();
+    });
+    expect(await listSongs()).toMatchObject([{ title: 'Old, edited', tracks: 1, lengthSeconds: 2, problem: null }]);
+    expect(await loadSong('old')).toMatchObject({ revision: 1, song: { title: 'Old, edited' } });
+    expect(await rename('old', 'New')).toMatchObject([{ revision: 2 }]);
+    expect(existsSync(file)).toBe(true);
+  },
+);

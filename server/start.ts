@@ -1,0 +1,60 @@
+import path from 'node:path';
+import { asOrvidError } from '@/core/errors';
+import { discardLeftovers } from './audio/store';
+import { config } from './config';
+import { closeDatabase, database } from './database/client';
+import { keepDailyBackups } from './database/backup';
+import { leaveJobs, resumeJobs } from './jobs/jobs';
+import './import/import-track';
+import './render/render-job';
+import { log, openLogFile } from './log';
+import { endPools } from './workers/pool';
+
+/** What happens when the server starts and when it stops. */
+
+/** Stopping takes no longer than this. */
+const STOP_WITHIN_MS = 1500;
+
+function endWith(message: string): never {
+  console.error(message);
+  process.exit(1);
+}
+
+async function stop(): Promise<void> {
+  leaveJobs();
+  await endPools();
+  await closeDatabase();
+}
+
+function stopOnSignals(): void {
+  let isStopping = false;
+  for (const signal of ['SIGINT', 'SIGTERM'] as const)
+    process.on(signal, () => {
+      if (isStopping) process.exit(130);
+      isStopping = true;
+      setTimeout(() => process.exit(0), STOP_WITHIN_MS).unref();
+      void stop().then(
+        () => process.exit(0),
+        (error: unknown) => {
+          log.error({ error }, 'stopping failed');
+          process.exit(1);
+        },
+      );
+    });
+}
+
+/** Opens the database, takes up what a crash has interrupted, clears what it has left. A server that cannot work says why and ends. */
+export async function start(): Promise<void> {
+  stopOnSignals();
+  try {
+    const { dataDir } = config();
+    openLogFile(path.join(dataDir, 'log', 'orvid.log'));
+    await database();
+  } catch (thrown) {
+    const { message, kept } = asOrvidError(thrown);
+    endWith([message, kept].filter(Boolean).join(' '));
+  }
+  const tasks = await resumeJobs();
+  await discardLeftovers(tasks.flatMap((task) => (task.kind === 'import' ? [task.upload] : [])));
+  keepDailyBackups();
+}
