@@ -8,8 +8,8 @@ import { fileURLToPath } from 'node:url';
 import { asOrvidError, OrvidError } from '@/core/errors';
 import { config } from '../config';
 import { log } from '../log';
-import { MIGRATIONS, openDatabase, refuseNewer } from './client';
-import { patientClient } from './patience';
+import { fileClient, MIGRATIONS, openDatabase, refuseNewer } from './client';
+import { PATIENCE_MS } from './patience';
 
 /** Copies of the database: made and brought back while the server runs. Recordings never change and are copied as files. */
 const DAILY_KEPT = 7;
@@ -59,7 +59,7 @@ async function prepared(file: string, folder: string): Promise<string> {
   await copyFile(file, copy);
   const refuse = (problem: string) =>
     new OrvidError('invalid-input', `${path.basename(file)} ${problem}.`, 'Nothing was changed.');
-  const client = patientClient(createClient({ url: `file:${copy}`, timeout: 0 }));
+  const client = fileClient(`file:${copy}`);
   try {
     const { rows } = await client.execute('PRAGMA integrity_check').catch(() => {
       throw refuse('is not a database');
@@ -106,7 +106,8 @@ export async function restore(file: string): Promise<string> {
       await copyFile(copy, databaseFile());
       return before;
     }
-    const client = patientClient(createClient({ url: config().databaseUrl, timeout: 0, concurrency: 1 }));
+    // One connection that is never thrown away: the copy is attached to it.
+    const client = createClient({ url: config().databaseUrl, timeout: PATIENCE_MS, concurrency: 1 });
     try {
       await client.execute({ sql: 'ATTACH ? AS restored', args: [copy] });
       const { rows } = await client.execute(

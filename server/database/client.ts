@@ -6,7 +6,7 @@ import { migrate } from 'drizzle-orm/libsql/migrator';
 import { OrvidError } from '@/core/errors';
 import { config } from '../config';
 import { singleton } from '../singleton';
-import { patiently, patientClient } from './patience';
+import { patientClient } from './patience';
 import * as schema from './schema';
 
 export type Database = LibSQLDatabase<typeof schema>;
@@ -55,14 +55,15 @@ async function refuseForeign(client: Client, dataDir: string): Promise<void> {
   );
 }
 
+/** A client for a database file. SQLite does not wait for locks in it, since that would stop the event loop: it waits by itself. */
+export const fileClient = (url: string): Client =>
+  patientClient(() => createClient({ url, timeout: 0, concurrency: 1 }));
+
 async function open(): Promise<OpenDatabase> {
   const { databaseUrl, databaseToken, dataDir } = config();
   mkdirSync(dataDir, { recursive: true });
   const isFile = databaseUrl.startsWith('file:');
-  // No waiting inside SQLite: it would stop the event loop.
-  const client = patientClient(
-    await patiently(async () => createClient({ url: databaseUrl, authToken: databaseToken, timeout: 0 })),
-  );
+  const client = isFile ? fileClient(databaseUrl) : createClient({ url: databaseUrl, authToken: databaseToken });
   try {
     await refuseNewer(client, 'The database');
     if (isFile) {
@@ -70,7 +71,7 @@ async function open(): Promise<OpenDatabase> {
       await client.execute('PRAGMA journal_mode = WAL');
     }
     const database = drizzle(client, { schema });
-    await patiently(() => migrate(database, { migrationsFolder: MIGRATIONS }));
+    await migrate(database, { migrationsFolder: MIGRATIONS });
     return { client, database };
   } catch (thrown) {
     client.close();

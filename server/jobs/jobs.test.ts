@@ -1,0 +1,121 @@
+import { existsSync } from 'node:fs';
+import { eq } from 'drizzle-orm';
+import { PcmEncoder, wavHeader } from '@/core/formats';
+import { emptySong } from '@/core/song';
+import { discardLeftovers, incomingPath } from '../audio/store';
+import { database } from '../database/client';
+import { jobs as jobRows } from '../database/schema';
+import { receiveUpload, startImport } from '../import/import-track';
+import { startRender } from '../render/render-job';
+import { createEmptySong, loadSong } from '../songs/store';
+import { ownDataFolder } from '../testing/data-folder';
+import {
+  cancelJob,
+  findJob,
+  jobsEnded,
+  jobsOfSong,
+  resumeJobs,
+  setRunner,
+  startJob,
+  type Job,
+  type JobTask,
+} from './jobs';
+
+ownDataFolder();
+
+const wav = () => {
+  const frames = 24000;
+  const samples = Float64Array.from({ length: frames }, (_, n) => 0.25 * Math.sin(n / 20));
+  return Buffer.concat([
+    wavHeader({ channels: 1, rateHz: 48000, format: '24', frames }),
+    new PcmEncoder(1, '24').encode([samples], frames),
+  ]);
+};
+const upload = (name: string) => receiveUpload(new Response(wav()).body, name);
+const order: JobTask = { kind: 'render', song: emptySong('x'), revision: 0, format: '16' };
+
+/** What the database holds after a crash in the middle of a job. */
+async function asAfterCrash(job: Job): Promise<void> {
+  const db = await database();
+  await db
+    .update(jobRows)
+    .set({ isRunning: true, job: { ...job, state: 'running', step: 'decoding', progress: 0.5, resultId: undefined } })
+    .where(eq(jobRows.id, job.id));
+}
+
+test('an import that a crash has interrupted is done at the next start, once, however far it had come', async () => {
+  const { id } = await createEmptySong('Crash', 48000);
+  const file = await upload('Cello.wav');
+  const job = await startImport(id, file, 'Cello.wav');
+  await jobsEnded();
+  const { resultId } = await findJob(job.id);
+  // It had ended, but nobody had written that down.
+  await asAfterCrash(job);
+  expect(await resumeJobs()).toMatchObject([{ kind: 'import', fileName: 'Cello.wav' }]);
+  await jobsEnded();
+  expect(await findJob(job.id)).toMatchObject({ state: 'done', resultId });
+  expect((await loadSong(id)).song.tracks).toHaveLength(1);
+  expect(await resumeJobs()).toEqual([]);
+});
+
+test('an import whose file is gone has failed, with its name; files that jobs wait for are not cleared away', async () => {
+  const { id } = await createEmptySong('Gone', 48000);
+  const kept = await upload('Kept.wav');
+  const lost = await upload('Lost.wav');
+  const db = await database();
+  const facts = {};
+  for (const [name, file] of [
+    ['Kept.wav', kept],
+    ['Lost.wav', lost],
+  ]) {
+    const job: Job = { id: name, songId: id, kind: 'import', name, state: 'running', step: 'waiting', progress: 0 };
+    const task: JobTask = { kind: 'import', upload: file.split('/').at(-1)!, fileName: name, facts };
+    await db.insert(jobRows).values({ id: name, songId: id, job, task, isRunning: true, changedAt: new Date() });
+  }
+  await discardLeftovers([kept.split('/').at(-1)!]);
+  expect([existsSync(kept), existsSync(lost)]).toEqual([true, false]);
+  await resumeJobs();
+  await jobsEnded();
+  expect(await findJob('Kept.wav')).toMatchObject({ state: 'done' });
+  expect(await findJob('Lost.wav')).toMatchObject({
+    state: 'failed',
+    error: {
+      message: expect.stringContaining('“Lost.wav” was not read'),
+      kept: expect.stringContaining('Add the file again'),
+    },
+  });
+  expect((await loadSong(id)).song.tracks.map(({ name }) => name)).toEqual(['Kept']);
+  expect(existsSync(incomingPath(kept))).toBe(false);
+});
+
+test('a render goes on after a crash, with the song as it stood when it was asked for', async () => {
+  const { id } = await createEmptySong('Render', 48000);
+  await startImport(id, await upload('Viola.wav'), 'Viola.wav');
+  await jobsEnded();
+  const job = await startRender(id, '16');
+  await jobsEnded();
+  const done = await findJob(job.id);
+  await asAfterCrash(job);
+  await resumeJobs();
+  await jobsEnded();
+  expect(await findJob(job.id)).toEqual(done);
+  expect((await jobsOfSong(id)).map(({ kind, state }) => `${kind} ${state}`)).toEqual(['import done', 'render done']);
+});
+
+test('a job tells its progress, keeps its error, and cannot be cancelled once it is over', async () => {
+  setRunner('render', async (_, __, ___, report) => {
+    report('working', 0.5);
+    throw new Error('inside');
+  });
+  const job = await startJob({ songId: 's', name: 'x' }, order);
+  await jobsEnded();
+  expect(await findJob(job.id)).toMatchObject({
+    state: 'failed',
+    step: 'working',
+    progress: 0.5,
+    error: { code: 'internal' },
+  });
+  await cancelJob(job.id);
+  expect((await findJob(job.id)).state).toBe('failed');
+  await expect(cancelJob('none')).rejects.toMatchObject({ code: 'not-found' });
+});
