@@ -1,3 +1,4 @@
+import { asOrvidError } from '@/core/errors';
 import { installDemo } from './install';
 
 /** Prepares the data folder for `npm run demo`. */
@@ -8,7 +9,7 @@ async function main(): Promise<void> {
 main().then(
   () => process.exit(0),
   (error: unknown) => {
-    console.error(error);
+    console.error([asOrvidError(error).message, asOrvidError(error).kept].filter(Boolean).join(' '));
     process.exit(1);
   },
 );

@@ -4,6 +4,7 @@ import { discardLeftovers } from './audio/store';
 import { config } from './config';
 import { closeDatabase, database } from './database/client';
 import { keepDailyBackups } from './database/backup';
+import { guardRequests } from './http/guard';
 import { leaveJobs, resumeJobs } from './jobs/jobs';
 import './import/import-track';
 import './render/render-job';
@@ -46,13 +47,16 @@ function stopOnSignals(): void {
 /** Opens the database, takes up what a crash has interrupted, clears what it has left. A server that cannot work says why and ends. */
 export async function start(): Promise<void> {
   stopOnSignals();
+  guardRequests();
   try {
     const { dataDir } = config();
     openLogFile(path.join(dataDir, 'log', 'orvid.log'));
     await database();
   } catch (thrown) {
-    const { message, kept } = asOrvidError(thrown);
-    endWith([message, kept].filter(Boolean).join(' '));
+    const { code, message, kept } = asOrvidError(thrown);
+    if (code !== 'internal') endWith([message, kept].filter(Boolean).join(' '));
+    // It may pass: every request tries to open the database anew.
+    log.error({ error: thrown }, 'the database could not be opened');
   }
   const tasks = await resumeJobs();
   await discardLeftovers(tasks.flatMap((task) => (task.kind === 'import' ? [task.upload] : [])));

@@ -19,7 +19,11 @@ export class OwnServer {
     this.process = spawn(
       process.execPath,
       ['node_modules/next/dist/bin/next', 'start', '--port', String(this.port), '--hostname', '127.0.0.1'],
-      { env: serverEnvironment(this.port, this.dataDir), stdio: 'ignore', detached: true },
+      {
+        env: { ...serverEnvironment(this.port, this.dataDir), NEXT_MANUAL_SIG_HANDLE: 'true' },
+        stdio: 'ignore',
+        detached: true,
+      },
     );
     const status = () =>
       fetch(`${this.url}/api/songs`).then(
@@ -27,10 +31,23 @@ export class OwnServer {
         () => 0,
       );
     await expect.poll(status, { timeout: 30_000 }).toBe(200);
+    // Another one may have answered at its port.
+    expect(this.process.exitCode).toBeNull();
+  }
+
+  /** Asks it to end, as Ctrl+C does. @returns milliseconds until it has ended */
+  async stop(): Promise<number> {
+    const ended = new Promise((done) => this.process!.once('exit', done));
+    const began = Date.now();
+    this.process!.kill('SIGINT');
+    await ended;
+    this.process = null;
+    return Date.now() - began;
   }
 
   kill(): void {
-    if (this.process) process.kill(-this.process.pid!, 'SIGKILL');
+    // It may have ended by itself.
+    if (this.process?.exitCode === null) process.kill(-this.process.pid!, 'SIGKILL');
     this.process = null;
   }
 }

@@ -1,3 +1,5 @@
+import { rangeOf } from './file-response';
+import { refusalOf } from './guard';
 import { z } from 'zod';
 import { OrvidError } from '@/core/errors';
 import { handle, readJson } from './handle';
@@ -70,3 +72,29 @@ test('a known error is told as it is; an unknown one says nothing of the inside'
   expect(unknown.status).toBe(500);
   expect(JSON.stringify(await unknown.json())).not.toContain('secret');
 });
+
+test.each([
+  ['GET', '/songs/x?y=%ff', null],
+  ['TRACE', '/songs', 405],
+  ['PROPFIND', '/api/songs', 405],
+  ['GET', '/api/songs/%ff', 400],
+  ['GET', '/songs/%E0%A4%A', 400],
+  ['GET', '/songs/%C3%BC', null],
+])('%s %s is refused with %s before the framework sees it', (method, url, status) =>
+  expect(refusalOf({ method, url })?.status ?? null).toBe(status),
+);
+
+test.each([
+  [null, null],
+  ['bytes=0-9', { start: 0, end: 9 }],
+  ['bytes=90-', { start: 90, end: 99 }],
+  ['bytes=-10', { start: 90, end: 99 }],
+  ['bytes=-1000', { start: 0, end: 99 }],
+  ['bytes=50-1000', { start: 50, end: 99 }],
+  ['bytes=100-', 'unsatisfiable'],
+  ['bytes=9-5', 'unsatisfiable'],
+  ['bytes=-0', 'unsatisfiable'],
+  ['bytes=-', null],
+  ['bytes=0-1,5-6', null],
+  ['lines=1-2', null],
+])('of 100 bytes %s asks for %j (RFC 9110, 14.1.2)', (header, range) => expect(rangeOf(header, 100)).toEqual(range));

@@ -1,17 +1,30 @@
 'use client';
+import type { ReactNode } from 'react';
 import Link from 'next/link';
 import styled from 'styled-components';
 import { Button } from '../../kit/controls/button';
 import { SERIF } from '../../kit/theme/tokens';
 
+interface MessagePageProps {
+  title: string;
+  text: string;
+  again?: () => void;
+  /** What went wrong since. */
+  problem?: string;
+  /** What can be done here. */
+  children?: ReactNode;
+}
+
 /** A page with nothing but a sentence: what happened and where to go. */
-export function MessagePage({ title, text, again }: { title: string; text: string; again?: () => void }) {
+export function MessagePage({ title, text, again, problem, children }: MessagePageProps) {
   return (
     <Page>
       <h1>{title}</h1>
       <p>{text}</p>
+      {problem && <p role="alert">{problem}</p>}
       <div>
         {again && <Button onPress={again}>Try again</Button>}
+        {children}
         <Link href="/songs">To the songs</Link>
       </div>
     </Page>
@@ -30,8 +43,13 @@ const Page = styled.main`
     color: var(--soft);
     font-size: 15px;
   }
+  p[role='alert'] {
+    color: var(--accent);
+    font-weight: 600;
+  }
   div {
     display: flex;
+    flex-wrap: wrap;
     align-items: center;
     gap: 18px;
   }

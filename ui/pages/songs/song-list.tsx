@@ -24,6 +24,8 @@ export interface SongSummary {
   tracks: number;
   lengthSeconds: number;
   changedAt: string;
+  /** Why it cannot be opened; null where it can. */
+  problem: string | null;
 }
 
 type Asked = { kind: 'new' } | { kind: 'rename'; song: SongSummary } | null;
@@ -95,17 +97,23 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
           {songs.map((song) => (
             <li key={song.id}>
               <Link href={`/songs/${song.id}`}>{song.title}</Link>
-              <span>{song.tracks === 1 ? '1 track' : `${song.tracks} tracks`}</span>
-              <span>{writeLength(song.lengthSeconds)}</span>
-              <span suppressHydrationWarning>
-                changed {formatDistanceToNow(new Date(song.changedAt), { addSuffix: true })}
-              </span>
+              {song.problem === null ? (
+                <>
+                  <span>{song.tracks === 1 ? '1 track' : `${song.tracks} tracks`}</span>
+                  <span>{writeLength(song.lengthSeconds)}</span>
+                  <span suppressHydrationWarning>
+                    changed {formatDistanceToNow(new Date(song.changedAt), { addSuffix: true })}
+                  </span>
+                </>
+              ) : (
+                <Damage title={song.problem}>cannot be opened: open it to see why, and what can be done</Damage>
+              )}
               <MenuTrigger>
                 <TextButton aria-label={`What to do with ${song.title}`}>More…</TextButton>
                 <MenuPanel placement="bottom end">
                   <Menu onAction={act(song)} aria-label={`What to do with ${song.title}`}>
-                    <MenuItem id="rename">Rename…</MenuItem>
-                    <MenuItem id="duplicate">Duplicate</MenuItem>
+                    {song.problem === null && <MenuItem id="rename">Rename…</MenuItem>}
+                    {song.problem === null && <MenuItem id="duplicate">Duplicate</MenuItem>}
                     <MenuItem id="delete">Delete</MenuItem>
                   </Menu>
                 </MenuPanel>
@@ -217,6 +225,11 @@ const Rows = styled.ul`
       display: none;
     }
   }
+`;
+const Damage = styled.span`
+  grid-column: span 3;
+  color: var(--accent);
+  font-weight: 600;
 `;
 const Empty = styled.p`
   padding: 40px 0;

@@ -3,6 +3,7 @@ import type { BandLevels } from '@/core/mix';
 import { deskStore, type Desk } from '../desk/desk';
 import { tell } from '../notices/notices';
 import { onServerBack } from '../outbox/link';
+import { analysisUrl, bandLevelsUrl } from '../server/measured-urls';
 import { request, requestBytes } from '../server/request';
 
 /** What was measured of the recordings of the song, by recording. */
@@ -21,11 +22,11 @@ export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
   const asked = new Set<string>();
   const ask = (audioId: string) => {
     asked.add(audioId);
-    request<RecordingAnalysis>('GET', `/api/audio/${audioId}/analysis`).then(
+    request<RecordingAnalysis>('GET', analysisUrl(audioId)).then(
       (analysis) => set({ byAudio: { ...get().byAudio, [audioId]: analysis } }),
       () => asked.delete(audioId),
     );
-    requestBytes(`/api/audio/${audioId}/band-levels`).then(
+    requestBytes(bandLevelsUrl(audioId)).then(
       (bytes) => set({ levels: { ...get().levels, [audioId]: bytes } }),
       // It is not asked for again and again, since it may have failed on the server; but when the server was away, once it is back.
       (error: Error) => {

@@ -6,6 +6,7 @@ import { useSession } from '../../window/sound/session-store';
 import { addBands, chooseNewest } from '../../window/song/equalizer-edits';
 import { request } from '../../window/server/request';
 import { useSongStore } from '../../window/song/song-store';
+import { suspectsUrl } from '../../window/server/measured-urls';
 
 /** What may be wrong with the recordings, as far as it has been asked for, and what of it is heard now. */
 interface SuspectsStore {
@@ -31,7 +32,7 @@ export function useSuspects(audioId: string): {
     if (asked.has(audioId)) return;
     asked.add(audioId);
     useSuspectsStore.api(desk).setState(({ failed: { [audioId]: _, ...failed } }) => ({ failed }));
-    request<Suspect[]>('GET', `/api/audio/${audioId}/suspects`).then(
+    request<Suspect[]>('GET', suspectsUrl(audioId)).then(
       (found) => useSuspectsStore.api(desk).setState(({ byAudio }) => ({ byAudio: { ...byAudio, [audioId]: found } })),
       (error: Error) => {
         asked.delete(audioId);

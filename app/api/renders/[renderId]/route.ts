@@ -1,17 +1,13 @@
-import { createReadStream } from 'node:fs';
-import { stat } from 'node:fs/promises';
-import { Readable } from 'node:stream';
 import { handle } from '@/server/http/handle';
+import { fileResponse } from '@/server/http/file-response';
 import { findRender } from '@/server/render/render-job';
 
-export const GET = handle<{ renderId: string }>(async (_, { renderId }) => {
+export const GET = handle<{ renderId: string }>(async (request, { renderId }) => {
   const { file, fileName } = await findRender(renderId);
-  const { size } = await stat(file);
-  return new Response(Readable.toWeb(createReadStream(file)) as ReadableStream, {
-    headers: {
-      'content-type': 'audio/wav',
-      'content-length': String(size),
-      'content-disposition': `attachment; filename="${fileName}"`,
-    },
+  return fileResponse(request, file, {
+    'content-type': 'audio/wav',
+    'content-disposition': `attachment; filename="${fileName}"`,
+    etag: `"${renderId}"`,
   });
 });
+export const HEAD = GET;

@@ -1,10 +1,13 @@
+import { ANALYSIS_VERSION } from '@/core/measure';
+import { crc32Text } from '@/server/audio/checksum';
 import { readBandLevels } from '@/server/audio/measured';
+import { keptResponse } from '@/server/http/file-response';
 import { handle } from '@/server/http/handle';
 
-/** Not kept by the browser: what an older version measured is measured again under the same address. */
-export const GET = handle<{ audioId: string }>(
-  async (_, { audioId }) =>
-    new Response((await readBandLevels(audioId)) as Uint8Array<ArrayBuffer>, {
-      headers: { 'content-type': 'application/octet-stream', 'cache-control': 'private, no-cache' },
-    }),
-);
+/** Kept by the browser for ever under the address that names this version, since a recording never changes. */
+export const GET = handle<{ audioId: string }>(async (request, { audioId }) => {
+  const body = await readBandLevels(audioId);
+  const isForEver = new URL(request.url).searchParams.get('version') === String(ANALYSIS_VERSION);
+  return keptResponse(request, body, `${ANALYSIS_VERSION}-${crc32Text(body)}`, 'application/octet-stream', isForEver);
+});
+export const HEAD = GET;

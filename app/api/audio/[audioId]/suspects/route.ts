@@ -1,6 +1,13 @@
+import { SUSPECTS_VERSION } from '@/core/suspects';
+import { crc32Text } from '@/server/audio/checksum';
 import { readSuspects } from '@/server/audio/suspects';
+import { keptResponse } from '@/server/http/file-response';
 import { handle } from '@/server/http/handle';
 
-export const GET = handle<{ audioId: string }>(async (_, { audioId }) =>
-  Response.json(await readSuspects(audioId), { headers: { 'cache-control': 'private, no-cache' } }),
-);
+/** Kept by the browser for ever under the address that names this version, since a recording never changes. */
+export const GET = handle<{ audioId: string }>(async (request, { audioId }) => {
+  const body = JSON.stringify(await readSuspects(audioId));
+  const isForEver = new URL(request.url).searchParams.get('version') === String(SUSPECTS_VERSION);
+  return keptResponse(request, body, `${SUSPECTS_VERSION}-${crc32Text(body)}`, 'application/json', isForEver);
+});
+export const HEAD = GET;

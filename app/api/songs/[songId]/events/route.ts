@@ -7,6 +7,8 @@ import { editsSince, loadSong } from '@/server/songs/store';
 export const dynamic = 'force-dynamic';
 
 const HEARTBEAT_MS = 15000;
+/** Events that wait for a window that does not read. */
+const MOST_WAITING = 1000;
 
 /** A stream of server-sent events: the edits after the revision that the window has, then everything as it happens. */
 export const GET = handle<{ songId: string }>(async (request, { songId }) => {
@@ -17,9 +19,15 @@ export const GET = handle<{ songId: string }>(async (request, { songId }) => {
   let stop = () => {};
   const stream = new ReadableStream<Uint8Array>({
     async start(controller) {
-      const send = (event: SongEvent) => controller.enqueue(encoder.encode(`data: ${JSON.stringify(event)}\n\n`));
+      const write = (text: string) => {
+        // A window that does not read is let go of: it comes again, and is told what it missed.
+        if ((controller.desiredSize ?? 0) > -MOST_WAITING) return controller.enqueue(encoder.encode(text));
+        stop();
+        controller.error(new Error('the window does not read'));
+      };
+      const send = (event: SongEvent) => write(`data: ${JSON.stringify(event)}\n\n`);
       const unsubscribe = subscribe(songId, send);
-      const heartbeat = setInterval(() => controller.enqueue(encoder.encode(': still here\n\n')), HEARTBEAT_MS);
+      const heartbeat = setInterval(() => write(': still here\n\n'), HEARTBEAT_MS);
       stop = () => {
         unsubscribe();
         clearInterval(heartbeat);
