@@ -137,3 +137,71 @@ test('sections that have left are dropped, and the kernel comes to rest exactly 
   fresh.process(other, null, 256);
   expect(one).toEqual(other);
 });
+
+describe('the order of the sections', () => {
+  const shelf = (gainDb: number, channel: BandSettings['channel'], key: string): KeyedSection[] =>
+    designed({ ...newBandSettings('low-shelf', 1000), gainDb }, key).map((section) => ({
+      ...section,
+      channel,
+    }));
+  const OF_LEFT = shelf(12, 'left', 'l');
+  const OF_MID = shelf(-12, 'mid', 'm');
+  const OF_ALL = shelf(3, 'stereo', 'a');
+
+  /** Levels of left and right, dB, of 100 Hz on both, once everything rests. */
+  function levels(cascade: Cascade): number[] {
+    const tone = Float64Array.from({ length: 48000 }, (_, n) => 0.1 * Math.sin((2 * Math.PI * 100 * n) / RATE));
+    const sides = [tone, tone.slice()];
+    cascade.process(sides[0], sides[1], tone.length);
+    return sides.map((side) => 20 * Math.log10(Math.max(...side.subarray(40000)) / 0.1));
+  }
+  /** What a new cascade gives: a render does. */
+  function rendered(sections: KeyedSection[]): number[] {
+    const cascade = new Cascade(RATE);
+    cascade.setTarget(sections, true);
+    return levels(cascade);
+  }
+
+  test.each<[string, KeyedSection[][]]>([
+    ['the first was off and on', [[...OF_LEFT, ...OF_MID], OF_MID, [...OF_LEFT, ...OF_MID]]],
+    ['the first came later', [OF_MID, [...OF_LEFT, ...OF_MID]]],
+    [
+      'one in the middle came back',
+      [
+        [...OF_LEFT, ...OF_ALL, ...OF_MID],
+        [...OF_LEFT, ...OF_MID],
+        [...OF_LEFT, ...OF_ALL, ...OF_MID],
+      ],
+    ],
+    [
+      'they have changed places',
+      [
+        [...OF_LEFT, ...OF_MID],
+        [...OF_MID, ...OF_LEFT],
+      ],
+    ],
+    [
+      'they have changed places there and back',
+      [
+        [...OF_LEFT, ...OF_MID, ...OF_ALL],
+        [...OF_ALL, ...OF_MID, ...OF_LEFT],
+        [...OF_LEFT, ...OF_MID, ...OF_ALL],
+      ],
+    ],
+  ])('is the song’s, whatever came before: %s', (_, states) => {
+    const cascade = new Cascade(RATE);
+    cascade.setTarget(states[0], true);
+    for (const sections of states) {
+      cascade.setTarget(sections);
+      levels(cascade);
+    }
+    const wanted = rendered(states.at(-1)!);
+    levels(cascade).forEach((level, side) => expect(level).toBeCloseTo(wanted[side], 3));
+    expect(cascade.length).toBe(states.at(-1)!.length);
+  });
+
+  test('left before mid is not mid before left: +6.45 dB and 0 dB on the left', () => {
+    const left = (sections: KeyedSection[]) => rendered(sections)[0];
+    expect(Math.abs(left([...OF_LEFT, ...OF_MID]) - left([...OF_MID, ...OF_LEFT]))).toBeGreaterThan(3);
+  });
+});

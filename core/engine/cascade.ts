@@ -25,8 +25,9 @@ export interface KeyedSection extends StateVariable {
  *
  * A change of coefficients is eased: every coefficient follows its target through three equal one-pole low-passes
  * (time constant {@link EASE_SECONDS}), so its path is smooth to the second derivative and its side effects fall away fast.
- * Sections are matched by key: one that is new starts as a wire, listens for 16 ms until its integrators have caught up with
- * the signal and then moves in; one that is gone becomes a wire before it is dropped. So switching, adding, removing and changing type or order all sound as one smooth move.
+ * Sections are matched by key and run in the order in which they are wanted: one that is new starts as a wire at its place, listens for
+ * 16 ms until its integrators have caught up with the signal and then moves in; one that is gone becomes a wire before it is dropped; one that
+ * has changed places goes at the old and comes at the new. So switching, adding, removing and changing type or order all sound as one smooth move.
  *
  * A section that rests runs in direct form II, which costs least; one that moves runs as a state-variable filter, which stays calm. The
  * memory of the one form is taken over into the other.
@@ -54,16 +55,45 @@ const ofMidSide = (channel: BandChannel) => channel === 'mid' || channel === 'si
 const actsOn = (channel: BandChannel, lane: number) =>
   channel === 'stereo' || (lane === 0) === (channel === 'left' || channel === 'mid');
 
+/** What is known of a section that runs, beside its numbers. */
+interface Slot {
+  readonly key: string;
+  readonly channel: BandChannel;
+  isLeaving: boolean;
+  isEasing: boolean;
+  /** True while it runs in direct form, as it does at rest. */
+  isDirect: boolean;
+  /** Frames that it still listens before it moves, where it is new. */
+  warmUp: number;
+}
+
+/** Where the longest run of wanted places that rise lies among the places of what is there: those sections stay. */
+function rising(places: readonly (number | undefined)[]): Set<number> {
+  const lengths: number[] = [];
+  const before: number[] = [];
+  let last = -1;
+  places.forEach((place, i) => {
+    lengths[i] = 0;
+    before[i] = -1;
+    if (place === undefined) return;
+    lengths[i] = 1;
+    for (let j = 0; j < i; j++) {
+      const earlier = places[j];
+      if (earlier === undefined || earlier >= place || lengths[j] < lengths[i]) continue;
+      lengths[i] = lengths[j] + 1;
+      before[i] = j;
+    }
+    if (last < 0 || lengths[i] > lengths[last]) last = i;
+  });
+  const kept = new Set<number>();
+  for (let i = last; i >= 0; i = before[i]) kept.add(i);
+  return kept;
+}
+
 export class Cascade {
   private count = 0;
-  private keys: string[] = [];
-  private channels: BandChannel[] = [];
-  private leaving: boolean[] = [];
-  private easing: boolean[] = [];
-  /** True while a section runs in direct form, as it does at rest. */
-  private isDirect: boolean[] = [];
-  /** Frames that a new section still listens before it moves. */
-  private warmUp: number[] = [];
+  /** One for each section that runs; those beyond `count` are over. */
+  private slots: Slot[] = [];
   private capacity = 0;
   private memory: SectionMemory;
   private kernel: Kernel;
@@ -85,22 +115,55 @@ export class Cascade {
 
   /** True while any coefficient is still on its way. */
   get isEasing(): boolean {
-    for (let i = 0; i < this.count; i++) if (this.easing[i]) return true;
+    for (let i = 0; i < this.count; i++) if (this.slots[i].isEasing) return true;
     return false;
   }
 
-  /** The sections to run from now on. @param immediately true to jump there: for an engine that has not played yet */
+  /** The sections to run from now on, in their order. @param immediately true to jump there: for an engine that has not played yet */
   setTarget(sections: readonly KeyedSection[], immediately = false): void {
     if (immediately) this.count = 0;
-    const wanted = new Map(sections.map((section) => [section.key, section]));
-    for (let i = 0; i < this.count; i++) {
-      const section = wanted.get(this.keys[i]);
-      wanted.delete(this.keys[i]);
-      this.leaving[i] = !section;
-      if (section ? this.aim(i, section) : this.aimAtWire(i)) this.easing[i] = true;
-    }
-    this.reserve(this.count + wanted.size);
-    for (const section of wanted.values()) this.append(section, immediately);
+    const wanted = new Map(sections.map((section, place) => [section.key, place]));
+    const running = this.slots.slice(0, this.count);
+    // One that is on its way out comes back in its place.
+    const kept = rising(running.map(({ key }) => wanted.get(key)));
+    const isMissing = (section: KeyedSection) => ![...kept].some((i) => running[i].key === section.key);
+    if (sections.some(isMissing)) this.arrange(sections, running, kept, immediately);
+    else running.forEach((slot, i) => this.turn(i, slot, kept.has(i) ? sections[wanted.get(slot.key)!] : undefined));
+  }
+
+  /** Lets a section that runs go for its target, or go. */
+  private turn(i: number, slot: Slot, section: KeyedSection | undefined): void {
+    slot.isLeaving = !section;
+    if (section ? this.aim(i, section) : this.aimAtWire(i)) slot.isEasing = true;
+  }
+
+  /** Puts new sections at their places among those that run. */
+  private arrange(
+    sections: readonly KeyedSection[],
+    running: readonly Slot[],
+    kept: ReadonlySet<number>,
+    immediately: boolean,
+  ): void {
+    const places = new Map(sections.map((section, place) => [section.key, place]));
+    const stays = new Set([...kept].map((i) => running[i].key));
+    const numbers = this.memory.numbers.slice(0, running.length * SECTION_STRIDE);
+    this.reserve(running.length + sections.length - kept.size);
+    this.count = 0;
+    let next = 0;
+    const addUpTo = (place: number) => {
+      for (; next < place; next++) if (!stays.has(sections[next].key)) this.append(sections[next], immediately);
+    };
+    running.forEach((slot, from) => {
+      const place = kept.has(from) ? places.get(slot.key)! : undefined;
+      if (place !== undefined) addUpTo(place);
+      const i = this.count++;
+      this.memory.numbers.set(numbers.subarray(from * SECTION_STRIDE, (from + 1) * SECTION_STRIDE), i * SECTION_STRIDE);
+      // One that has changed places is another one at its new place, so this one must not be found by its key again.
+      const isMoved = place === undefined && places.has(slot.key);
+      this.slots[i] = isMoved ? { ...slot, key: '' } : slot;
+      this.turn(i, this.slots[i], place === undefined ? undefined : sections[place]);
+    });
+    addUpTo(sections.length);
   }
 
   /** Forgets the past of the signal: for a jump in a silent stream. */
@@ -117,7 +180,7 @@ export class Cascade {
     let isNew = false;
     const wire = { ...section, ...WIRE };
     for (let lane = 0; lane < LANES; lane++) {
-      const wanted = actsOn(this.channels[i], lane) ? section : wire;
+      const wanted = actsOn(this.slots[i].channel, lane) ? section : wire;
       for (let p = 0; p < PARAMETERS; p++) {
         const at = i * SECTION_STRIDE + TARGETS_AT + p * LANES + lane;
         isNew ||= this.memory.numbers[at] !== wanted[NAMES[p]];
@@ -135,18 +198,20 @@ export class Cascade {
 
   private append(section: KeyedSection, immediately: boolean): void {
     const i = this.count++;
-    this.keys[i] = section.key;
-    this.channels[i] = section.channel;
-    this.leaving[i] = false;
+    this.slots[i] = {
+      key: section.key,
+      channel: section.channel,
+      isLeaving: false,
+      isEasing: !immediately,
+      isDirect: true,
+      warmUp: immediately ? 0 : Math.round(WARM_UP_SECONDS * this.rateHz),
+    };
     const at = i * SECTION_STRIDE;
     const { numbers } = this.memory;
     numbers.fill(0, at, at + SECTION_STRIDE);
     this.aim(i, immediately ? section : { ...section, ...WIRE });
     this.land(i);
     this.aim(i, section);
-    this.isDirect[i] = true;
-    this.easing[i] = !immediately;
-    this.warmUp[i] = immediately ? 0 : Math.round(WARM_UP_SECONDS * this.rateHz);
   }
 
   private reserve(count: number): void {
@@ -205,7 +270,7 @@ export class Cascade {
     let inMidSide = false;
     let i = 0;
     while (i < this.count) {
-      const channel = this.channels[i];
+      const { channel, isDirect } = this.slots[i];
       if (channel !== 'stereo' && ofMidSide(channel) !== inMidSide) {
         inMidSide = !inMidSide;
         if (inMidSide) kernel.toMidSide(frames);
@@ -213,7 +278,7 @@ export class Cascade {
       }
       const first = i;
       if (this.moves(i)) {
-        if (this.isDirect[i]) this.convert(i, 'integrators');
+        if (isDirect) this.convert(i, 'integrators');
         kernel.ease(memory, i++, frames, this.follow);
         this.settle(first);
       } else {
@@ -222,7 +287,8 @@ export class Cascade {
         kernel.run(memory, first, i - first, frames);
       }
       for (let done = first; done < i; done++) {
-        if (this.warmUp[done] > 0) this.warmUp[done] -= frames;
+        const slot = this.slots[done];
+        if (slot.warmUp > 0) slot.warmUp -= frames;
         this.flush(done);
       }
     }
@@ -230,11 +296,12 @@ export class Cascade {
   }
 
   private moves(i: number): boolean {
-    return this.easing[i] && this.warmUp[i] <= 0;
+    return this.slots[i].isEasing && this.slots[i].warmUp <= 0;
   }
 
   private fits(i: number, inMidSide: boolean): boolean {
-    return this.channels[i] === 'stereo' || ofMidSide(this.channels[i]) === inMidSide;
+    const { channel } = this.slots[i];
+    return channel === 'stereo' || ofMidSide(channel) === inMidSide;
   }
 
   /** Lands on the targets once nothing that could be heard is left between. */
@@ -247,7 +314,7 @@ export class Cascade {
     }
     this.land(i);
     this.convert(i, 'direct');
-    this.easing[i] = false;
+    this.slots[i].isEasing = false;
   }
 
   /** Puts a section at its targets, and works out what it computes while it rests. */
@@ -255,14 +322,14 @@ export class Cascade {
     const at = i * SECTION_STRIDE;
     const { numbers } = this.memory;
     for (let n = 0; n < PER_SECTION; n++) numbers[at + EASED_AT + n] = numbers[at + TARGETS_AT + (n % STAGE)];
-    for (let lane = 0; lane < LANES; lane++) writeDirect(numbers, at + lane, actsOn(this.channels[i], lane));
+    for (let lane = 0; lane < LANES; lane++) writeDirect(numbers, at + lane, actsOn(this.slots[i].channel, lane));
   }
 
   /** Takes the memory of a section's lanes into the form that runs next. */
   private convert(i: number, to: 'integrators' | 'direct'): void {
     for (let lane = 0; lane < LANES; lane++)
-      if (actsOn(this.channels[i], lane)) convertMemory(this.memory.numbers, i * SECTION_STRIDE + lane, to);
-    this.isDirect[i] = to === 'direct';
+      if (actsOn(this.slots[i].channel, lane)) convertMemory(this.memory.numbers, i * SECTION_STRIDE + lane, to);
+    this.slots[i].isDirect = to === 'direct';
   }
 
   /** Numbers too small to be normal would make silence expensive. */
@@ -274,16 +341,9 @@ export class Cascade {
 
   private dropWires(): void {
     for (let i = this.count - 1; i >= 0; i--) {
-      if (!this.leaving[i] || this.easing[i]) continue;
+      if (!this.slots[i].isLeaving || this.slots[i].isEasing) continue;
       this.count--;
-      for (let j = i; j < this.count; j++) {
-        this.keys[j] = this.keys[j + 1];
-        this.channels[j] = this.channels[j + 1];
-        this.leaving[j] = this.leaving[j + 1];
-        this.easing[j] = this.easing[j + 1];
-        this.isDirect[j] = this.isDirect[j + 1];
-        this.warmUp[j] = this.warmUp[j + 1];
-      }
+      for (let j = i; j < this.count; j++) this.slots[j] = this.slots[j + 1];
       this.memory.numbers.copyWithin(i * SECTION_STRIDE, (i + 1) * SECTION_STRIDE, (this.count + 1) * SECTION_STRIDE);
     }
   }
