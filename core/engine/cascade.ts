@@ -175,6 +175,16 @@ export class Cascade {
     }
   }
 
+  /** True while the past of the signal is made of finite numbers. */
+  get isSound(): boolean {
+    const { numbers } = this.memory;
+    for (let i = 0; i < this.count; i++) {
+      const at = i * SECTION_STRIDE + STATES_AT;
+      for (let n = 0; n < STATES; n++) if (!Number.isFinite(numbers[at + n])) return false;
+    }
+    return true;
+  }
+
   /** Sets the target of a section. @returns false when it was that already */
   private aim(i: number, section: StateVariable): boolean {
     let isNew = false;

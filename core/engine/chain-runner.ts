@@ -58,6 +58,11 @@ export class ChainRunner {
     for (let i = 0; i < this.convolutions.length; i++) this.convolutions[i].convolver.process(left, right, frames);
   }
 
+  /** False where the memory of the filters may hold what is no number, or infinite. */
+  get isSound(): boolean {
+    return this.convolutions.length === 0 && this.cascade.isSound;
+  }
+
   reset(): void {
     this.cascade.reset();
     for (const { convolver } of this.convolutions) convolver.reset();

@@ -7,6 +7,7 @@ import {
   type Bus,
   type Chain,
   type Equalizer,
+  type Send,
   type Song,
   type Track,
 } from '../song';
@@ -39,7 +40,10 @@ export interface CompiledChain {
 }
 
 export interface CompiledSend {
+  /** Number of the bus, or −1 for the master. */
   bus: number;
+  /** 1 when it is heard, 0 when its strip is muted, or when a solo leaves it out. */
+  audible: number;
   gain: number;
   beforeFader: boolean;
 }
@@ -52,7 +56,7 @@ export interface CompiledStrip {
   /** Position law applied: what reaches left and right of a mono signal, or each side of a stereo one. */
   leftGain: number;
   rightGain: number;
-  /** 1 when it is heard, 0 when muted or left out by a solo. */
+  /** 1 when its output is heard, 0 when muted or left out by a solo. */
   audible: number;
   /** Number of the bus in `buses`, or −1 for the master. */
   output: number;
@@ -179,21 +183,26 @@ function inRunningOrder(buses: readonly Bus[]): Bus[] {
   return ordered;
 }
 
+interface Audibility {
+  output: (strip: Track | Bus) => number;
+  send: (strip: Track | Bus, send: Send) => number;
+}
+
 /**
- * Who is heard. A solo silences every track that is neither soloed itself nor led through a soloed bus; buses sound when
- * anything soloed feeds them. Mute wins over solo.
+ * Who is heard. A solo silences every track that is neither soloed itself nor led through a soloed bus; of one that is silenced so, a send
+ * to a soloed bus is heard all the same. Buses sound when anything soloed feeds them. Mute wins over solo.
  */
-function audibility(song: Song): (strip: Track | Bus) => number {
-  const busesAbove = (strip: Track | Bus): Bus[] => {
-    const bus = song.buses.find((bus) => bus.id === strip.outputId);
-    return bus ? [bus, ...busesAbove(bus)] : [];
+function audibility(song: Song): Audibility {
+  const leadsThroughSolo = (busId: string): boolean => {
+    const bus = song.buses.find(({ id }) => id === busId);
+    return bus !== undefined && (bus.soloed || leadsThroughSolo(bus.outputId));
   };
   const anySolo = [...song.tracks, ...song.buses].some((strip) => strip.soloed);
-  const isTrack = (strip: Track | Bus): strip is Track => 'audioId' in strip;
-  return (strip) => {
-    if (strip.muted) return 0;
-    if (!anySolo || !isTrack(strip)) return 1;
-    return strip.soloed || busesAbove(strip).some((bus) => bus.soloed) ? 1 : 0;
+  const isWhole = (strip: Track | Bus) =>
+    !anySolo || !('audioId' in strip) || strip.soloed || leadsThroughSolo(strip.outputId);
+  return {
+    output: (strip) => Number(!strip.muted && isWhole(strip)),
+    send: (strip, { busId }) => Number(!strip.muted && (isWhole(strip) || leadsThroughSolo(busId))),
   };
 }
 
@@ -216,21 +225,26 @@ function compile(song: Song): CompiledSong {
   const numberOf = (busId: string) => (busId === MASTER_ID ? -1 : buses.findIndex((bus) => bus.id === busId));
   const audible = audibility(song);
   const strip = <T extends object>(source: Track | Bus, channels: 1 | 2, more: T): CompiledStrip & T => {
-    const audibility = audible(source);
     const output = numberOf(source.outputId);
     const sends = source.sends.map((send) => ({
       bus: numberOf(send.busId),
       gain: fromDb(send.gainDb),
+      audible: audible.send(source, send),
       beforeFader: send.tap === 'before-fader',
     }));
-    const surroundings = [song.rateHz, audibility, output, ...sends.map(({ bus }) => bus)].join();
+    const surroundings = [
+      song.rateHz,
+      audible.output(source),
+      output,
+      ...sends.flatMap(({ bus, audible }) => [bus, audible]),
+    ].join();
     const known = compiledStrips.get(source);
     if (known?.surroundings === surroundings) return known.compiled as CompiledStrip & T;
     const compiled = {
       id: source.id,
       gain: fromDb(source.gainDb) * (source.polarityInverted ? -1 : 1),
       ...panGains(source.pan, channels),
-      audible: audibility,
+      audible: audible.output(source),
       output,
       sends,
       chain: compileChain(source.chain, song.rateHz, channels),

@@ -246,3 +246,69 @@ test('once its code is warm the engine allocates nothing (bench/allocation.ts)',
   const out = execFileSync(process.execPath, ['scripts/run.mjs', 'bench/allocation.ts'], { encoding: 'utf8' });
   expect(JSON.parse(out).bytesPerQuantum).toBeLessThan(8);
 });
+
+describe('solo and sends', () => {
+  const dry = (changes: Partial<Track> = {}) =>
+    track('a', { sends: [{ busId: 'x', gainDb: -6, tap: 'after-fader' }], ...changes });
+  const level = (of: Song) => peak(mixed(of, { a: A.a, b: A.a }).left) / (0.5 * Math.SQRT1_2);
+
+  test('a soloed return is heard by what is sent to it, without what goes past it', () => {
+    expect(level(song([dry()], [bus('x')]))).toBeCloseTo(1 + 10 ** (-6 / 20), 2);
+    expect(level(song([dry()], [bus('x', { soloed: true })]))).toBeCloseTo(10 ** (-6 / 20), 2);
+    expect(level(song([dry({ muted: true })], [bus('x', { soloed: true })]))).toBe(0);
+    expect(level(song([dry()], [bus('x'), bus('y', { soloed: true })]))).toBe(0);
+    expect(level(song([dry(), track('b', { soloed: true })], [bus('x')]))).toBeCloseTo(1, 2);
+  });
+
+  test('a track that a solo leaves out shows no level, though its send is heard', () => {
+    const engine = new Engine(RATE, () => A.a);
+    engine.setSong(compileSong(song([dry()], [bus('x', { soloed: true })])));
+    engine.process(0, 128, new Float64Array(128), new Float64Array(128));
+    expect(engine.trackLevels(0)).toEqual({ peak: 0, power: 0 });
+    expect(engine.masterLevels.peak).toBeGreaterThan(0.01);
+  });
+
+  test('a send to the master adds to it', () => {
+    const sends: Track['sends'] = [{ busId: MASTER_ID, gainDb: 0, tap: 'after-fader' }];
+    expect(level(song([track('a', { sends })]))).toBeCloseTo(2, 2);
+  });
+});
+
+describe('a sample that is no number', () => {
+  const harmed = (value: number): Record<string, SampleSource> => ({
+    a: computed(1, (n) => (n === 1000 ? value : sine(440)(n))),
+    b: A.a,
+  });
+  const shaped = (id: string, outputId: string = MASTER_ID): Track => {
+    const band = { ...BAND_DEFAULTS, type: 'bell' as const, frequencyHz: 300, gainDb: 9, id: 'p', letter: 'A' };
+    return track(id, { outputId, chain: [{ ...emptyEqualizer('e'), bands: [band as never] }] });
+  };
+
+  test.each([NaN, Infinity, -Infinity])(
+    '%f is silent for one block, and no longer: in a track, a bus, the master',
+    (value) => {
+      for (const outputId of [MASTER_ID, 'x']) {
+        const tracks = [shaped('a', outputId), track('b')];
+        const { left } = mixed(song(tracks, [bus('x')]), harmed(value));
+        expect(left.every(Number.isFinite)).toBe(true);
+        const whole = mixed(song(tracks, [bus('x')]), { a: A.a, b: A.a }).left;
+        const other = mixed(song([track('b')]), { b: A.a }).left;
+        expect(left.slice(896, 1024)).toEqual(other.slice(896, 1024));
+        // The filter begins anew, and has caught up with the other after some milliseconds.
+        expect(peak(left.slice(3000).map((sample, n) => sample - whole[3000 + n]))).toBeLessThan(1e-3);
+        expect(peak(left.slice(0, 896).map((sample, n) => sample - whole[n]))).toBe(0);
+      }
+    },
+  );
+
+  test('levels stay numbers', () => {
+    const engine = new Engine(RATE, (plan) => harmed(NaN)[plan.id]);
+    engine.setSong(compileSong(song([shaped('a'), track('b')])));
+    const out = new Float64Array(128);
+    for (let frame = 0; frame < LENGTH; frame += 128) {
+      engine.process(frame, 128, out, out.slice());
+      for (const levels of [engine.trackLevels(0), engine.trackLevels(1), engine.masterLevels])
+        expect(Number.isFinite(levels.peak + levels.power)).toBe(true);
+    }
+  });
+});

@@ -33,9 +33,15 @@ export interface Levels {
 const lineOf = (frames: number, known: DelayLine | null | undefined): DelayLine | null =>
   frames === 0 ? null : known?.frames === frames ? known : new DelayLine(frames);
 
+/** The fader of a strip; shut where nothing of it is heard. */
+const faderOf = ({ gain, audible, sends }: CompiledStrip) =>
+  audible === 1 || sends.some((send) => send.audible === 1) ? gain : 0;
+
 class StripRunner {
   readonly chain: ChainRunner;
   readonly gain: EasedValue;
+  /** 1 where its output is heard; its sends may be heard where it is not. */
+  readonly through: EasedValue;
   readonly leftGain: EasedValue;
   readonly rightGain: EasedValue;
   readonly sendGains: EasedValue[] = [];
@@ -49,18 +55,20 @@ class StripRunner {
   constructor(plan: CompiledStrip, rateHz: number) {
     this.plan = plan;
     this.chain = new ChainRunner(rateHz);
-    this.gain = new EasedValue(plan.gain * plan.audible, rateHz);
+    this.gain = new EasedValue(faderOf(plan), rateHz);
+    this.through = new EasedValue(plan.audible, rateHz);
     this.leftGain = new EasedValue(plan.leftGain, rateHz);
     this.rightGain = new EasedValue(plan.rightGain, rateHz);
   }
 
   update(plan: CompiledStrip, immediately: boolean, rateHz: number): void {
     this.plan = plan;
-    this.gain.set(plan.gain * plan.audible, immediately);
+    this.gain.set(faderOf(plan), immediately);
+    this.through.set(plan.audible, immediately);
     this.leftGain.set(plan.leftGain, immediately);
     this.rightGain.set(plan.rightGain, immediately);
     plan.sends.forEach((send, i) => {
-      const gain = send.gain * (send.beforeFader ? plan.audible : 1);
+      const gain = send.gain * send.audible;
       if (this.sendGains[i]) this.sendGains[i].set(gain, immediately);
       else this.sendGains[i] = new EasedValue(gain, rateHz);
     });
@@ -87,6 +95,13 @@ class Sum {
     this.left.fill(0, 0, frames);
     this.right.fill(0, 0, frames);
   }
+}
+
+/** True for numbers only: a sum of zeros is no number where one of them was none, or was infinite. */
+function areFinite({ left, right }: Sum, frames: number): boolean {
+  let zeros = 0;
+  for (let n = 0; n < frames; n++) zeros += left[n] * 0 + right[n] * 0;
+  return zeros === 0;
 }
 
 function addTo(sum: Sum, { left, right }: Sum, frames: number): void {
@@ -260,6 +275,7 @@ export class Engine {
   ): void {
     this.clearSums(frames);
     for (let i = 0; i < this.tracks.length; i++) this.runTrack(i, frame, frames, reader);
+    this.recover(this.tracks, frames);
     this.mixSums(frames, outLeft, outRight);
     this.tapped += frames;
   }
@@ -268,6 +284,24 @@ export class Engine {
   mixTracks(trackIndexes: readonly number[], frame: number, frames: number): void {
     this.clearSums(frames);
     for (const i of trackIndexes) this.runTrack(i, frame, frames, PLAIN_READER);
+    this.recover(this.tracks, frames);
+  }
+
+  /**
+   * Where a sample that is no number, or an infinite one, has come into the sums: this block is silent, and the strips that hold such a
+   * sample begin anew, so that one bad sample is not heard for ever.
+   */
+  private recover(runners: readonly StripRunner[], frames: number): void {
+    let isFinite = areFinite(this.master, frames);
+    for (let i = 0; i < this.buses.length; i++) isFinite = areFinite(this.sums[i], frames) && isFinite;
+    if (isFinite) return;
+    this.clearSums(frames);
+    for (let i = 0; i < runners.length; i++) {
+      const { levels } = runners[i];
+      if (Number.isFinite(levels.peak + levels.power) && runners[i].chain.isSound) continue;
+      levels.peak = levels.power = 0;
+      runners[i].reset();
+    }
   }
 
   /** The second half: what lies in {@link trackSums} through the buses and the master. */
@@ -277,6 +311,7 @@ export class Engine {
       this.buses[i].chain.process(left, right, frames);
       this.mixStrip(this.buses[i], left, right, frames);
     }
+    this.recover(this.buses, frames);
     this.finish(frames, outLeft, outRight);
   }
 
@@ -323,7 +358,7 @@ export class Engine {
 
   /** Fader, position, sends and output of a strip. `right` may be the same array as `left`, for mono. */
   private mixStrip(runner: StripRunner, left: Float64Array, right: Float64Array, frames: number): void {
-    const { plan, gain, leftGain, rightGain, outputLine } = runner;
+    const { plan, gain, through, leftGain, rightGain, outputLine } = runner;
     const target = plan.output < 0 ? this.master : this.sums[plan.output];
     runner.levels.peak = 0;
     runner.levels.power = 0;
@@ -333,11 +368,12 @@ export class Engine {
       plan.sends.length === 0 &&
       !outputLine &&
       gain.isSettled &&
+      through.isSettled &&
       leftGain.isSettled &&
       rightGain.isSettled
     ) {
-      this.mixSettled(runner.levels, gain.value * leftGain.value, left, target.left, frames);
-      this.mixSettled(runner.levels, gain.value * rightGain.value, right, target.right, frames);
+      this.mixSettled(runner.levels, gain.value * through.value * leftGain.value, left, target.left, frames);
+      this.mixSettled(runner.levels, gain.value * through.value * rightGain.value, right, target.right, frames);
       runner.levels.power /= frames;
       return;
     }
@@ -351,8 +387,20 @@ export class Engine {
     if (isWatched) this.writeMonitor(faded.left, faded.right, frames);
     for (let i = 0; i < plan.sends.length; i++)
       if (!plan.sends[i].beforeFader) this.send(runner, i, faded.left, faded.right, frames);
+    if (!through.isSettled || through.value !== 1) this.letThrough(runner, frames);
     outputLine?.process(faded.left, faded.right, frames);
     addTo(target, faded, frames);
+  }
+
+  /** Shuts the output of a strip whose sends alone are heard. */
+  private letThrough({ through, levels }: StripRunner, frames: number): void {
+    const { sideGains, faded } = this;
+    through.fill(sideGains, frames);
+    for (let n = 0; n < frames; n++) {
+      faded.left[n] *= sideGains[n];
+      faded.right[n] *= sideGains[n];
+    }
+    if (through.isSettled && through.value === 0) levels.peak = levels.power = 0;
   }
 
   /** The short way of one side of a strip that rests and goes to one place. */
@@ -398,12 +446,17 @@ export class Engine {
       sent.right[n] = right[n] * sideGains[n];
     }
     runner.sendLines[index]?.process(sent.left, sent.right, frames);
-    addTo(this.sums[runner.plan.sends[index].bus], sent, frames);
+    const { bus } = runner.plan.sends[index];
+    addTo(bus < 0 ? this.master : this.sums[bus], sent, frames);
   }
 
   private finish(frames: number, outLeft: Float32Array | Float64Array, outRight: Float32Array | Float64Array): void {
     const { left, right } = this.master;
     this.masterChain.process(left, right, frames);
+    if (!areFinite(this.master, frames)) {
+      this.master.clear(frames);
+      this.masterChain.reset();
+    }
     this.masterGain.fill(this.gains, frames);
     this.monoBlend.fill(this.sideGains, frames);
     let peak = 0;

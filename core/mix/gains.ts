@@ -46,13 +46,16 @@ function through(
   isPlain: boolean,
   known: Map<string, Float64Array>,
 ): Float64Array {
-  const fader = strip.muted ? 0 : powerOf(strip.gainDb);
+  const fader = powerOf(strip.gainDb);
   const output = onward(song, strip.outputId, isPlain, known);
-  const sends = strip.sends.map(({ busId, gainDb, tap }) => ({
-    gain: powerOf(gainDb) * (tap === 'after-fader' ? fader : 1),
+  const compiled = compileSong(song);
+  const { audible, sends: heard } = [...compiled.tracks, ...compiled.buses].find(({ id }) => id === strip.id)!;
+  const sends = strip.sends.map(({ busId, gainDb, tap }, i) => ({
+    gain: powerOf(gainDb) * (tap === 'after-fader' ? fader : 1) * heard[i].audible,
     bus: onward(song, busId, isPlain, known),
   }));
-  return own.map((gain, i) => gain * sends.reduce((sum, send) => sum + send.gain * send.bus[i], fader * output[i]));
+  const direct = fader * audible;
+  return own.map((gain, i) => gain * sends.reduce((sum, send) => sum + send.gain * send.bus[i], direct * output[i]));
 }
 
 /** A track as the measures of a mix see it. */
@@ -70,7 +73,8 @@ export function mixTracks(song: Song, isPlain = false): MixTrack[] {
   const known = new Map<string, Float64Array>();
   return song.tracks.map((track, i) => {
     const { id, audioId, channels } = track;
-    return { id, audioId, channels, gains: tracks[i].audible ? trackGains(song, track, isPlain, known) : SILENT };
+    const isHeard = tracks[i].audible === 1 || tracks[i].sends.some(({ audible }) => audible === 1);
+    return { id, audioId, channels, gains: isHeard ? trackGains(song, track, isPlain, known) : SILENT };
   });
 }
 const SILENT = new Float64Array(SPECTRUM_BANDS);
