@@ -32,7 +32,7 @@ export function fullestStretch(song: Song, levels: BandLevels): Loop | null {
       if (plays[step]) playing[step]++;
     }
   }
-  const loudest = Math.max(...power);
+  const loudest = power.reduce((most, value) => Math.max(most, value), 0);
   if (!(loudest > 0)) return null;
   const window = Math.max(1, Math.round(seconds * STEPS_PER_SECOND));
   const worth = (from: number) => {

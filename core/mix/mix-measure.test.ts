@@ -3,6 +3,7 @@ import { emptyEqualizer, emptySong, newBandSettings, newTrack, type Band, type S
 import { SPECTRUM_BANDS, STEPS_PER_SECOND } from '../measure';
 import { MixMeasure, type MixFigures } from './mix-measure';
 import { audioIdOf, levelsWith } from './testing';
+import { fullestStretch } from './fullest-stretch';
 import { mixTracks } from './gains';
 
 const RATE = 48000;
@@ -138,4 +139,15 @@ test('a single click and the loudest noise give finite figures', () => {
   expect(clearances.k!.blocks).toBe(1);
   for (const figure of [clearances.k!.clearanceDb, clearances.n!.clearanceDb, ...overlaps.map(({ weight }) => weight)])
     expect(Number.isFinite(figure)).toBe(true);
+});
+
+test('a song of three hours is measured: no list of steps is too long', () => {
+  const hours = 3 * 3600;
+  const song = songOf([track('v', { lengthFrames: hours * RATE }), track('c', { lengthFrames: hours * RATE })]);
+  const levels = levelsWith(hours, [{ lowHz: 250, highHz: 3000, db: -40 }]);
+  const byAudio = { [audioIdOf('v')]: levels, [audioIdOf('c')]: levels };
+  expect(fullestStretch(song, byAudio)).not.toBeNull();
+  const all = mixTracks(song).map((each) => ({ ...each, claims: [CLAIM] }));
+  const range = { from: 0, to: hours * STEPS_PER_SECOND };
+  expect(new MixMeasure().update(all, byAudio, range).overlaps.length).toBeGreaterThan(0);
 });

@@ -211,7 +211,7 @@ export function passagesOf(
         lost[block] += STRENGTH[own] * LOST[masker - own + 255];
     }
   }
-  const edge = Math.max(...lost) * PASSAGE_SHARE;
+  const edge = lost.reduce((most, value) => Math.max(most, value), 0) * PASSAGE_SHARE;
   const spans: { from: number; to: number; sum: number }[] = [];
   const bridged = BRIDGED_SECONDS / (blockSeconds(blocks, 1) - blockSeconds(blocks, 0));
   lost.forEach((value, block) => {
