@@ -151,7 +151,7 @@ export async function apply(file: string, input: string, output: string, format:
       async function* floatBlocks(floats: AsyncIterable<Float32Array>): AsyncGenerator<FloatBlock> {
         for await (const interleaved of floats) {
           if (!cascade.processFloats(interleaved, channels))
-            throw new OrvidError('unreadable-audio', 'it holds samples that are not numbers');
+            throw new OrvidError('unreadable-audio', 'it holds samples that are no numbers, or too large for 32 bit');
           yield { interleaved };
         }
       }

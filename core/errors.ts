@@ -8,6 +8,7 @@ export type ErrorCode =
   | 'conflict'
   | 'damaged'
   | 'cancelled'
+  | 'disk-full'
   | 'internal';
 
 /**
@@ -32,5 +33,11 @@ export class OrvidError extends Error {
 /** The sentence and the code of anything that was thrown. */
 export function asOrvidError(thrown: unknown): OrvidError {
   if (thrown instanceof OrvidError) return thrown;
+  if (/ENOSPC|SQLITE_FULL/.test(`${(thrown as { code?: string } | null)?.code}`))
+    return new OrvidError(
+      'disk-full',
+      'The disk is full: nothing more can be written.',
+      'What was saved is kept. Make room, then do it again.',
+    );
   return new OrvidError('internal', thrown instanceof Error ? thrown.message : String(thrown));
 }

@@ -133,7 +133,7 @@ test.each([
 
 test('samples that are not numbers are refused', () => {
   const bytes = new Uint8Array(new Float32Array([0, NaN]).buffer);
-  expect(() => decodeFrames(bytes, { channels: 1, format: '32f' })).toThrow('not numbers');
+  expect(() => decodeFrames(bytes, { channels: 1, format: '32f' })).toThrow('no numbers');
 });
 
 test('no bytes whatever make the reader fail otherwise than by its own error (seed 12)', async () => {

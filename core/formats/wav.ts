@@ -32,9 +32,11 @@ function unreadable(problem: string): OrvidError {
   return new OrvidError('unreadable-audio', problem);
 }
 
-function formatOf(tag: number, bits: number): SampleFormat {
+/** @param containerBytes bytes that a sample takes; integers of fewer bits lie at their upper end (WAVEFORMATEXTENSIBLE) */
+function formatOf(tag: number, bits: number, containerBytes: number): SampleFormat {
+  const stored = bits > 8 && bits <= containerBytes * 8 ? containerBytes * 8 : bits;
   const found =
-    tag === PCM ? { 16: '16', 24: '24', 32: '32' }[bits] : tag === FLOAT ? { 32: '32f', 64: '64f' }[bits] : undefined;
+    tag === PCM ? { 16: '16', 24: '24', 32: '32' }[stored] : tag === FLOAT ? { 32: '32f', 64: '64f' }[bits] : undefined;
   if (found) return found as SampleFormat;
   const kind = tag === PCM ? 'integer' : tag === FLOAT ? 'float' : `format ${tag}`;
   throw unreadable(
@@ -43,9 +45,9 @@ function formatOf(tag: number, bits: number): SampleFormat {
 }
 
 /**
- * Reads the header of a WAV or RF64 file: plain and extensible, any order of chunks. A data chunk that claims more than the
- * file holds is read as far as it goes, as players do with interrupted recordings.
- * Source: EBU Tech 3306 (RF64), Microsoft/IBM Multimedia Programming Interface 1.0.
+ * Reads the header of a WAV, RF64 or BW64 file: plain and extensible, any order of chunks. A data chunk that claims more than the
+ * file holds, or none, is read as far as the file goes, as players do with interrupted recordings.
+ * Source: EBU Tech 3306 (RF64), ITU-R BS.2088 (BW64), Microsoft/IBM Multimedia Programming Interface 1.0.
  * @param read gives `length` bytes from `offset`, fewer at the end of the file
  * @param fileBytes length of the file
  * @throws OrvidError `unreadable-audio` that says what is wrong with the file
@@ -62,7 +64,7 @@ export async function readWavHeader(
   const name = (data: DataView, at: number) => String.fromCharCode(...[0, 1, 2, 3].map((i) => data.getUint8(at + i)));
   const head = await view(0, 12);
   const kind = name(head, 0);
-  if ((kind !== 'RIFF' && kind !== 'RF64') || name(head, 8) !== 'WAVE') throw unreadable('not a WAV file');
+  if (!['RIFF', 'RF64', 'BW64'].includes(kind) || name(head, 8) !== 'WAVE') throw unreadable('not a WAV file');
 
   let longData = -1;
   let format: { channels: number; rateHz: number; format: SampleFormat } | null = null;
@@ -80,18 +82,22 @@ export async function readWavHeader(
         if (size < 40) throw unreadable('the WAV extensible format chunk is too short');
         tag = fields.getUint16(24, true);
       }
+      const channels = fields.getUint16(2, true);
+      const containerBytes = fields.getUint16(12, true) / Math.max(1, channels);
       format = {
-        channels: fields.getUint16(2, true),
+        channels,
         rateHz: fields.getUint32(4, true),
-        format: formatOf(tag, fields.getUint16(14, true)),
+        format: formatOf(tag, fields.getUint16(14, true), containerBytes),
       };
     }
     if (id === 'data') {
       if (!format) throw unreadable('the WAV data comes before its format');
       if (format.channels < 1 || format.rateHz < 1)
         throw unreadable('the WAV header names no channels or no sample rate');
-      const claimed = size === UNKNOWN_SIZE && kind === 'RF64' && longData >= 0 ? longData : size;
-      const bytes = Math.min(claimed, fileBytes - body);
+      const claimed = size === UNKNOWN_SIZE && kind !== 'RIFF' && longData >= 0 ? longData : size;
+      const rest = fileBytes - body;
+      // A recorder that was interrupted has not written how much there is.
+      const bytes = claimed === 0 ? rest : Math.min(claimed, rest);
       return { ...format, dataStart: body, frames: Math.floor(bytes / frameBytes(format)) };
     }
     offset = body + size + (size % 2);
@@ -138,9 +144,10 @@ export function decodeFrames(bytes: Uint8Array, info: Pick<WavInfo, 'channels' |
     for (let n = 0, at = c; n < frames; n++, at += channels) {
       const value = values[at] * scale;
       samples[n] = value;
-      oddities += value - value; // 0 for every number, NaN for NaN and the infinities
+      const kept = Math.fround(value);
+      oddities += kept - kept; // 0 for every number, NaN for NaN and the infinities
     }
-    if (oddities !== 0) throw unreadable('it holds samples that are not numbers');
+    if (oddities !== 0) throw unreadable('it holds samples that are no numbers, or too large for 32 bit');
     return samples;
   });
 }

@@ -6,6 +6,7 @@ import { decodeRecording } from '../import/decode-recording';
 import { withDecodedAudio } from './decode';
 import { resample } from './resample';
 
+process.env.ORVID_MAX_HOURS = '0.5';
 const folder = ownDataFolder();
 const at = (name: string) => path.join(folder, name);
 const ffmpeg = (...args: string[]) => execFileSync('ffmpeg', ['-v', 'error', '-y', ...args]);
@@ -58,12 +59,14 @@ test.each([
   ['f32.wav', ['-c:a', 'pcm_f32le'], 'WAV 32f', 0],
   ['f64.wav', ['-c:a', 'pcm_f64le'], 'WAV 64f', 1e-7],
   ['rf64.wav', ['-c:a', 'pcm_s16le', '-rf64', 'always'], 'WAV 16', 0],
+  ['bw64.wav', ['-c:a', 'pcm_s24le', '-rf64', 'always'], 'WAV 24', 1e-7],
   ['plain.flac', ['-c:a', 'flac'], 'FLAC', 1e-7],
   ['plain.mp3', ['-c:a', 'libmp3lame', '-b:a', '192k'], 'MP3', 2e-4],
   ['plain.ogg', ['-c:a', 'libvorbis', '-q:a', '6'], 'Ogg Vorbis', 1e-5],
   ['plain.opus', ['-c:a', 'libopus', '-b:a', '160k'], 'Opus', 1e-2],
 ] as const)('%s is decoded as ffmpeg decodes it', async (name, options, format, within) => {
   ffmpeg(...TONES, ...options, at(name));
+  if (name === 'bw64.wav') edit(at(name), (bytes) => bytes.write('BW64', 0, 'latin1'));
   const ours = await decoded(at(name));
   expect(ours.format).toBe(format);
   expect(ours.channels).toHaveLength(2);
@@ -74,6 +77,74 @@ test.each([
   const common = Math.min(ours.channels[0].length - offset, reference[0].length) - 1200;
   for (const c of [0, 1])
     expect(worst(ours.channels[c].subarray(offset, offset + common), reference[c])).toBeLessThanOrEqual(within);
+});
+
+function edit(file: string, change: (bytes: Buffer) => void): void {
+  const bytes = readFileSync(file);
+  change(bytes);
+  writeFileSync(file, bytes);
+}
+
+test.each([0, 0xffffffff])(
+  'a WAV whose recorder was interrupted, of a size of %i, is read to its end',
+  async (size) => {
+    ffmpeg(...TONES, '-c:a', 'pcm_s16le', at('whole.wav'));
+    const whole = await decoded(at('whole.wav'));
+    writeFileSync(at('interrupted.wav'), readFileSync(at('whole.wav')));
+    edit(at('interrupted.wav'), (bytes) => {
+      bytes.writeUInt32LE(size, 4);
+      bytes.writeUInt32LE(size, bytes.indexOf('data') + 4);
+    });
+    expect((await decoded(at('interrupted.wav'))).channels).toEqual(whole.channels);
+  },
+);
+
+test('24 bits in containers of four bytes lie at their upper end (WAVEFORMATEXTENSIBLE)', async () => {
+  ffmpeg(...TONES, '-c:a', 'pcm_s24le', at('packed.wav'));
+  const packed = await decoded(at('packed.wav'));
+  ffmpeg('-i', at('packed.wav'), '-c:a', 'pcm_s32le', at('wide.wav'));
+  edit(at('wide.wav'), (bytes) => {
+    const format = bytes.indexOf('fmt ') + 8;
+    bytes.writeUInt16LE(24, format + 14);
+    if (bytes.readUInt16LE(format) === 0xfffe) bytes.writeUInt16LE(24, format + 18);
+  });
+  expect((await decoded(at('wide.wav'))).channels).toEqual(packed.channels);
+});
+
+test('twenty minutes of silence in 20 KB of FLAC are decoded in pieces of bounded size', async () => {
+  ffmpeg(
+    '-f',
+    'lavfi',
+    '-i',
+    'anullsrc=r=44100:cl=stereo:d=1200',
+    '-c:a',
+    'flac',
+    '-frame_size',
+    '65535',
+    at('long.flac'),
+  );
+  let [largest, frames] = [0, 0];
+  await withDecodedAudio(at('long.flac'), async (audio) => {
+    for await (const [block] of audio.blocks) {
+      largest = Math.max(largest, block.length);
+      frames += block.length;
+    }
+  });
+  expect(frames).toBe(1200 * 44100);
+  expect(largest * 2 * 4).toBeLessThan(100e6);
+});
+
+test('a recording beyond the limit of hours, and samples that 32 bit cannot hold, are refused in words', async () => {
+  const task = (name: string) => ({ source: at(name), pages: at(`pages-of-${name}`), fileName: name, rateHz: 8000 });
+  ffmpeg('-f', 'lavfi', '-i', 'anullsrc=r=8000:cl=mono:d=1900', '-c:a', 'flac', at('hours.flac'));
+  await expect(decodeRecording(task('hours.flac'), () => undefined)).rejects.toMatchObject({
+    message: expect.stringContaining('it is longer than 0.5 hours'),
+  });
+  ffmpeg(...TONES, '-c:a', 'pcm_f64le', at('huge.wav'));
+  edit(at('huge.wav'), (bytes) => bytes.writeDoubleLE(1e300, bytes.length - 8));
+  await expect(decodeRecording(task('huge.wav'), () => undefined)).rejects.toMatchObject({
+    message: expect.stringContaining('too large for 32 bit'),
+  });
 });
 
 /** Where the other begins: decoders of MP3 differ in how much of the coder's delay they keep. */
@@ -160,6 +231,8 @@ test.each([
   [44100, 48000, 997],
   [96000, 48000, 15000],
   [48000, 44100, 10000],
+  [352800, 44100, 10000],
+  [384000, 48000, 15000],
 ])('from %i to %i Hz a sine of %i Hz keeps its level and gains no more than −110 dB', async (from, to, hz) => {
   async function* blocks() {
     for (let at = 0; at < from * 2; at += 7001) {

@@ -2,6 +2,7 @@ import { open, type FileHandle } from 'node:fs/promises';
 import { OrvidError } from '@/core/errors';
 import { decodeFrames, frameBytes, readWavHeader } from '@/core/formats';
 import { readFlacInfo, toExactScale } from './flac';
+import { checkLength } from './length';
 
 /** A recording as it is read: pieces of planar samples, −1 to 1. */
 export interface DecodedAudio {
@@ -16,6 +17,10 @@ export interface DecodedAudio {
 }
 
 const CHUNK_BYTES = 1 << 18;
+/** The first pieces are small: a few bytes may hold minutes of silence. */
+const FIRST_CHUNK_BYTES = 1 << 11;
+/** As much as one piece should become. */
+const DECODED_BYTES = 1 << 24;
 const MAX_SAMPLES_IN_BLOCK = 65536;
 
 /** What the decoders of the compressed formats have in common. */
@@ -44,11 +49,11 @@ async function readAt(file: FileHandle, offset: number, length: number): Promise
 
 /**
  * What a file says it is, by its first bytes.
- * Sources: EBU Tech 3306 (WAV, RF64), RFC 9639 (FLAC), RFC 3533 (Ogg), RFC 7845 (Opus), ISO 11172-3 (MPEG audio frames), ID3v2.
+ * Sources: EBU Tech 3306 (WAV, RF64), ITU-R BS.2088 (BW64), RFC 9639 (FLAC), RFC 3533 (Ogg), RFC 7845 (Opus), ISO 11172-3 (MPEG audio frames), ID3v2.
  */
 function sniff(head: Uint8Array): 'wav' | 'flac' | 'vorbis' | 'opus' | 'mp3' | null {
   const text = Buffer.from(head).toString('latin1');
-  if (text.startsWith('RIFF') || text.startsWith('RF64')) return 'wav';
+  if (['RIFF', 'RF64', 'BW64'].some((kind) => text.startsWith(kind))) return 'wav';
   if (text.startsWith('fLaC')) return 'flac';
   if (text.startsWith('OggS'))
     return text.includes('OpusHead') ? 'opus' : text.includes('\x01vorbis') ? 'vorbis' : null;
@@ -93,14 +98,16 @@ export async function withDecodedAudio<T>(path: string, use: (audio: DecodedAudi
   }
 }
 
-function checkShape(channels: number, rateHz: number): void {
+/** @param frames as the file says; 0 where it does not */
+function checkShape(channels: number, rateHz: number, frames: number): void {
   if (channels > 2) throw unreadable(`it has ${channels} channels; mono and stereo can be read`);
   if (rateHz < 8000 || rateHz > 384000) throw unreadable(`its sample rate of ${rateHz} Hz is outside 8 to 384 kHz`);
+  checkLength(frames, rateHz);
 }
 
 async function withWav<T>(file: FileHandle, size: number, use: (audio: DecodedAudio) => Promise<T>): Promise<T> {
   const info = await readWavHeader((offset, length) => readAt(file, offset, length), size);
-  checkShape(info.channels, info.rateHz);
+  checkShape(info.channels, info.rateHz, info.frames);
   if (info.frames === 0) throw unreadable('it holds no samples');
   const bytesAFrame = frameBytes(info);
   let frame = 0;
@@ -152,11 +159,16 @@ async function withCompressed<T>(
   let decodedSamples = 0;
   async function* chunks(): AsyncGenerator<DecodedChunk> {
     await decoder.ready;
+    let wanted = FIRST_CHUNK_BYTES;
     while (at < size) {
-      const bytes = await readAt(file, at, Math.min(CHUNK_BYTES, size - at));
+      const bytes = await readAt(file, at, Math.min(wanted, size - at));
       if (bytes.length === 0) break;
       at += bytes.length;
-      yield await decoder.decode(bytes);
+      const chunk = await decoder.decode(bytes);
+      yield chunk;
+      // So large that it becomes no more than is wanted, at the rate of this one.
+      const grown = (chunk.samplesDecoded * chunk.channelData.length * 4) / bytes.length;
+      wanted = Math.max(256, Math.min(CHUNK_BYTES, 2 * wanted, Math.floor(DECODED_BYTES / Math.max(1, grown))));
     }
     if (decoder.flush) yield await decoder.flush();
   }
@@ -179,7 +191,7 @@ async function withCompressed<T>(
     const name = { flac: 'FLAC', vorbis: 'Ogg Vorbis', opus: 'Opus', mp3: 'MP3' }[format];
     if (!first)
       throw unreadable(`it begins like ${name}, but no sound could be decoded${faults[0] ? ` (${faults[0]})` : ''}`);
-    checkShape(first.channelData.length, first.sampleRate);
+    checkShape(first.channelData.length, first.sampleRate, flac?.totalSamples ?? 0);
     async function* blocks() {
       for (const chunk of seen.splice(0)) {
         decodedSamples += chunk.samplesDecoded;

@@ -20,7 +20,11 @@ export async function* resample(
     yield* blocks;
     return;
   }
-  const converter = await create(channels, fromHz, toHz, { converterType: ConverterType.SRC_SINC_BEST_QUALITY });
+  // The converter takes rates up to 192 kHz; it is their ratio that counts.
+  const part = Math.max(fromHz, toHz) > 192000 ? 2 : 1;
+  const converter = await create(channels, fromHz / part, toHz / part, {
+    converterType: ConverterType.SRC_SINC_BEST_QUALITY,
+  });
   let framesIn = 0;
   let framesOut = 0;
   const convert = (interleaved: Float32Array, most: number) => {

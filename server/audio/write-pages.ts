@@ -1,11 +1,21 @@
 import { open } from 'node:fs/promises';
 import { crc32Text } from './checksum';
 import { PAGE_FRAMES } from '@/core/engine';
+import { OrvidError } from '@/core/errors';
 import { RecordingAnalyser, type MeasuredRecording } from '@/core/measure';
+import { checkLength } from './length';
+
+/** A sum of zeros is no number where one of them was none, or was infinite. */
+function areNumbers(block: readonly ArrayLike<number>[]): boolean {
+  let zeros = 0;
+  for (const samples of block) for (let n = 0; n < samples.length; n++) zeros += samples[n] * 0;
+  return zeros === 0;
+}
 
 /**
  * Writes a recording as pages of planar 32-bit samples and measures it on the way.
  * @param blocks one array per channel
+ * @throws OrvidError `unreadable-audio` for samples that are no numbers, and for more than the limit
  * @param afterBlock is called as it goes on, with the frames written so far
  */
 export async function writePages(
@@ -28,6 +38,8 @@ export async function writePages(
   };
   try {
     for await (const block of blocks) {
+      if (!areNumbers(block)) throw new OrvidError('unreadable-audio', 'it holds samples that are no numbers');
+      checkLength(lengthFrames + block[0].length, shape.rateHz);
       analyser.push(block);
       for (let at = 0; at < block[0].length;) {
         const run = Math.min(block[0].length - at, PAGE_FRAMES - filled);

@@ -21,6 +21,8 @@ export function guardRequests(): void {
   const { emit } = http.Server.prototype;
   http.Server.prototype.emit = function (this: http.Server, ...args: [event: string, ...rest: unknown[]]): boolean {
     const [event, request, response] = args as [string, IncomingMessage, ServerResponse];
+    // An upload may take as long as it makes progress: who reads it looks after that.
+    if (event === 'connection') this.requestTimeout = 0;
     const refusal = event === 'request' ? refusalOf(request) : null;
     if (!refusal) return emit.apply(this, args as Parameters<typeof emit>);
     response.writeHead(refusal.status, { 'content-type': 'text/plain; charset=utf-8', allow: METHODS.join(', ') });

@@ -14,6 +14,7 @@ const STATUS: Record<ErrorCode, number> = {
   conflict: 409,
   damaged: 500,
   cancelled: 499,
+  'disk-full': 507,
   internal: 500,
 };
 

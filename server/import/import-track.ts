@@ -2,7 +2,7 @@ import { createWriteStream, existsSync } from 'node:fs';
 import path from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { OrvidError } from '@/core/errors';
+import { asOrvidError, OrvidError } from '@/core/errors';
 import { MOST_TRACKS, newTrack } from '@/core/song';
 import { keepMeasured } from '../audio/measured';
 import { discard, incomingPath, originalPath, pagesPath, registerAudio, settle, temporaryPath } from '../audio/store';
@@ -24,6 +24,9 @@ export function trackNameOf(fileName: string): string {
   );
 }
 
+/** An upload of which nothing has come for so long has ended. */
+const STALLED_AFTER_MS = 60_000;
+
 /**
  * Streams an upload to a temporary file.
  * @throws OrvidError `too-large`, `cancelled` when the page broke it off; nothing is left behind then
@@ -37,8 +40,11 @@ export async function receiveUpload(
   const { maxUploadBytes } = config();
   const file = await temporaryPath();
   let bytes = 0;
+  const stalled = new AbortController();
+  const stall = setTimeout(() => stalled.abort(), STALLED_AFTER_MS);
   const limit = new Transform({
     transform(chunk: Buffer, _, done) {
+      stall.refresh();
       bytes += chunk.length;
       if (bytes <= maxUploadBytes) done(null, chunk);
       else
@@ -56,13 +62,17 @@ export async function receiveUpload(
       Readable.fromWeb(body as Parameters<typeof Readable.fromWeb>[0]),
       limit,
       createWriteStream(file, { flags: 'wx' }),
-      { signal },
+      { signal: signal ? AbortSignal.any([signal, stalled.signal]) : stalled.signal },
     );
     return file;
   } catch (thrown) {
     await discard(file);
     if (thrown instanceof OrvidError) throw thrown;
+    const error = asOrvidError(thrown);
+    if (error.code === 'disk-full') throw error;
     throw new OrvidError('cancelled', `The upload of “${fileName}” broke off.`, 'Nothing of it was kept.');
+  } finally {
+    clearTimeout(stall);
   }
 }
 
