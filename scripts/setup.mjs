@@ -26,7 +26,7 @@ export function ensureDependencies() {
     .digest('hex');
   if (existsSync(at('node_modules')) && isStamped('dependencies', lock)) return;
   console.error('Installing packages …');
-  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { stdio: ['ignore', 2, 2] });
+  run('npm', ['ci', '--include=dev', '--no-audit', '--no-fund', '--loglevel=error'], { stdio: ['ignore', 2, 2] });
   stamp('dependencies', lock);
 }
 

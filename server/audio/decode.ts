@@ -18,7 +18,7 @@ export interface DecodedAudio {
 
 const CHUNK_BYTES = 1 << 18;
 /** The first pieces are small: a few bytes may hold minutes of silence. */
-const FIRST_CHUNK_BYTES = 1 << 11;
+const FIRST_CHUNK_BYTES = 1 << 10;
 /** As much as one piece should become. */
 const DECODED_BYTES = 1 << 24;
 const MAX_SAMPLES_IN_BLOCK = 65536;
@@ -166,6 +166,7 @@ async function withCompressed<T>(
       at += bytes.length;
       const chunk = await decoder.decode(bytes);
       yield chunk;
+      if (chunk.samplesDecoded === 0) continue;
       // So large that it becomes no more than is wanted, at the rate of this one.
       const grown = (chunk.samplesDecoded * chunk.channelData.length * 4) / bytes.length;
       wanted = Math.max(256, Math.min(CHUNK_BYTES, 2 * wanted, Math.floor(DECODED_BYTES / Math.max(1, grown))));
