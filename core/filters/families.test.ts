@@ -53,6 +53,30 @@ test('an elliptic low-pass is the steepest: it falls more at 1.5 times its edge 
   expect(chebyshev).toBeLessThan(at(butterworthLowPass(5)));
 });
 
+// The definition of the family: ripples of the one depth below the edge, and a floor beyond it.
+test('an elliptic low-pass is what it is said to be at every legal setting, where ripple and floor nearly meet too', () => {
+  for (let order = 2; order <= 16; order++)
+    for (const [rippleDb, stopbandDb] of [
+      [12, 13],
+      [12, 120],
+      [0.01, 10],
+      [0.01, 120],
+      [3, 4.2],
+      [11.5, 12],
+    ]) {
+      const sections = ellipticLowPass(order, rippleDb, stopbandDb);
+      const db = (ratio: number) =>
+        10 * Math.log10(sections.reduce((power, section) => power * analogPower(section, ratio), 1));
+      const about = `order ${order}, ripple ${rippleDb}, floor ${stopbandDb}`;
+      expect([about, db(1).toFixed(3)]).toEqual([about, (-rippleDb).toFixed(3)]);
+      for (let i = 0; i <= 400; i++) {
+        const level = db(i / 400);
+        expect([about, level <= 1e-4 && level >= -rippleDb - 1e-4]).toEqual([about, true]);
+      }
+      expect([about, db(1e6) <= -stopbandDb + 1e-3]).toEqual([about, true]);
+    }
+});
+
 test('a high-pass is the mirror of its low-pass, and the mirror of the mirror is the low-pass', () => {
   for (const sections of [butterworthLowPass(5), ellipticLowPass(6, 1, 50), besselLowPass(3)]) {
     for (const ratio of [0.1, 0.7, 1, 2.3]) {
