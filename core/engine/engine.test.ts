@@ -314,3 +314,23 @@ describe('a sample that is no number', () => {
     }
   });
 });
+
+test('a part that is rendered begins as it sounds in the song: what rings from before it is in it', () => {
+  const length = 6 * RATE;
+  const band = { ...BAND_DEFAULTS, type: 'bell' as const, frequencyHz: 50, gainDb: 18, q: 20, id: 'p', letter: 'A' };
+  const ringing = track('a', { lengthFrames: length, chain: [{ ...emptyEqualizer('e'), bands: [band as never] }] });
+  const source = computed(1, (n) => (n < 4.5 * RATE ? sine(50, 0.05)(n) : 0));
+  const rendered = (range?: { startFrame: number; endFrame: number }) => {
+    const out: number[] = [];
+    for (const { left, frames } of renderMix(compileSong(song([ringing])), () => source, [], range))
+      out.push(...left.subarray(0, frames));
+    return Float64Array.from(out);
+  };
+  const whole = rendered();
+  for (const startFrame of [0, 1000, 220800, 240000]) {
+    const part = rendered({ startFrame, endFrame: length });
+    expect(part.length).toBe(length - startFrame);
+    expect(peak(whole.slice(startFrame, startFrame + 2000))).toBeGreaterThan(startFrame === 0 ? 0.001 : 0.01);
+    expect(peak(part.map((sample, n) => sample - whole[startFrame + n]))).toBeLessThan(1e-5);
+  }
+});

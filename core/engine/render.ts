@@ -52,6 +52,10 @@ export class TrackGroup {
     return this.engine.latencyFrames;
   }
 
+  get rateHz(): number {
+    return this.engine.rateHz;
+  }
+
   /** @param frames 1 to `MAX_BLOCK` */
   mix(frame: number, frames: number): void {
     this.engine.mixTracks(this.trackIndexes, frame, frames);
@@ -72,10 +76,16 @@ function ownGroups(song: CompiledSong, sourceOf: SourceOf, kernels: readonly Des
   };
 }
 
-/** The blocks of a render: their places in the song, those in which the latency runs out first among them. */
-export function* renderBlocks(range: MixRange, latencyFrames: number): Generator<{ frame: number; frames: number }> {
+/** A part begins as it sounds in the song: what rings from before it is run ahead of it for so long, and not heard. */
+const PRE_ROLL_SECONDS = 4;
+
+/** The blocks of a render: their places in the song, those in which it runs ahead and the latency runs out first among them. */
+export function* renderBlocks(
+  range: MixRange,
+  { latencyFrames, rateHz }: { latencyFrames: number; rateHz: number },
+): Generator<{ frame: number; frames: number }> {
   const end = range.endFrame + latencyFrames;
-  let frame = range.startFrame;
+  let frame = Math.max(Math.min(0, range.startFrame), range.startFrame - PRE_ROLL_SECONDS * rateHz);
   for (let frames; frame < end; frame += frames) {
     const until = frame < range.startFrame + latencyFrames ? range.startFrame + latencyFrames : end;
     frames = Math.min(MAX_BLOCK, until - frame);
@@ -85,7 +95,7 @@ export function* renderBlocks(range: MixRange, latencyFrames: number): Generator
 
 /**
  * The mix of a song, block by block, faster than it plays: by the engine that plays it, settled from the first sample, its latency
- * taken out. Yields the same two arrays again and again, valid until the next step; the samples are 64-bit, 0 dBFS = 1.
+ * taken out, and what rings from before a part in it. Yields the same two arrays again and again, valid until the next step; the samples are 64-bit, 0 dBFS = 1.
  * @param sourceOf the samples of a track; undefined is silence
  * @param kernels what the equalizers of linear phase run, see `kernelRequests`
  * @param range the default is the whole song
@@ -103,7 +113,7 @@ export function* renderMix(
   const right = new Float64Array(MAX_BLOCK);
   const sums = engine.trackSums;
   const late = engine.latencyFrames;
-  for (const { frame, frames } of renderBlocks(range, late)) {
+  for (const { frame, frames } of renderBlocks(range, engine)) {
     for (const sum of sums) sum.fill(0, 0, frames);
     for (const group of groupSums(frame, frames)) {
       for (let i = 0; i < sums.length; i++) {

@@ -17,7 +17,7 @@ function run({ song, kernels, pageFiles, range, groups, memory }: GroupTask): vo
     const runners = groups.map((group) => new TrackGroup(compiled, sources.of, kernels, indexes[group]));
     const slots = slotArrays(memory);
     let block = 0;
-    for (const { frame, frames } of renderBlocks(range, runners[0].latencyFrames)) {
+    for (const { frame, frames } of renderBlocks(range, runners[0])) {
       for (let taken = Atomics.load(state, TAKEN); block - taken >= SLOTS; taken = Atomics.load(state, TAKEN))
         Atomics.wait(state, TAKEN, taken);
       runners.forEach((runner, group) => {
