@@ -1,5 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from './support/test';
+import { newDataFolder } from './support/environment';
+import { OwnServer } from './support/own-server';
 import { copyOfDemo, openSong } from './support/song';
 
 test('songs: new, rename, duplicate, delete with undo', async ({ page }) => {
@@ -25,6 +27,35 @@ test('songs: new, rename, duplicate, delete with undo', async ({ page }) => {
   await expect(page.getByRole('link', { name: 'Harbour Lamps', exact: true })).toHaveCount(0);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByRole('link', { name: 'Harbour Lamps', exact: true })).toBeVisible();
+});
+
+test.describe('space', () => {
+  // A server of its own: what is cleared here others may still need.
+  const server = new OwnServer(4875, newDataFolder());
+  test.beforeAll(() => server.start());
+  test.afterAll(() => server.kill());
+
+  test('what is used is told; what nobody needs any more is cleared on request, and played songs stay', async ({
+    page,
+    request,
+  }) => {
+    const at = (to: string) => `${server.url}${to}`;
+    const ordered = await request.post(at('/api/songs/lantern-ferry/renders'), { data: { format: '16' } });
+    const { job } = (await ordered.json()) as { job: { id: string } };
+    const state = async () =>
+      ((await (await request.get(at(`/api/jobs/${job.id}`))).json()) as { job: { state: string } }).job.state;
+    await expect.poll(state, { timeout: 40_000 }).toBe('done');
+    await page.goto(at('/songs'));
+    await expect(page.getByText(/in use: recordings \d+ MB, renders \d/)).toBeVisible();
+    await page.getByRole('button', { name: 'Clear it now…' }).click();
+    await page.getByRole('button', { name: 'Clear it', exact: true }).click();
+    await expect(page.getByText('renders 0 bytes')).toBeVisible();
+    await expect(page.getByText('nobody needs any more')).toBeHidden();
+    await page.goto(at('/songs/lantern-ferry'));
+    await expect(page.getByRole('heading', { name: 'Register' })).toBeVisible();
+    await page.keyboard.press(' ');
+    await expect(page.getByTestId('mix-peak')).toHaveText(/peak −\d/);
+  });
 });
 
 test('a song that does not exist is said to be so', async ({ page }) => {

@@ -8,6 +8,7 @@ import { guardRequests } from './http/guard';
 import { leaveJobs, resumeJobs } from './jobs/jobs';
 import './import/import-track';
 import './render/render-job';
+import { clearSpaceDaily } from './space';
 import { log, openLogFile } from './log';
 import { endPools } from './workers/pool';
 
@@ -61,4 +62,5 @@ export async function start(): Promise<void> {
   const tasks = await resumeJobs();
   await discardLeftovers(tasks.flatMap((task) => (task.kind === 'import' ? [task.upload] : [])));
   keepDailyBackups();
+  clearSpaceDaily();
 }

@@ -15,6 +15,7 @@ import { TextField } from '../../kit/controls/text-field';
 import { request } from '../../window/server/request';
 import { SERIF } from '../../kit/theme/tokens';
 import { useTheme } from '../../kit/theme/theme-store';
+import { SpaceLine } from './space-line';
 import { sendLeftEdits } from '../../window/outbox/link';
 
 /** A song as the list shows it. */
@@ -40,14 +41,17 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
   useEffect(() => useTheme.getState().start(), []);
   useEffect(sendLeftEdits, []);
 
+  const tell = (thrown: unknown) => {
+    const error = asOrvidError(thrown);
+    setProblem([error.message, error.kept].filter(Boolean).join(' '));
+  };
   const attempt = async (work: () => Promise<unknown>) => {
     setProblem(null);
     try {
       await work();
       setSongs((await request<{ songs: SongSummary[] }>('GET', '/api/songs')).songs);
     } catch (thrown) {
-      const error = asOrvidError(thrown);
-      setProblem([error.message, error.kept].filter(Boolean).join(' '));
+      tell(thrown);
     }
   };
   const act = (song: SongSummary) => (action: React.Key) => {
@@ -122,6 +126,7 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
           ))}
         </Rows>
       )}
+      <SpaceLine onProblem={tell} />
       <TitleDialog
         key={asked?.kind === 'rename' ? asked.song.id : 'new'}
         heading={asked?.kind === 'rename' ? 'Rename the song' : 'New song'}
