@@ -6,7 +6,7 @@ import { createClient } from '@libsql/client';
 import { ANALYSIS_VERSION } from '@/core/measure';
 import { expect, test } from './support/test';
 import { emptyEqualizer, newBandSettings, newTrack, type Edit, type Song } from '@/core/song';
-import type { Job } from '@/server/jobs/jobs';
+import type { Job } from '@/server/jobs/job';
 import { DATA_DIR, PORT } from './support/environment';
 import { OwnServer } from './support/own-server';
 import { bandsOf, copyOfDemo, openSong, savedSong } from './support/song';

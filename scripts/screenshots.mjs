@@ -278,6 +278,7 @@ await importing.waitForTimeout(500);
 await take(importing, 'import');
 
 const list = await open('/songs');
+await list.getByText(/in use: recordings/).waitFor();
 await take(list, 'song-list');
 
 await browser.close();

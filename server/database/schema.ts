@@ -1,5 +1,6 @@
 import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import type { Edit, Song } from '@/core/song';
+import type { Job, JobTask } from '../jobs/job';
 
 /** A song: its revision counts the edits of its journal; the document is a snapshot at `documentRevision`. */
 export const songs = sqliteTable('songs', {
@@ -89,9 +90,9 @@ export const jobs = sqliteTable(
     id: text('id').primaryKey(),
     songId: text('song_id').notNull(),
     /** As the page sees it. */
-    job: text('job', { mode: 'json' }).$type<import('../jobs/jobs').Job>().notNull(),
+    job: text('job', { mode: 'json' }).$type<Job>().notNull(),
     /** What takes it up again after a crash. */
-    task: text('task', { mode: 'json' }).$type<import('../jobs/jobs').JobTask>().notNull(),
+    task: text('task', { mode: 'json' }).$type<JobTask>().notNull(),
     isRunning: integer('is_running', { mode: 'boolean' }).notNull(),
     changedAt: integer('changed_at', { mode: 'timestamp_ms' }).notNull(),
   },

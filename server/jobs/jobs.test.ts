@@ -9,17 +9,8 @@ import { receiveUpload, startImport } from '../import/import-track';
 import { startRender } from '../render/render-job';
 import { createEmptySong, loadSong } from '../songs/store';
 import { ownDataFolder } from '../testing/data-folder';
-import {
-  cancelJob,
-  findJob,
-  jobsEnded,
-  jobsOfSong,
-  resumeJobs,
-  setRunner,
-  startJob,
-  type Job,
-  type JobTask,
-} from './jobs';
+import type { Job, JobTask } from './job';
+import { cancelJob, findJob, jobsEnded, jobsOfSong, resumeJobs, setRunner, startJob } from './jobs';
 
 ownDataFolder();
 

@@ -9,7 +9,8 @@ import { discard, needAudio, pageFileOf, settle, temporaryPath } from '../audio/
 import { config } from '../config';
 import { database } from '../database/client';
 import { renders } from '../database/schema';
-import { setRunner, startJob, type Job, type JobResult, type RenderOrder, type Report } from '../jobs/jobs';
+import type { Job, JobResult, RenderOrder } from '../jobs/job';
+import { setRunner, startJob, type Report } from '../jobs/jobs';
 import { loadSong } from '../songs/store';
 import { runInWorker } from '../workers/pool';
 import { clippingRemark, fileNameOf } from './naming';

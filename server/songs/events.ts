@@ -1,6 +1,6 @@
 import { EventEmitter } from 'node:events';
 import type { Edit } from '@/core/song';
-import type { Job } from '../jobs/jobs';
+import type { Job } from '../jobs/job';
 import { singleton } from '../singleton';
 
 /** What the windows of a song are told. */
