@@ -87,11 +87,11 @@ test('old renders and files that nobody knows are cleared; what is used is told'
   const { file } = await findRender(resultId!);
   const orphan = path.join(folder, 'audio', 'pages', 'f'.repeat(64));
   writeFileSync(orphan, Buffer.alloc(5000));
+  utimesSync(orphan, new Date(0), new Date(0));
   const space = await measureSpace();
   expect(space.renders).toBeGreaterThan(19000);
   expect(space.recordings).toBeGreaterThan(40000);
   expect(space.unneeded).toBeGreaterThanOrEqual(5000 + 19000);
-  utimesSync(orphan, new Date(0), new Date(0));
   await age(KEPT_DAYS + 1);
   await clearSpace();
   expect([existsSync(file), existsSync(orphan)]).toEqual([false, false]);

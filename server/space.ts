@@ -6,12 +6,14 @@ import { config } from './config';
 import { database } from './database/client';
 import { analyses, audio, edits, jobs, renders, snapshots, songs } from './database/schema';
 import { log } from './log';
+import { singleton } from './singleton';
 
 /** What lies in the data folder, what of it nobody needs any more, and how that is cleared. */
 
 /** So long everything stays that was removed or is old: undo works until then. */
 export const KEPT_DAYS = 30;
 const DAY_MS = 86_400_000;
+const HOUR_MS = 3_600_000;
 
 export interface Space {
   /** Bytes by what they are for. */
@@ -39,27 +41,51 @@ const filesOf = ({ id, originalHash }: { id: string; originalHash: string }) => 
 const renderFile = (id: string) => path.join(config().dataDir, 'renders', `${id}.wav`);
 const AUDIO_IDS = /[0-9a-f]{64}/g;
 
-/** Recordings that no song plays, no draft, no state to go back to, no deleted song that can be put back, and no change of late. */
-async function unusedRecordings(before: Date) {
+/** Texts in which recordings are named that must stay, a song at a time, so that everything else goes on meanwhile. */
+async function* wantedTexts(before: Date): AsyncGenerator<{ text: string }[]> {
   const db = await database();
-  const texts = [
-    ...(await db.select({ text: sql<string>`${songs.document}` }).from(songs)),
-    ...(await db.select({ text: sql<string>`${snapshots.document}` }).from(snapshots)),
-    // Changes since the last snapshot are part of a song; those of late can be undone.
-    ...(await db
+  for (const { id } of await db.select({ id: songs.id }).from(songs)) {
+    yield await db
+      .select({ text: sql<string>`${songs.document}` })
+      .from(songs)
+      .where(eq(songs.id, id));
+    yield await db
+      .select({ text: sql<string>`${snapshots.document}` })
+      .from(snapshots)
+      .where(eq(snapshots.songId, id));
+    // Changes since the last snapshot are part of the song; those of late can be undone.
+    yield await db
       .select({ text: sql<string>`${edits.edit}` })
       .from(edits)
       .innerJoin(songs, eq(edits.songId, songs.id))
-      .where(sql`${edits.revision} > ${songs.documentRevision} OR ${edits.createdAt} > ${before.getTime()}`)),
-    ...(await db
-      .select({ text: sql<string>`${jobs.task}` })
-      .from(jobs)
-      .where(eq(jobs.isRunning, true))),
-  ];
-  const used = new Set(texts.flatMap(({ text }) => text.match(AUDIO_IDS) ?? []));
-  const old = await db.select().from(audio).where(lt(audio.createdAt, before));
+      .where(
+        and(
+          eq(edits.songId, id),
+          sql`(${edits.revision} > ${songs.documentRevision} OR ${edits.createdAt} > ${before.getTime()})`,
+        ),
+      );
+  }
+  yield await db
+    .select({ text: sql<string>`${jobs.task}` })
+    .from(jobs)
+    .where(eq(jobs.isRunning, true));
+}
+
+/** Recordings that no song plays, no draft, no state to go back to, no deleted song that can be put back, and no change of late. */
+async function unusedRecordings(before: Date) {
+  const used = new Set<string>();
+  for await (const texts of wantedTexts(before))
+    for (const { text } of texts) for (const id of text.match(AUDIO_IDS) ?? []) used.add(id);
+  const db = await database();
+  const old = await db
+    .select()
+    .from(audio)
+    .where(lt(audio.createdAt, settledBefore(before)));
   return old.filter(({ id }) => !used.has(id));
 }
+
+/** What came in within the last hour may belong to an import that has not ended. */
+const settledBefore = (before: Date) => new Date(Math.min(before.getTime(), Date.now() - HOUR_MS));
 
 async function expired(before: Date) {
   const db = await database();
@@ -84,13 +110,29 @@ async function orphans(before: Date): Promise<string[]> {
   for (const part of await readdir(folder).catch(() => []))
     for (const name of await readdir(path.join(folder, part)).catch(() => [])) {
       const file = path.join(folder, part, name);
-      if (!known.has(file) && (await stat(file)).mtime < before) found.push(file);
+      if (!known.has(file) && (await stat(file)).mtime < settledBefore(before)) found.push(file);
     }
   return found;
 }
 
-/** What is used, and what of it would be cleared now. */
-export async function measureSpace(): Promise<Space> {
+const measured = () => singleton('space', () => ({ space: null as Promise<Space> | null }));
+/** What was measured is told for so long: every visit of the songs' page asks. */
+const TOLD_MS = 300_000;
+
+/** What is used, and what of it would be cleared now; measured once in a while. */
+export function measureSpace(): Promise<Space> {
+  const state = measured();
+  if (state.space) return state.space;
+  const space = measureNow();
+  state.space = space;
+  const forget = () => {
+    if (state.space === space) state.space = null;
+  };
+  space.then(() => setTimeout(forget, TOLD_MS).unref(), forget);
+  return space;
+}
+
+async function measureNow(): Promise<Space> {
   const { dataDir } = config();
   const at = (name: string) => bytesOf(path.join(dataDir, name));
   const unneeded = await expired(new Date());
@@ -142,6 +184,7 @@ export async function clearSpace(before = new Date(Date.now() - KEPT_DAYS * DAY_
   });
   // What is not in the database any more is in nobody's way: a crash here leaves files, which are cleared as unknown the next time.
   for (const file of files) await rm(file, { force: true });
+  measured().space = null;
 }
 
 /** Looks once a day. */
