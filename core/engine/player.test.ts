@@ -1,4 +1,4 @@
-import { emptySong, newTrack } from '../song';
+import { emptySong, newBandSettings, newTrack } from '../song';
 import { compileSong } from './compile';
 import { Engine } from './engine';
 import { Player } from './player';
@@ -123,4 +123,52 @@ test('after a stop filters may ring out, then it rests', () => {
   expect(player.isResting).toBe(false);
   heard(player, 1.2 * RATE);
   expect(player.isResting).toBe(true);
+});
+
+describe('what rings on after a stop', () => {
+  /** A narrow boost at 40 Hz that rings for seconds, and a player of it; `tone` sounds in the first second only. */
+  function ringing(tone: (n: number) => number): Player {
+    const band = { ...newBandSettings('bell', 40), gainDb: 30, q: 30, id: 'p', letter: 'A' };
+    const track = newTrack(
+      { audioId: '0'.repeat(64), channels: 1, lengthFrames: RATE * 60 },
+      { id: 't', name: 't', ink: 0 },
+    );
+    const source: SampleSource = {
+      channels: 1,
+      read: (frame, count, left) => {
+        for (let n = 0; n < count; n++) left[n] = frame + n < RATE ? tone(frame + n) : 0;
+      },
+    };
+    const engine = new Engine(RATE, () => source);
+    engine.setSong(
+      compileSong({ ...emptySong('Ring'), tracks: [{ ...track, chain: [{ ...track.chain[0], bands: [band] }] }] }),
+    );
+    return new Player(engine);
+  }
+  const loudest = (samples: number[]) => samples.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
+  const hum = (n: number) => 0.05 * Math.sin((2 * Math.PI * 40 * n) / RATE);
+
+  test('is heard to its end, without a cut', () => {
+    const player = ringing(hum);
+    player.play();
+    heard(player, RATE);
+    player.stop();
+    const tail = heard(player, 15 * RATE);
+    expect(loudest(tail.slice(2 * RATE, 2.2 * RATE))).toBeGreaterThan(1e-3);
+    // Slower than a wave of 40 Hz of what is left moves: no step anywhere.
+    expect(greatestStep(tail.slice(RATE))).toBeLessThan(loudest(tail.slice(RATE)) * 0.006);
+    expect(player.isResting).toBe(true);
+  });
+
+  test('does not sound at the next start in another place', () => {
+    const player = ringing(hum);
+    player.play();
+    heard(player, RATE);
+    player.stop();
+    heard(player, 40 * RATE);
+    expect(player.isResting).toBe(true);
+    player.seek(20 * RATE);
+    player.play();
+    expect(loudest(heard(player, RATE))).toBe(0);
+  });
 });

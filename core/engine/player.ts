@@ -11,8 +11,12 @@ export interface LoopFrames {
 
 const FADE_SECONDS = 0.006;
 const SEAM_SECONDS = 0.008;
-/** How long filters are left to ring after a stop before the engine may rest. */
+/** How long filters are left to ring after a stop: at least so long, until nothing has been heard for a while, and at most so long. */
 const TAIL_SECONDS = 2;
+const QUIET_SECONDS = 0.5;
+const LONGEST_TAIL_SECONDS = 30;
+/** −100 dBFS. */
+const QUIET = 1e-5;
 const SHORTEST_LOOP_SECONDS = 0.05;
 /** Blocks that are run ahead in the time of one. */
 const HASTE = 8;
@@ -32,6 +36,8 @@ export class Player {
   private fade = 0;
   private seekTo = -1;
   private silentFrames = Infinity;
+  /** Frames since what rings on after a stop was last loud enough to be heard. */
+  private quietFrames = Infinity;
   /** Frames that the engine still runs ahead before anything is heard. */
   private ahead = 0;
   /** Frames since the loop went back to its start, and the loop as it was then. */
@@ -81,10 +87,15 @@ export class Player {
 
   /** True once it has stopped and everything has rung out: nothing is computed then. */
   get isResting(): boolean {
-    return this.fade === 0 && this.wanted === 'stopped' && this.silentFrames > TAIL_SECONDS * this.engine.rateHz;
+    if (this.fade > 0 || this.wanted === 'playing') return false;
+    const { rateHz } = this.engine;
+    const hasRungOut = this.quietFrames > QUIET_SECONDS * rateHz || this.silentFrames > LONGEST_TAIL_SECONDS * rateHz;
+    return hasRungOut && this.silentFrames > TAIL_SECONDS * rateHz;
   }
 
   play(): void {
+    // What was still in the filters when it came to rest is not heard in another place of the song.
+    if (this.isResting) this.engine.reset();
     this.wanted = 'playing';
   }
 
@@ -193,7 +204,7 @@ export class Player {
       this.gains[n] = 0.5 - 0.5 * Math.cos(Math.PI * fade);
     }
     this.fade = fade < 1e-9 ? 0 : fade;
-    if (this.fade > 0) this.silentFrames = 0;
+    if (this.fade > 0) this.silentFrames = this.quietFrames = 0;
   }
 
   private advance(count: number): void {
@@ -201,8 +212,11 @@ export class Player {
     else if (this.isLate) {
       // What is still in the filters is forgotten: the next start begins where this one ended.
       this.arriveAt(this.position);
-      this.silentFrames = Infinity;
-    } else this.silentFrames += count;
+      this.silentFrames = this.quietFrames = Infinity;
+    } else {
+      this.silentFrames += count;
+      this.quietFrames = this.engine.masterLevels.peak < QUIET ? this.quietFrames + count : 0;
+    }
   }
 
   private moveOn(count: number): void {
