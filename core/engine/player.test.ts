@@ -153,7 +153,7 @@ describe('what rings on after a stop', () => {
     player.play();
     heard(player, RATE);
     player.stop();
-    const tail = heard(player, 15 * RATE);
+    const tail = heard(player, 28 * RATE);
     expect(loudest(tail.slice(2 * RATE, 2.2 * RATE))).toBeGreaterThan(1e-3);
     // Slower than a wave of 40 Hz of what is left moves: no step anywhere.
     expect(greatestStep(tail.slice(RATE))).toBeLessThan(loudest(tail.slice(RATE)) * 0.006);
