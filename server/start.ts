@@ -1,7 +1,9 @@
+import { mkdirSync } from 'node:fs';
 import path from 'node:path';
 import { asOrvidError } from '@/core/errors';
 import { discardLeftovers } from './audio/store';
 import { config } from './config';
+import { claimFolder } from './database/claim';
 import { closeDatabase, database } from './database/client';
 import { keepDailyBackups } from './database/backup';
 import { guardRequests } from './http/guard';
@@ -16,6 +18,7 @@ import { endPools } from './workers/pool';
 
 /** Stopping takes no longer than this. */
 const STOP_WITHIN_MS = 1500;
+const AGAIN_AFTER_MS = 5000;
 
 function endWith(message: string): never {
   console.error(message);
@@ -45,12 +48,28 @@ function stopOnSignals(): void {
     });
 }
 
-/** Opens the database, takes up what a crash has interrupted, clears what it has left. A server that cannot work says why and ends. */
+/** Takes up what a crash has interrupted, and clears what it has left. Where the database cannot be opened yet, that is tried again. */
+async function takeUp(): Promise<void> {
+  try {
+    const tasks = await resumeJobs();
+    await discardLeftovers(tasks.flatMap((task) => (task.kind === 'import' ? [task.upload] : [])));
+  } catch (error) {
+    log.error({ error }, 'what was interrupted could not be taken up yet');
+    setTimeout(() => void takeUp(), AGAIN_AFTER_MS).unref();
+    return;
+  }
+  keepDailyBackups();
+  clearSpaceDaily();
+}
+
+/** Makes the folder this server's, opens the database, and takes up what was begun. A server that cannot work says why and ends. */
 export async function start(): Promise<void> {
   stopOnSignals();
   guardRequests();
   try {
     const { dataDir } = config();
+    mkdirSync(dataDir, { recursive: true });
+    await claimFolder(dataDir);
     openLogFile(path.join(dataDir, 'log', 'orvid.log'));
     await database();
   } catch (thrown) {
@@ -59,8 +78,5 @@ export async function start(): Promise<void> {
     // It may pass: every request tries to open the database anew.
     log.error({ error: thrown }, 'the database could not be opened');
   }
-  const tasks = await resumeJobs();
-  await discardLeftovers(tasks.flatMap((task) => (task.kind === 'import' ? [task.upload] : [])));
-  keepDailyBackups();
-  clearSpaceDaily();
+  await takeUp();
 }

@@ -1,3 +1,4 @@
+import { spawn } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -9,6 +10,7 @@ import { singleton } from '../singleton';
 import { createEmptySong, listSongs, loadSong, submitEdits } from '../songs/store';
 import { ownDataFolder } from '../testing/data-folder';
 import { backUp, keepDailyBackup, restore } from './backup';
+import { claimFolder } from './claim';
 import { closeDatabase, openDatabase } from './client';
 import { patiently } from './patience';
 
@@ -150,6 +152,27 @@ test('a copy is kept of each of the last seven days', async () => {
   }
   const kept = readdirSync(path.join(folder, 'backups')).filter((name) => name.startsWith('orvid-2026'));
   expect(kept.sort()).toEqual([3, 4, 5, 6, 7, 8, 9].map((day) => `orvid-2026-01-0${day}.db`));
+});
+
+test('one server works on a folder; when it ends, however it does, another one can', async () => {
+  await claimFolder(folder);
+  await expect(claimFolder(folder)).rejects.toMatchObject({
+    code: 'conflict',
+    message: expect.stringContaining(folder),
+  });
+  const elsewhere = mkdtempSync(path.join(os.tmpdir(), 'orvid-claim-'));
+  const claim = `import('@libsql/client').then(async ({ createClient }) => {
+    await createClient({ url: 'file:${elsewhere}/in-use.db', timeout: 0, concurrency: 1 }).transaction('write');
+    console.log('claimed');
+    setInterval(() => undefined, 1000);
+  })`;
+  const holder = spawn(process.execPath, ['-e', claim], { stdio: ['ignore', 'pipe', 'inherit'] });
+  await new Promise((done) => holder.stdout.once('data', done));
+  await expect(claimFolder(elsewhere)).rejects.toMatchObject({ code: 'conflict' });
+  const ended = new Promise((done) => holder.once('exit', done));
+  holder.kill('SIGKILL');
+  await ended;
+  await claimFolder(elsewhere);
 });
 
 /** A database as a version had it that knew only the first migrations. */
