@@ -4,7 +4,7 @@ import path from 'node:path';
 import { isNull } from 'drizzle-orm';
 import { PAGE_FRAMES } from '@/core/engine';
 import { asOrvidError } from '@/core/errors';
-import { crc32Text } from './audio/checksum';
+import { crc32Text, fileHash } from './audio/checksum';
 import { readAnalysis, readBandLevels } from './audio/measured';
 import { faultOf, mendRecording, readPage } from './audio/mending';
 import { readSealed } from './audio/sealed';
@@ -12,7 +12,6 @@ import { bandLevelsPath, keepChecksums, keptAnalysis, originalPath, pagesPath, t
 import { config } from './config';
 import { openDatabase } from './database/client';
 import { audio, songs } from './database/schema';
-import { fileHash } from './import/decode-recording';
 import { loadSong } from './songs/store';
 
 /** What was found of one thing, as a sentence. */

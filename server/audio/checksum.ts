@@ -1,3 +1,5 @@
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
 import { crc32 } from 'node:zlib';
 
 /** A CRC-32 (IEEE 802.3, as in PNG and gzip) as eight hexadecimal digits: tells a file that was damaged, not one that was forged. */
@@ -5,3 +7,10 @@ export const crc32Text = (data: Uint8Array | string): string => crc32(data).toSt
 
 /** Digits of one checksum. */
 export const CHECKSUM_DIGITS = 8;
+
+/** SHA-256 of a file. */
+export async function fileHash(file: string): Promise<string> {
+  const hash = createHash('sha256');
+  for await (const chunk of createReadStream(file)) hash.update(chunk as Buffer);
+  return hash.digest('hex');
+}

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
 import { OrvidError } from '@/core/errors';
 import type { MeasuredRecording } from '@/core/measure';
+import { fileHash } from '../audio/checksum';
 import { withDecodedAudio } from '../audio/decode';
 import { resample } from '../audio/resample';
 import { writePages } from '../audio/write-pages';
@@ -26,13 +26,6 @@ export interface DecodedRecording {
   lengthFrames: number;
   pageChecksums: string;
   measured: MeasuredRecording;
-}
-
-/** SHA-256 of a file. */
-export async function fileHash(file: string): Promise<string> {
-  const hash = createHash('sha256');
-  for await (const chunk of createReadStream(file)) hash.update(chunk as Buffer);
-  return hash.digest('hex');
 }
 
 /** The name of a recording at a rate: the same file in songs of two rates is two sets of pages. */

@@ -4,11 +4,12 @@ import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { asOrvidError, OrvidError } from '@/core/errors';
 import { MOST_TRACKS, newTrack } from '@/core/song';
+import { fileHash } from '../audio/checksum';
 import { keepMeasured } from '../audio/measured';
 import { discard, incomingPath, originalPath, pagesPath, registerAudio, settle, temporaryPath } from '../audio/store';
 import { config } from '../config';
 import type { ImportTask, Job, JobResult } from '../jobs/job';
-import { setRunner, startJob, type Report } from '../jobs/jobs';
+import { areJobsLeft, setRunner, startJob, type Report } from '../jobs/jobs';
 import { singleton } from '../singleton';
 import { isJournalled, loadSong, submitEdits } from '../songs/store';
 import { runInWorker } from '../workers/pool';
@@ -115,10 +116,13 @@ async function importRecording(
   try {
     const { song } = await loadSong(songId);
     // A crash may have come between the last step and its being written down.
-    if (await isJournalled(songId, editId)) return { resultId: trackIdOf(jobId) };
+    if (await isJournalled(songId, editId)) {
+      if (existsSync(upload)) await settle(upload, originalPath(await fileHash(upload)));
+      return { resultId: trackIdOf(jobId) };
+    }
     if (!existsSync(upload))
       throw new OrvidError(
-        'conflict',
+        'not-found',
         `“${fileName}” was not read: the server was stopped in the middle of it.`,
         'The song is as it was. Add the file again.',
       );
@@ -134,7 +138,7 @@ async function importRecording(
     await settle(upload, originalPath(decoded.originalHash));
     return { resultId };
   } finally {
-    await discard(upload, pages);
+    await discard(pages, ...(areJobsLeft() ? [] : [upload]));
   }
 }
 setRunner('import', importRecording);

@@ -1,28 +1,29 @@
-import { existsSync } from 'node:fs';
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { eq } from 'drizzle-orm';
 import { PcmEncoder, wavHeader } from '@/core/formats';
 import { emptySong } from '@/core/song';
-import { discardLeftovers, incomingPath } from '../audio/store';
+import { discardLeftovers, findAudio, incomingPath, originalPath } from '../audio/store';
 import { database } from '../database/client';
 import { jobs as jobRows } from '../database/schema';
 import { receiveUpload, startImport } from '../import/import-track';
 import { startRender } from '../render/render-job';
 import { createEmptySong, loadSong } from '../songs/store';
+import { singleton } from '../singleton';
 import { ownDataFolder } from '../testing/data-folder';
+import { endPools } from '../workers/pool';
 import type { Job, JobTask } from './job';
-import { cancelJob, findJob, jobsEnded, jobsOfSong, resumeJobs, setRunner, startJob } from './jobs';
+import { cancelJob, findJob, jobsEnded, jobsOfSong, resumeJobs, setRunner, startJob, leaveJobs } from './jobs';
 
 ownDataFolder();
 
-const wav = () => {
-  const frames = 24000;
+const wav = (frames: number) => {
   const samples = Float64Array.from({ length: frames }, (_, n) => 0.25 * Math.sin(n / 20));
   return Buffer.concat([
     wavHeader({ channels: 1, rateHz: 48000, format: '24', frames }),
     new PcmEncoder(1, '24').encode([samples], frames),
   ]);
 };
-const upload = (name: string) => receiveUpload(new Response(wav()).body, name);
+const upload = (name: string, frames = 24000) => receiveUpload(new Response(wav(frames)).body, name);
 const order: JobTask = { kind: 'render', song: emptySong('x'), revision: 0, format: '16' };
 
 /** What the database holds after a crash in the middle of a job. */
@@ -47,6 +48,40 @@ test('an import that a crash has interrupted is done at the next start, once, ho
   expect(await findJob(job.id)).toMatchObject({ state: 'done', resultId });
   expect((await loadSong(id)).song.tracks).toHaveLength(1);
   expect(await resumeJobs()).toEqual([]);
+});
+
+test('an import whose track is in the song, but whose original was not put away yet, keeps its original', async () => {
+  const { id } = await createEmptySong('Original', 48000);
+  const file = await upload('Harp.wav');
+  const bytes = readFileSync(file);
+  const job = await startImport(id, file, 'Harp.wav');
+  await jobsEnded();
+  const { originalHash } = (await findAudio((await loadSong(id)).song.tracks[0].audioId))!;
+  rmSync(originalPath(originalHash));
+  writeFileSync(file, bytes);
+  await asAfterCrash(job);
+  await resumeJobs();
+  await jobsEnded();
+  expect(readFileSync(originalPath(originalHash)).equals(bytes)).toBe(true);
+  expect(existsSync(file)).toBe(false);
+});
+
+test('a server that stops in the middle of an import leaves its file, so that the next start takes it up', async () => {
+  const { id } = await createEmptySong('Stopped', 48000);
+  const file = await upload('Lute.wav', 60 * 48000);
+  const job = await startImport(id, file, 'Lute.wav');
+  while ((await findJob(job.id)).step === 'waiting') await new Promise((done) => setTimeout(done, 5));
+  leaveJobs();
+  await endPools();
+  await jobsEnded();
+  expect(existsSync(file)).toBe(true);
+  // The next start.
+  singleton('jobs-left', () => ({ isLeft: true })).isLeft = false;
+  singleton('jobs', () => new Map()).clear();
+  expect(await resumeJobs()).toMatchObject([{ fileName: 'Lute.wav' }]);
+  await jobsEnded();
+  expect(await findJob(job.id)).toMatchObject({ state: 'done' });
+  expect((await loadSong(id)).song.tracks).toHaveLength(1);
 });
 
 test('an import whose file is gone has failed, with its name; files that jobs wait for are not cleared away', async () => {

@@ -55,6 +55,9 @@ const leaving = () => singleton('jobs-left', () => ({ isLeft: false }));
 /** The server stops: what runs is left as it is. */
 export const leaveJobs = (): void => void (leaving().isLeft = true);
 
+/** True once the server stops: what a job needs to be taken up again must stay. */
+export const areJobsLeft = (): boolean => leaving().isLeft;
+
 function run(job: Job, task: JobTask): void {
   const abort = new AbortController();
   let told = 0;
