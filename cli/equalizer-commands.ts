@@ -9,7 +9,7 @@ import {
   logSpacedHz,
   magnitudeDb,
   phaseDegrees,
-  runningFrequencyHz,
+  isBeyond,
 } from '@/core/filters';
 import { parseEqualizerFile, type FileEqualizer, type RenderFormat } from '@/core/formats';
 import type { BandChannel } from '@/core/song';
@@ -29,12 +29,10 @@ async function readEqualizer(file: string, rateHz: number): Promise<FileEqualize
   }
   const equalizer = parseEqualizerFile(text, name);
   equalizer.bands.forEach((band, i) => {
-    const running = runningFrequencyHz(band.frequencyHz, rateHz);
-    if (running < band.frequencyHz) {
+    if (isBeyond(band.frequencyHz, rateHz))
       console.error(
-        `${name}: bands[${i}]: ${band.frequencyHz} Hz is too near to half of ${rateHz} Hz; it runs at ${running} Hz.`,
+        `${name}: bands[${i}]: ${band.frequencyHz} Hz is too near to half of ${rateHz} Hz; what it does up to 20 kHz is followed.`,
       );
-    }
   });
   return equalizer;
 }
@@ -102,9 +100,7 @@ function refuseIdleBands({ bands }: FileEqualizer, channels: 1 | 2, input: strin
 }
 
 function cascadeOf(equalizer: FileEqualizer, rateHz: number, channels: 1 | 2): Cascade {
-  const cascade = new Cascade(rateHz);
-  cascade.setTarget(equalizerSections(equalizer, rateHz, channels), true);
-  return cascade;
+  return new Cascade(equalizerSections(equalizer, rateHz, channels), rateHz);
 }
 
 type Planar = Float64Array[];
@@ -149,8 +145,9 @@ export async function apply(file: string, input: string, output: string, format:
         }
       }
       async function* floatBlocks(floats: AsyncIterable<Float32Array>): AsyncGenerator<FloatBlock> {
+        const factors = cascade.fix();
         for await (const interleaved of floats) {
-          if (!cascade.processFloats(interleaved, channels))
+          if (!cascade.processFloats(interleaved, channels, factors))
             throw new OrvidError('unreadable-audio', 'it holds samples that are no numbers, or too large for 32 bit');
           yield { interleaved };
         }

@@ -13,9 +13,6 @@ import { highShelf, lowShelf } from './shelf';
 import { tilt } from './tilt';
 import { twinShelf } from './twin-shelf';
 
-/** A band runs no nearer to half the sample rate than this share of the rate. */
-export const HIGHEST_SHARE_OF_RATE = 0.495;
-
 /** Orders of the families of pass filters. */
 export const ORDERS: Record<PassFamily, { min: number; max: number; step: 1 | 2 }> = {
   butterworth: { min: 1, max: 16, step: 1 },
@@ -80,11 +77,6 @@ export function prototype(band: BandSettings): AnalogSection[] {
   }
 }
 
-/** The frequency at which a band runs: its own, or the highest that the rate allows. Hz */
-export function runningFrequencyHz(frequencyHz: number, rateHz: number): number {
-  return Math.min(frequencyHz, rateHz * HIGHEST_SHARE_OF_RATE);
-}
-
 const designed = new WeakMap<BandSettings, { rateHz: number; sections: Section[] }>();
 
 /**
@@ -95,8 +87,7 @@ export function designBand(band: BandSettings, rateHz: number): Section[] {
   if (!band.enabled) return [];
   const known = designed.get(band);
   if (known?.rateHz === rateHz) return known.sections;
-  const frequencyHz = runningFrequencyHz(band.frequencyHz, rateHz);
-  const sections = matchSections(prototype(band), frequencyHz, rateHz);
+  const sections = matchSections(prototype(band), band.frequencyHz, rateHz);
   designed.set(band, { rateHz, sections });
   return sections;
 }

@@ -1,15 +1,8 @@
 export { analogMagnitudeDb, type AnalogSection } from './analog';
 export { bandEdgesHz, bandwidthFromQ, qFromBandwidth } from './bell';
-export {
-  designBand,
-  designEqualizer,
-  legalOrder,
-  ORDERS,
-  prototype,
-  runningFrequencyHz,
-  type EqualizerSettings,
-} from './design';
+export { designBand, designEqualizer, legalOrder, ORDERS, prototype, type EqualizerSettings } from './design';
 export { solveLinear } from './linear-equations';
+export { isBeyond } from './match';
 export { designLinearPhase, evenResponseDb, type LinearPhaseDesign } from './linear-phase';
 export { groupDelayMs, logSpacedHz, magnitudeDb, magnitudesDb, phaseDegrees, phasesDegrees } from './response';
 export { type Section } from './section';

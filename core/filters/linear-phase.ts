@@ -13,7 +13,7 @@ export interface LinearPhaseDesign {
   leftToLeft: Float64Array;
   /** The other three, where the sides differ or mix; null where both pass alike. */
   sides: { leftToRight: Float64Array; rightToLeft: Float64Array; rightToRight: Float64Array } | null;
-  /** The greatest deviation from the wanted level that was found from 20 Hz to 20 kHz, where that level is above −50 dB. dB */
+  /** The greatest deviation from the wanted level that was found from 20 Hz to 20 kHz, dB; where that lies below −20 dB, it counts the less the deeper it is. */
   worstErrorDb: number;
 }
 
@@ -21,8 +21,11 @@ export interface LinearPhaseDesign {
 const SHORTEST_SECONDS = 0.34;
 const LENGTHS = 4;
 const WANTED_ERROR_DB = 0.05;
-const CHECKED_POINTS = 120;
-const FOLLOWED_DB = -50;
+const CHECKED_POINTS = 300;
+/** Places about each band, in shares of its width. */
+const CHECKED_BESIDE = [-1, -0.5, -0.25, -0.1, -0.04, -0.015, 0, 0.015, 0.04, 0.1, 0.25, 0.5, 1];
+/** Below this level an error counts as the sample values that it is made of: a tenth of it 20 dB deeper. */
+const FOLLOWED_DB = -20;
 /** Share of a response at each of its ends that is faded out. */
 const FADED_SHARE = 1 / 16;
 
@@ -108,9 +111,11 @@ function designWith(
   const impulses = spectra.map((spectrum) => (spectrum.length > 0 ? impulseOf(spectrum, taps) : spectrum));
   const [leftToLeft, rightToLeft, leftToRight, rightToRight] = impulses;
   let worstErrorDb = 0;
-  const checked = [...logSpacedHz(20, Math.min(20000, 0.48 * rateHz), CHECKED_POINTS)].concat(
-    active.map((band) => band.frequencyHz).filter((hz) => hz >= 20 && hz <= Math.min(20000, 0.48 * rateHz)),
-  );
+  const topHz = Math.min(20000, 0.48 * rateHz);
+  const checked = [
+    ...logSpacedHz(20, topHz, CHECKED_POINTS),
+    ...active.flatMap(({ frequencyHz, q }) => CHECKED_BESIDE.map((share) => frequencyHz * (1 + 1 / q) ** share)),
+  ].filter((hz) => hz >= 20 && hz <= topHz);
   for (const hz of checked) {
     const wanted = wantedMatrix(active, gain, hz, rateHz);
     for (const [i, impulse] of [
@@ -118,8 +123,9 @@ function designWith(
       [3, rightToRight],
     ] as const) {
       const wantedDb = 20 * Math.log10(Math.abs(wanted[i]) + 1e-30);
-      if (impulse.length === 0 || wantedDb < FOLLOWED_DB) continue;
-      worstErrorDb = Math.max(worstErrorDb, Math.abs(evenResponseDb(impulse, hz, rateHz) - wantedDb));
+      if (impulse.length === 0) continue;
+      const weight = Math.min(1, 10 ** ((wantedDb - FOLLOWED_DB) / 20));
+      worstErrorDb = Math.max(worstErrorDb, weight * Math.abs(evenResponseDb(impulse, hz, rateHz) - wantedDb));
     }
   }
   return { taps, leftToLeft, sides: isAlike ? null : { leftToRight, rightToLeft, rightToRight }, worstErrorDb };

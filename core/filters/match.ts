@@ -153,7 +153,7 @@ const DEEPEST_DB = -45;
 /** A whole filter that is farther off than this gets a section more, or two, dB. */
 const WANTED_DB = 0.05;
 
-/** The levels that some analog sections want of their digital ones, where they can be heard: half of the points are even on the logarithmic axis, half on the linear one, and the surroundings of each peak have their own. */
+/** The levels that some analog sections want of their digital ones, where they can be heard: half of the points are even on the logarithmic axis, half on the linear one, and the surroundings of each peak and dip have their own. */
 function aimOf(analog: readonly AnalogSection[], frequencyHz: number, rateHz: number): Aim {
   const topHz = Math.min(AUDIBLE_TOP_HZ, rateHz * 0.48);
   const bottomHz = Math.min(LOWEST_HZ, frequencyHz / 16);
@@ -162,11 +162,10 @@ function aimOf(analog: readonly AnalogSection[], frequencyHz: number, rateHz: nu
     const share = i / (POINTS / 2 - 1);
     list.push(bottomHz * (topHz / bottomHz) ** share, bottomHz + (topHz - bottomHz) * share);
   }
-  for (const { denominator } of analog) {
-    const [d0, d1, d2] = denominator;
-    if (d2 === 0) continue;
-    const peakHz = frequencyHz * Math.sqrt(d0 / d2);
-    const halfWidth = Math.min(1, d1 / Math.sqrt(d0 * d2));
+  for (const [c0, c1, c2] of analog.flatMap(({ numerator, denominator }) => [denominator, numerator])) {
+    if (c0 === 0 || c1 === 0 || c2 === 0) continue;
+    const peakHz = frequencyHz * Math.sqrt(c0 / c2);
+    const halfWidth = Math.min(1, c1 / Math.sqrt(c0 * c2));
     for (let k = -PEAK_POINTS; k <= PEAK_POINTS; k++) {
       const hz = peakHz * (1 + halfWidth) ** ((1.6 * k) / PEAK_POINTS);
       if (hz < topHz) list.push(hz);
@@ -233,6 +232,23 @@ export function firstMatch(analog: AnalogSection, frequencyHz: number, rateHz: n
   return { b0, b1, b2, a1, a2 };
 }
 
+/** Roots of an analog polynomial that lie nearer to half the rate than this, or beyond it, begin as two that lie there; how narrow is tried. */
+const HIGHEST_ROOT = 0.95 * Math.PI;
+const NEAR_THE_TOP: readonly [number, number][] = [
+  [1, 0.25],
+  [1.6, 0.64],
+  [0.2, 0.01],
+];
+
+/** Zeros as well as poles in their matched places, the level right at 0 Hz: near where both of them are narrow. */
+function matchRoots({ numerator, denominator }: AnalogSection, omega0: number, nearTheTop: [number, number]): Section {
+  const placed = (polynomial: AnalogSection['numerator']): [number, number] =>
+    omega0 * Math.sqrt(polynomial[0] / polynomial[2]) < HIGHEST_ROOT ? matchedPoles(polynomial, omega0) : nearTheTop;
+  const [[c1, c2], [a1, a2]] = [placed(numerator), placed(denominator)];
+  const gain = ((numerator[0] / denominator[0]) * (1 + a1 + a2)) / (1 + c1 + c2);
+  return { b0: gain, b1: gain * c1, b2: gain * c2, a1, a2 };
+}
+
 /**
  * A digital section of an analog one that may still move: matched first, then refined to an equal ripple.
  * @param analog normalised to `frequencyHz`
@@ -246,13 +262,16 @@ export function matchSection(
   highestZero: number,
 ): MovingSection {
   const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
-  const start = {
-    section: firstMatch(analog, frequencyHz, rateHz, highestZero),
-    shape: shapeOf(analog, omega0, highestZero),
-    widestPole: 0.99999,
-  };
-  const [section] = refine([start], aimOf([analog], frequencyHz, rateHz), WANTED_DB / 3).sections;
-  return { ...start, section };
+  const shape = shapeOf(analog, omega0, highestZero);
+  const aim = aimOf([analog], frequencyHz, rateHz);
+  const refined = (section: Section) => refine([{ section, shape, widestPole: 0.99999 }], aim, WANTED_DB / 3);
+  let best = refined(firstMatch(analog, frequencyHz, rateHz, highestZero));
+  for (const nearTheTop of NEAR_THE_TOP) {
+    if (best.errorDb <= WANTED_DB || shape !== FREE) break;
+    const other = refined(matchRoots(analog, omega0, nearTheTop));
+    if (other.errorDb < best.errorDb) best = other;
+  }
+  return { section: best.sections[0], shape, widestPole: 0.99999 };
 }
 
 /** Sections that start as wires and may become whatever brings a filter nearer, with nothing in them that rings. */
@@ -267,10 +286,14 @@ interface Matched {
 }
 
 /** Sections that are each near their own, brought nearer to what is wanted of them together where they are not near enough. */
-function matchTogether(matched: readonly MovingSection[], aim: Aim): Matched {
+function matchTogether(matched: readonly MovingSection[], aim: Aim, fewestCorrections = 1): Matched {
   const sections = matched.map((moving) => moving.section);
   let best = { sections, errorDb: errorDb(sections, aim) };
-  for (let corrections = 1; corrections <= CORRECTIONS.length && best.errorDb > WANTED_DB; corrections++) {
+  for (
+    let corrections = fewestCorrections;
+    corrections <= CORRECTIONS.length && best.errorDb > WANTED_DB;
+    corrections++
+  ) {
     const together = refine([...matched, ...CORRECTIONS.slice(0, corrections)], aim, WANTED_DB / 2);
     if (together.errorDb < best.errorDb) best = together;
   }
@@ -283,20 +306,62 @@ function matchAllPass(analog: AnalogSection, omega0: number): Section {
   return { b0: a2, b1: a1, b2: 1, a1, a2 };
 }
 
+/** The same level with no zero outside the unit circle, as the analog one has none to the right: a pair is mirrored at the circle. */
+function inMinimumPhase(section: Section): Section {
+  const { b0, b1, b2 } = section;
+  if (b0 === 0) return section;
+  const split = (b1 * b1) / 4 - b0 * b2;
+  if (split <= 0) return Math.abs(b2) > Math.abs(b0) ? { ...section, b0: b2, b2: b0 } : section;
+  // b0·(1 − r z⁻¹)(1 − s z⁻¹), and 1 − r z⁻¹ is as loud as r − z⁻¹.
+  const roots = [(-b1 / 2 + Math.sqrt(split)) / b0, (-b1 / 2 - Math.sqrt(split)) / b0];
+  const inside = roots.map((root) => (Math.abs(root) > 1 ? 1 / root : root));
+  const gain = roots.reduce((product, root) => (Math.abs(root) > 1 ? product * Math.abs(root) : product), b0);
+  return { ...section, b0: gain, b1: -gain * (inside[0] + inside[1]), b2: gain * inside[0] * inside[1] };
+}
+
+/** Above this share of the rate a filter has no place of its own. */
+const HIGHEST_SHARE_OF_RATE = 0.495;
+
+/** True where a filter lies so near to half of the rate, or above it, that it is followed only as far as it can be heard. */
+export const isBeyond = (frequencyHz: number, rateHz: number) => frequencyHz > HIGHEST_SHARE_OF_RATE * rateHz;
+
+/** A filter that lies above the highest place: it begins as it would be there, and is fitted to what it does below. */
+function matchBeyond(analog: readonly AnalogSection[], frequencyHz: number, rateHz: number): Section[] {
+  const highestHz = HIGHEST_SHARE_OF_RATE * rateHz;
+  const omega0 = (2 * Math.PI * highestHz) / rateHz;
+  const aim = aimOf(analog, frequencyHz, rateHz);
+  const begun = analog.map((section): MovingSection => {
+    const shape = shapeOf(section, omega0, 0);
+    return { section: firstMatch(section, highestHz, rateHz, 0), shape, widestPole: 0.99 };
+  });
+  return matchTogether(begun, aim, 0).sections.map(inMinimumPhase);
+}
+
 /**
  * The digital sections of a whole filter.
- * @param analog its sections, normalised to `frequencyHz`
+ * @param analog its sections, normalised to `frequencyHz`; that may lie above half of the rate
  */
 export function matchSections(analog: readonly AnalogSection[], frequencyHz: number, rateHz: number): Section[] {
-  const omega0 = (2 * Math.PI * frequencyHz) / rateHz;
+  const omega0 = (2 * Math.PI * Math.min(frequencyHz, HIGHEST_SHARE_OF_RATE * rateHz)) / rateHz;
   if (analog.every(isAllPass)) return analog.map((section) => matchAllPass(section, omega0));
+  if (isBeyond(frequencyHz, rateHz)) return matchBeyond(analog, frequencyHz, rateHz);
   const aim = aimOf(analog, frequencyHz, rateHz);
   let best: Matched | undefined;
-  for (const highestZero of HIGHEST_ZEROS) {
-    const matched = analog.map((section) => matchSection(section, frequencyHz, rateHz, highestZero));
+  const consider = (matched: readonly MovingSection[]) => {
     const together = matchTogether(matched, aim);
     if (!best || together.errorDb < best.errorDb) best = together;
-    if (best.errorDb <= WANTED_DB || !analog.some((section) => keepsZeroPair(section, omega0, highestZero))) break;
+    return best.errorDb <= WANTED_DB;
+  };
+  for (const highestZero of HIGHEST_ZEROS) {
+    const matched = analog.map((section) => matchSection(section, frequencyHz, rateHz, highestZero));
+    if (consider(matched)) break;
+    const isFree = matched.every(({ shape }) => shape === FREE);
+    if (
+      isFree &&
+      consider(matched.map((moving, i) => ({ ...moving, section: matchRoots(analog[i], omega0, NEAR_THE_TOP[0]) })))
+    )
+      break;
+    if (!analog.some((section) => keepsZeroPair(section, omega0, highestZero))) break;
   }
-  return best!.sections;
+  return best!.sections.map(inMinimumPhase);
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { BAND_DEFAULTS, BAND_TYPES, newBandSettings, PASS_FAMILIES, type BandSettings } from '../song';
 import { analogMagnitudeDb } from './analog';
-import { designBand, designEqualizer, prototype, runningFrequencyHz } from './design';
+import { designBand, designEqualizer, prototype } from './design';
 import fixtures from './fixtures/responses.json';
 import { groupDelayMs, logSpacedHz, magnitudeDb, phaseDegrees, phasesDegrees } from './response';
 import { isStable } from './section';
@@ -128,10 +128,42 @@ describe('what the names promise', () => {
     expect(magnitudeDb(designEqualizer({ bands: [], outputGainDb: -3 }, 48000), 99, 48000)).toBeCloseTo(-3, 9);
   });
 
-  test('a frequency above half the rate runs at the highest that the rate allows', () => {
-    expect(runningFrequencyHz(30000, 44100)).toBeCloseTo(21829.5, 6);
-    expect(designBand(newBandSettings('bell', 30000), 44100).every(isStable)).toBe(true);
-  });
+  /** The greatest difference from the analog prototype up to 20 kHz, where that is above −40 dB. */
+  function worstDb(band: BandSettings, rateHz: number): number {
+    const sections = designBand(band, rateHz);
+    expect(sections.every(isStable)).toBe(true);
+    return [...logSpacedHz(20, Math.min(20000, 0.48 * rateHz), 400)].reduce((worst, hz) => {
+      const wanted = analogMagnitudeDb(prototype(band), band.frequencyHz, hz);
+      return wanted < -40 ? worst : Math.max(worst, Math.abs(magnitudeDb(sections, hz, rateHz) - wanted));
+    }, 0);
+  }
+
+  test.each([32000, 44100, 48000])(
+    'a band above half of the rate is followed as far as it is heard: %i Hz',
+    (rateHz) => {
+      for (const type of ['bell', 'low-shelf', 'high-shelf', 'high-pass', 'low-pass', 'notch', 'tilt'] as const)
+        for (const hz of [0.496 * rateHz, 23000, 25000, 30000])
+          if (hz <= 30000) expect(worstDb({ ...newBandSettings(type, hz), gainDb: 9 }, rateHz)).toBeLessThan(0.3);
+    },
+  );
+
+  test.each([44100, 48000, 96000])(
+    'narrow shelves near the top keep to their prototype, and to minimum phase: %i Hz',
+    (rateHz) => {
+      for (const type of ['low-shelf', 'high-shelf'] as const)
+        for (const hz of [10000, 13000, 16000, 19000, 20000])
+          for (const q of [3, 10, 20, 40])
+            for (const gainDb of [18, -18, 6]) {
+              const band = { ...newBandSettings(type, hz), gainDb, q };
+              // Q 40 at +18 dB puts a pole within a percent of half of 44.1 kHz.
+              expect(worstDb(band, rateHz)).toBeLessThan(q === 40 && rateHz === 44100 ? 1.2 : 0.3);
+              for (const { b0, b1, b2 } of designBand(band, rateHz)) {
+                expect(Math.abs(b2)).toBeLessThanOrEqual(Math.abs(b0) * (1 + 1e-9));
+                expect(Math.abs(b1)).toBeLessThanOrEqual(Math.abs(b0 + b2) * (1 + 1e-9));
+              }
+            }
+    },
+  );
 });
 
 function expectSound(shape: Partial<BandSettings>, rateHz: number): void {

@@ -60,3 +60,21 @@ test('the random numbers are even: mean ½, variance 1/12', () => {
   expect(mean(values)).toBeCloseTo(0.5, 2);
   expect(power(values.map((value) => value - 0.5))).toBeCloseTo(1 / 12, 3);
 });
+
+test('the bytes do not depend on how the sound is cut into blocks, dither and all', () => {
+  const sides = [1, 2].map((seed) => {
+    const random = seededRandom(seed);
+    return Float64Array.from({ length: 300 }, () => random() - 0.5);
+  });
+  const cut = (block: number) => {
+    const encoder = new PcmEncoder(2, '16');
+    const bytes: number[] = [];
+    for (let at = 0; at < 300; at += block) {
+      const pieces = sides.map((side) => side.subarray(at, at + block));
+      bytes.push(...encoder.encode(pieces, pieces[0].length));
+    }
+    return bytes;
+  };
+  expect(cut(7)).toEqual(cut(300));
+  expect(cut(128)).toEqual(cut(300));
+});

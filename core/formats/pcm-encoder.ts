@@ -34,10 +34,10 @@ export class PcmEncoder {
     if (this.format === '32f') return this.encodeFloats(samples, frames);
     const bytes = new Uint8Array(frames * frameBytes({ channels: this.channels, format: this.format }));
     const width = this.format === '16' ? 2 : 3;
-    for (let c = 0; c < this.channels; c++) {
-      const channel = samples[c];
-      for (let n = 0, at = c * width; n < frames; n++, at += width * this.channels) {
-        const value = this.integer(channel[n]);
+    // Frame by frame, so that the dither does not depend on how the sound is cut into blocks.
+    for (let n = 0, at = 0; n < frames; n++) {
+      for (let c = 0; c < this.channels; c++, at += width) {
+        const value = this.integer(samples[c][n]);
         bytes[at] = value;
         bytes[at + 1] = value >> 8;
         if (width === 3) bytes[at + 2] = value >> 16;

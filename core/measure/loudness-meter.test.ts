@@ -1,3 +1,4 @@
+import { seededRandom } from '../formats';
 import { kWeightingSections } from './k-weighting';
 import {
   highestMomentaryLufs,
@@ -199,4 +200,25 @@ test('correlation: the same +1, inverted −1, unrelated noise about 0, silence 
   ).toBeCloseTo(-1, 12);
   expect(Math.abs(of(a, b)!)).toBeLessThan(0.02);
   expect(of(a, new Float64Array(48000))).toBeNull();
+});
+
+test('no peak between samples is passed over, whatever lies beside it', () => {
+  // Sums of sines up to 0.45 of the rate, so that what lies between the samples is known. Fourfold oversampling sees all of them but
+  // 0.56 dB at most: 1/cos(π·0.9/8).
+  const random = seededRandom(12);
+  for (let i = 0; i < 60; i++) {
+    const sines = Array.from({ length: 3 }, () => ({
+      step: 2 * Math.PI * (0.3 + 0.15 * random()),
+      phase: 7 * random(),
+    }));
+    const at = (n: number) => sines.reduce((sum, { step, phase }) => sum + Math.sin(step * n + phase), 0) / 4;
+    const faded = (n: number) => at(n) * Math.exp(-(((n - 100) / 25) ** 2));
+    let densest = 0;
+    for (let n = 0; n < 200; n += 1 / 32) densest = Math.max(densest, Math.abs(faded(n)));
+    const meter = new TruePeakMeter(1);
+    meter.push([Float64Array.from({ length: 200 }, (_, n) => faded(n))]);
+    const off = meter.finish() - 20 * Math.log10(densest);
+    expect(off).toBeLessThan(0.1);
+    expect(off).toBeGreaterThan(-0.57);
+  }
 });

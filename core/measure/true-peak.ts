@@ -28,12 +28,25 @@ const PHASES = Array.from({ length: OVERSAMPLING - 1 }, (_, phase) => {
   const sum = taps.reduce((all, tap) => all + tap, 0);
   return taps.map((tap) => tap / sum);
 });
+const MIDDLE = PHASES[OVERSAMPLING / 2 - 1];
+const BESIDE = PHASES.filter((taps) => taps !== MIDDLE);
+/** No value between samples is larger than the largest of those that take part in it, times this. */
+const MOST_GAIN = MIDDLE.reduce((sum, tap) => sum + Math.abs(tap), 0);
 /**
- * Between two samples nothing is looked for where neither reaches this share of the peak so far: a signal would have to rise to twice
- * their size between them. A sine does so above a third of the rate, but not in all of its periods.
+ * Beside the middle of two samples nothing is looked for where neither it nor they reach this share of the peak so far: of a signal that is
+ * sampled twice as often as need be the peak is at most 1/cos(π/4) of the largest sample (H. Ehlich, K. Zeller, Math. Zeitschrift 86, 1964).
  */
-const WORTH_A_LOOK = 0.5;
+const WORTH_A_LOOK = Math.SQRT1_2;
+/** Samples that are skipped or looked at together. */
+const RUN = 8;
 const STRETCH = 128;
+
+/** Size of what lies between samples. */
+function valueAt(held: Float64Array, at: number, taps: Float64Array): number {
+  let sum = 0;
+  for (let i = 0; i < TAPS; i++) sum += taps[i] * held[at + i];
+  return sum < 0 ? -sum : sum;
+}
 
 /** One channel of {@link TruePeakMeter}: the samples that are still needed, then the new ones. */
 class ChannelPeak {
@@ -59,21 +72,32 @@ class ChannelPeak {
       const size = Math.abs(held[n]);
       if (size > peak) peak = size;
     }
-    let one = Math.abs(held[HALF - 1]);
-    for (let n = 0; n + TAPS <= filled; n++) {
-      const next = Math.abs(held[n + HALF]);
-      if (one > WORTH_A_LOOK * peak || next > WORTH_A_LOOK * peak)
-        for (const taps of PHASES) {
-          let sum = 0;
-          for (let i = 0; i < TAPS; i++) sum += taps[i] * held[n + i];
-          if (sum < 0) sum = -sum;
-          if (sum > peak) peak = sum;
-        }
-      one = next;
+    for (let at = 0; at + TAPS <= filled; at += RUN) {
+      const end = Math.min(filled, at + RUN + TAPS - 1);
+      let largest = 0;
+      for (let n = at; n < end; n++) {
+        const size = Math.abs(held[n]);
+        if (size > largest) largest = size;
+      }
+      if (largest * MOST_GAIN > peak) for (let n = at; n + TAPS <= end; n++) peak = this.peakBetween(n, peak);
     }
     this.peak = peak;
     held.copyWithin(0, filled - (TAPS - 1), filled);
     this.filled = TAPS - 1;
+  }
+
+  /** The peak so far, and what lies between the two samples in the middle of the taps from a place on. */
+  private peakBetween(at: number, peak: number): number {
+    const { held } = this;
+    const middle = valueAt(held, at, MIDDLE);
+    let most = middle > peak ? middle : peak;
+    const worth = WORTH_A_LOOK * most;
+    if (middle < worth && Math.abs(held[at + HALF - 1]) < worth && Math.abs(held[at + HALF]) < worth) return most;
+    for (const taps of BESIDE) {
+      const value = valueAt(held, at, taps);
+      if (value > most) most = value;
+    }
+    return most;
   }
 
   /** Takes what is left, and the silence after it. */

@@ -44,8 +44,8 @@ export function proposeClaim(part: string, own: Field, all: ArrayLike<number>, b
       if (!played[block]) continue;
       const at = block * SPECTRUM_BANDS + band;
       const excitation = own.excitation[at];
-      if (excitation < 1e-12) continue;
-      const rest = Math.max(1e-12, all[at] - excitation);
+      if (excitation === 0) continue;
+      const rest = Math.max(1e-6 * excitation, all[at] - excitation);
       // What is covered altogether counts a little: a claim can be made where there is no room yet.
       const heard = 0.2 + 0.8 * (1 - lostShare(10 * Math.log10(rest / excitation)));
       sum += Math.sqrt(K_POWERS[band] * excitation) * heard;

@@ -10,12 +10,11 @@ export interface Clearance {
   blocks: number;
 }
 
-/** Blocks weaker than this do not count as played, dB relative to a full-scale sine … */
-const ABSOLUTE_GATE_DB = -70;
-/** … nor those so far below the mean of the rest. Both gates as in EBU Tech 3342. */
+/** Blocks so far below the loudest do not count as played, dB; nor what nobody hears at any level, dB relative to a full-scale sine … */
+const DEEPEST_GATE_DB = -60;
+const ABSOLUTE_GATE_DB = -95;
+/** … nor those so far below the mean of the rest, as in EBU Tech 3342. */
 const RELATIVE_GATE_DB = -20;
-/** What silence is taken as, power: −100 dB. Clearance stays finite where nothing else plays. */
-const SILENCE = 1e-10;
 export const CLEARANCE_RANGE_DB = { min: -60, max: 60 } as const;
 
 /** The bands whose middles lie in one of several ranges; the nearest band for a range between two middles. */
@@ -28,7 +27,9 @@ export function bandsIn(ranges: readonly FrequencyBand[]): number[] {
 
 /** True for every block in which powers count as played. @param powers one a block */
 export function playedBlocks(powers: ArrayLike<number>): boolean[] {
-  const least = 10 ** (ABSOLUTE_GATE_DB / 10);
+  let loudest = 0;
+  for (let block = 0; block < powers.length; block++) loudest = Math.max(loudest, powers[block]);
+  const least = Math.max(loudest * 10 ** (DEEPEST_GATE_DB / 10), 10 ** (ABSOLUTE_GATE_DB / 10));
   let [sum, count] = [0, 0];
   for (let block = 0; block < powers.length; block++) {
     if (powers[block] <= least) continue;
@@ -75,7 +76,7 @@ export function clearance(own: ArrayLike<number>, all: ArrayLike<number>): Clear
     if (!played[block]) continue;
     // What rounding leaves of a mix of one track is nothing.
     const rest = all[block] - own[block] > 1e-6 * own[block] ? all[block] - own[block] : 0;
-    const ratio = 10 * Math.log10((own[block] + SILENCE) / (rest + SILENCE));
+    const ratio = rest === 0 ? CLEARANCE_RANGE_DB.max : 10 * Math.log10(own[block] / rest);
     ratios.push(Math.min(CLEARANCE_RANGE_DB.max, Math.max(CLEARANCE_RANGE_DB.min, ratio)));
     if (ratio > 0) onTop++;
   }

@@ -118,6 +118,21 @@ test('a high-pass at 500 Hz removes the overlap at 80 Hz', () => {
   expect(at80(figures([track('v'), track('d'), track('b', cut)]))).toEqual([]);
 });
 
+test('a mix that is louder or softer as a whole keeps its clearances, soft passages and all', () => {
+  const soft = levelsWith(SECONDS, [
+    { lowHz: 300, highHz: 900, db: -40, from: 0, to: SECONDS / 2 },
+    { lowHz: 300, highHz: 900, db: -66, from: SECONDS / 2, to: SECONDS },
+  ]);
+  const at = (gainDb: number) => {
+    const tracks = [track('v', { gainDb, audioId: audioIdOf('s') }), track('c', { gainDb })];
+    const all = mixTracks(songOf(tracks)).map((mixed, i) => ({ ...mixed, claims: tracks[i].claims }));
+    return new MixMeasure().update(all, { ...LEVELS, [audioIdOf('s')]: soft }, WHOLE).clearances;
+  };
+  for (const gainDb of [-20, -12, -6, 6])
+    for (const [id, clearance] of Object.entries(at(0)))
+      expect(at(gainDb)[id]?.clearanceDb).toBeCloseTo(clearance!.clearanceDb, 1);
+});
+
 test('what is muted, silent or without a claim has no clearance; a track alone has all that is shown', () => {
   expect(figures([track('v', { muted: true }), track('c')]).clearances.v).toBeNull();
   expect(figures([track('v', { claims: [] })]).clearances.v).toBeNull();

@@ -45,6 +45,25 @@ test('a part of the mix is what runs through it, though it is muted; a range is 
   expect(partLufs(one, analyses, range)).toBeLessThan(alone - 5);
 });
 
+test('what a track sends is heard: twice the same is 6 dB more, a muted return adds nothing, its chain shapes what is sent', () => {
+  const sends: Track['sends'] = [{ busId: 'x', gainDb: 0, tap: 'after-fader' }];
+  const bus = newBus({ id: 'x', name: 'x', ink: 0 });
+  const of = (changes: Partial<Track>, returned = bus) =>
+    partLufs(song([track('a', { sends, ...changes })], { buses: [returned] }), analyses, whole);
+  const dry = partLufs(song([track('a')]), analyses, whole);
+  expect(of({}) - dry).toBeCloseTo(6.02, 1);
+  expect(of({}, { ...bus, polarityInverted: true })).toBe(-Infinity);
+  expect(of({}, { ...bus, muted: true }) - dry).toBeCloseTo(0, 9);
+  expect(of({ muted: true })).toBe(-Infinity);
+  expect(of({ gainDb: -10 }) - dry).toBeCloseTo(6.02 - 10, 1);
+  const before: Track['sends'] = [{ busId: 'x', gainDb: -6.0206, tap: 'before-fader' }];
+  expect(of({ gainDb: -100, sends: before }) - dry).toBeCloseTo(-6, 1);
+  expect(of({}, { ...bus, soloed: true }) - dry).toBeCloseTo(0, 1);
+  expect(of({}, { ...bus, chain: shaped.chain }) - dry).toBeCloseTo(20 * Math.log10(1.5), 0);
+  const one = song([track('a', { sends })], { buses: [{ ...bus, muted: true, gainDb: -3 }] });
+  expect(partLufs(one, analyses, { stripId: 'x' }) - dry).toBeCloseTo(-3, 6);
+});
+
 test('it is the loop that counts, where there is one', () => {
   const loop = { startSeconds: 2, endSeconds: 4.01, enabled: true };
   expect(listenedRange(song([track('a')], { loop }))).toEqual({ from: 40, to: 81 });

@@ -36,52 +36,85 @@ interface Part {
 const isBypassed = (without: Scope | null, strip: Strip) =>
   without?.kind === 'mix' || (without?.kind === 'strip' && without.stripId === strip.id);
 
-/** The strips that a track's signal passes on its way out, itself first. */
-function wayOf(song: Song, track: Track): Strip[] {
-  const way: Strip[] = [];
-  for (
-    let strip: Strip | undefined = track;
-    strip;
-    strip = 'outputId' in strip ? findStrip(song, strip.outputId) : undefined
-  )
-    way.push(strip);
-  return way;
+/** A strip that a signal passes, and how it leaves it: by its output, or by a send of a gain. */
+interface Hop {
+  strip: Strip;
+  /** False for a send that is tapped before the fader. */
+  fader: boolean;
+  sendDb: number;
+  /** False where the way ends here since it is muted, or left out by a solo. */
+  isOpen: boolean;
+}
+
+/** Every way of a signal from a strip to the master, by outputs and sends. @param isOpen tells whether a strip's output, or its send of a number, is heard */
+function waysFrom(song: Song, strip: Strip, isOpen: (strip: Strip, send?: number) => boolean): Hop[][] {
+  if (!('outputId' in strip)) return [[{ strip, fader: true, sendDb: 0, isOpen: true }]];
+  const onwards = (hop: Hop, toId: string) => {
+    const next = findStrip(song, toId);
+    return next ? waysFrom(song, next, isOpen).map((way) => [hop, ...way]) : [];
+  };
+  return [
+    ...onwards({ strip, fader: true, sendDb: 0, isOpen: isOpen(strip) }, strip.outputId),
+    ...strip.sends.flatMap(({ busId, gainDb, tap }, i) =>
+      onwards({ strip, fader: tap === 'after-fader', sendDb: gainDb, isOpen: isOpen(strip, i) }, busId),
+    ),
+  ];
 }
 
 interface KnownPowers {
   levels: Uint8Array;
   key: string;
-  way: readonly Strip[];
+  ways: readonly Hop[][];
   powers: Float64Array;
 }
 const known = new WeakMap<Track, KnownPowers[]>();
 /** States of a track that are kept: as it is, without something, in a range. */
 const MOST_KNOWN = 4;
 
-/** What a track adds in every step; kept, so that a change of one track works out one track anew. */
-function powersOf(song: Song, track: Track, levels: Uint8Array, part: Part, range: StepRange): Float64Array {
-  const way = wayOf(song, track);
+const areSame = (ways: readonly Hop[][], others: readonly Hop[][]) =>
+  ways.length === others.length &&
+  ways.every(
+    (way, i) => way.length === others[i].length && way.every(({ strip }, hop) => strip === others[i][hop].strip),
+  );
+
+/** What a track adds in every step by some of its ways; kept, so that a change of one track works out one track anew. */
+function powersOf(
+  song: Song,
+  track: Track,
+  ways: readonly Hop[][],
+  levels: Uint8Array,
+  part: Part,
+  range: StepRange,
+): Float64Array {
   const key = JSON.stringify([part.without?.kind === 'band' ? null : part.without, part.lowHz, part.highHz, range]);
   const kept = known.get(track) ?? [];
-  const found = kept.find(
-    (kept) => kept.levels === levels && kept.key === key && kept.way.every((strip, i) => strip === way[i]),
-  );
+  const found = kept.find((kept) => kept.levels === levels && kept.key === key && areSame(kept.ways, ways));
   if (found) return found.powers;
-  const powers = weightedPowers(levels, track.channels, wayGains(song, way, part), range);
-  known.set(track, [{ levels, key, way, powers }, ...kept].slice(0, MOST_KNOWN));
+  const powers = weightedPowers(levels, track.channels, wayGains(song, ways, part), range);
+  known.set(track, [{ levels, key, ways, powers }, ...kept].slice(0, MOST_KNOWN));
   return powers;
 }
 
-/** What a track's power meets on its way out, one gain for each band. */
-function wayGains(song: Song, way: readonly Strip[], { without = null, lowHz = 0, highHz = Infinity }: Part) {
-  const db = new Float64Array(SPECTRUM_BANDS);
-  for (const strip of way) {
-    const channels = 'channels' in strip ? strip.channels : 2;
-    const response = isBypassed(without, strip) ? null : chainResponseDb(strip.chain, channels, song.rateHz);
-    for (let i = 0; i < SPECTRUM_BANDS; i++) db[i] += strip.gainDb + (response?.[i] ?? 0);
+/** What a track's power meets on its ways out, one gain for each band. The ways carry one signal, so they are added as amplitudes, as if none of them were late. */
+function wayGains(
+  song: Song,
+  ways: readonly Hop[][],
+  { without = null, lowHz = 0, highHz = Infinity }: Part,
+): Float64Array {
+  const amplitudes = new Float64Array(SPECTRUM_BANDS);
+  for (const way of ways) {
+    const db = new Float64Array(SPECTRUM_BANDS);
+    let sign = 1;
+    for (const { strip, fader, sendDb } of way) {
+      const channels = 'channels' in strip ? strip.channels : 2;
+      const response = isBypassed(without, strip) ? null : chainResponseDb(strip.chain, channels, song.rateHz);
+      for (let i = 0; i < SPECTRUM_BANDS; i++) db[i] += (fader ? strip.gainDb : 0) + sendDb + (response?.[i] ?? 0);
+      if (fader && 'polarityInverted' in strip && strip.polarityInverted) sign = -sign;
+    }
+    for (let i = 0; i < SPECTRUM_BANDS; i++) amplitudes[i] += sign * 10 ** (db[i] / 20);
   }
-  return db.map((value, i) =>
-    SPECTRUM_CENTERS_HZ[i] >= lowHz && SPECTRUM_CENTERS_HZ[i] <= highHz ? 10 ** (value / 10) : 0,
+  return amplitudes.map((value, i) =>
+    SPECTRUM_CENTERS_HZ[i] >= lowHz && SPECTRUM_CENTERS_HZ[i] <= highHz ? value * value : 0,
   );
 }
 
@@ -92,19 +125,25 @@ function wayGains(song: Song, way: readonly Strip[], { without = null, lowHz = 0
 export function partLufs(song: Song, levels: BandLevels, part: Part): number {
   const range = listenedRange(song);
   const heard = part.without ? heardSong(song, { ...PLAIN_HEARING, without: part.without }) : song;
-  const { tracks } = compileSong(heard);
+  const { tracks, buses } = compileSong(heard);
+  const compiled = new Map([...tracks, ...buses].map((strip) => [strip.id, strip]));
+  const isOpen = ({ id }: Strip, send?: number) => {
+    const strip = compiled.get(id);
+    return !strip || (send === undefined ? strip.audible : strip.sends[send].audible) === 1;
+  };
   const sum = new Float64Array(Math.max(0, range.to - range.from));
-  heard.tracks.forEach((track, i) => {
+  for (const track of heard.tracks) {
     const bytes = levels[track.audioId];
-    if (!bytes) return;
-    const way = wayOf(heard, track);
-    const isPart = part.stripId === MASTER_ID || way.some(({ id }) => id === part.stripId);
-    // A part that is heard by itself is measured though it is muted.
-    const isHeard =
-      part.stripId !== MASTER_ID || (tracks[i].audible === 1 && !way.some((strip) => 'muted' in strip && strip.muted));
-    if (!isPart || !isHeard) return;
-    const powers = powersOf(heard, track, bytes, part, range);
+    if (!bytes) continue;
+    const ways = waysFrom(heard, track, isOpen).filter((way) =>
+      // A part that is heard by itself is measured though it is muted.
+      part.stripId === MASTER_ID
+        ? way.every(({ isOpen }) => isOpen)
+        : way.some(({ strip }) => strip.id === part.stripId),
+    );
+    if (ways.length === 0) continue;
+    const powers = powersOf(heard, track, ways, bytes, part, range);
     for (let step = 0; step < sum.length; step++) sum[step] += powers[step];
-  });
+  }
   return integratedLufs(sum);
 }
