@@ -5,8 +5,8 @@ import path from 'node:path';
 import asc from 'assemblyscript/asc';
 import { root } from './setup.mjs';
 
-/** Memory of a kernel: 256 pages of 64 KiB are room for about 32 000 sections. */
-const PAGES = 256;
+/** Memory of a kernel: 1024 pages of 64 KiB are room for about 130 000 sections. What is never used costs nothing. */
+const PAGES = 1024;
 
 /** @returns the bytes of the module */
 export async function compileKernel() {

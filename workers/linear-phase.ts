@@ -1,5 +1,6 @@
 import { expose, transfer } from 'comlink';
 import type { KernelRequest } from '@/core/engine/compile';
+import { kernelBuffers } from '@/core/engine/convolver';
 import { designKernel } from '@/core/engine/kernels';
 
 /** Designs the kernels of equalizers of linear phase, away from the page and the audio thread. */
@@ -8,8 +9,7 @@ const linearPhase = {
   design(request: KernelRequest) {
     const designed = designKernel(request, taps.get(request.key));
     taps.set(request.key, designed.taps);
-    const { direct, mirrored } = designed.kernel;
-    return transfer(designed, mirrored ? [direct.buffer, mirrored.buffer] : [direct.buffer]);
+    return transfer(designed, kernelBuffers(designed.kernel));
   },
 };
 const taps = new Map<string, number>();

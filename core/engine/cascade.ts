@@ -4,13 +4,16 @@ import {
   DIRECT_COEFFICIENTS,
   EASED_AT,
   EASING_STAGES,
+  EASING_STEP,
   LANES,
   MAX_BLOCK,
   PARAMETERS,
   SECTION_STRIDE,
+  STARTS_AT,
   STATES_AT,
   TARGETS_AT,
 } from './kernel/layout';
+import type { Processor } from './processor';
 import { toDirectForm, type StateVariable } from './state-variable';
 
 /** A section of a compiled equalizer: its key keeps its identity while its coefficients move. */
@@ -20,14 +23,51 @@ export interface KeyedSection extends StateVariable {
   channel: BandChannel;
 }
 
+const NAMES = ['g', 'k', 'm0', 'm1', 'm2'] as const;
+/** What the lane is that a section leaves alone: its input. */
+const WIRE = { m0: 1, m1: 0, m2: 0 };
+const STAGE = PARAMETERS * LANES;
+const PER_SECTION = EASING_STAGES * STAGE;
+const LAST_AT = EASED_AT + PER_SECTION - STAGE;
+const STATES = 2 * LANES;
+const EASE_SECONDS = 0.006;
+/** Only here does a section that moves come to rest, counted from the cascade's first frame, so that it does not matter how its samples are cut into blocks. */
+const GRID = 128;
+const SETTLED = 1e-8;
+const SILENCE = 1e-30;
+/** Beyond these ratios from one frequency and damping to the next a filter of several sections is not eased: its sections would not stay in step. */
+const FARTHEST_EASED = { g: 1.6, k: 2.5 };
+/** How long a filter that begins anew needs until it has forgotten its beginning, in time constants of its slowest pole; and the bounds of it. */
+const FORGOTTEN_AFTER = 2.5;
+const SHORTEST_WARM_UP_SECONDS = 0.016;
+const LONGEST_WARM_UP_SECONDS = 0.1;
+
+type Samples = Float64Array;
+
+const ofMidSide = (channel: BandChannel) => channel === 'mid' || channel === 'side';
+const actsOn = (channel: BandChannel, lane: number) =>
+  channel === 'stereo' || (lane === 0) === (channel === 'left' || channel === 'mid');
+
+/** What is known of a section, beside its numbers. */
+interface Slot {
+  readonly key: string;
+  readonly channel: BandChannel;
+  /** True where it is the only section of its filter. */
+  readonly isAlone: boolean;
+  isEasing: boolean;
+}
+
+const isWithin = (ratio: number, most: number) => ratio < most && ratio > 1 / most;
+
+/** The name of the filter that a section is part of. */
+const filterOf = (section: KeyedSection | undefined) => section?.key.slice(0, section.key.lastIndexOf('/'));
+
 /**
- * The equalizer's kernel: a cascade of state-variable sections over one or two channels of 64-bit samples.
+ * The equalizer's kernel: a cascade of sections over one or two channels of 64-bit samples, in the order in which they were given. Which
+ * sections there are never changes: see `Fading` for one that takes the place of another.
  *
  * A change of coefficients is eased: every coefficient follows its target through three equal one-pole low-passes
  * (time constant {@link EASE_SECONDS}), so its path is smooth to the second derivative and its side effects fall away fast.
- * Sections are matched by key and run in the order in which they are wanted: one that is new starts as a wire at its place, listens for
- * 16 ms until its integrators have caught up with the signal and then moves in; one that is gone becomes a wire before it is dropped; one that
- * has changed places goes at the old and comes at the new. So switching, adding, removing and changing type or order all sound as one smooth move.
  *
  * A section that rests runs in direct form II, which costs least; one that moves runs as a state-variable filter, which stays calm. The
  * memory of the one form is taken over into the other.
@@ -37,139 +77,72 @@ export interface KeyedSection extends StateVariable {
  *
  * `process` allocates nothing.
  */
-const NAMES = ['g', 'k', 'm0', 'm1', 'm2'] as const;
-/** What a section that is leaving becomes, and what the lane is that a section leaves alone: its input. */
-const WIRE = { m0: 1, m1: 0, m2: 0 };
-const STAGE = PARAMETERS * LANES;
-const PER_SECTION = EASING_STAGES * STAGE;
-const LAST_AT = EASED_AT + PER_SECTION - STAGE;
-const STATES = 2 * LANES;
-const EASE_SECONDS = 0.006;
-const WARM_UP_SECONDS = 0.016;
-const SETTLED = 1e-8;
-const SILENCE = 1e-30;
-
-type Samples = Float64Array;
-
-const ofMidSide = (channel: BandChannel) => channel === 'mid' || channel === 'side';
-const actsOn = (channel: BandChannel, lane: number) =>
-  channel === 'stereo' || (lane === 0) === (channel === 'left' || channel === 'mid');
-
-/** What is known of a section that runs, beside its numbers. */
-interface Slot {
-  readonly key: string;
-  readonly channel: BandChannel;
-  isLeaving: boolean;
-  isEasing: boolean;
-  /** True while it runs in direct form, as it does at rest. */
-  isDirect: boolean;
-  /** Frames that it still listens before it moves, where it is new. */
-  warmUp: number;
-}
-
-/** Where the longest run of wanted places that rise lies among the places of what is there: those sections stay. */
-function rising(places: readonly (number | undefined)[]): Set<number> {
-  const lengths: number[] = [];
-  const before: number[] = [];
-  let last = -1;
-  places.forEach((place, i) => {
-    lengths[i] = 0;
-    before[i] = -1;
-    if (place === undefined) return;
-    lengths[i] = 1;
-    for (let j = 0; j < i; j++) {
-      const earlier = places[j];
-      if (earlier === undefined || earlier >= place || lengths[j] < lengths[i]) continue;
-      lengths[i] = lengths[j] + 1;
-      before[i] = j;
-    }
-    if (last < 0 || lengths[i] > lengths[last]) last = i;
-  });
-  const kept = new Set<number>();
-  for (let i = last; i >= 0; i = before[i]) kept.add(i);
-  return kept;
-}
-
-export class Cascade {
-  private count = 0;
-  /** One for each section that runs; those beyond `count` are over. */
-  private slots: Slot[] = [];
-  private capacity = 0;
-  private memory: SectionMemory;
-  private kernel: Kernel;
+export class Cascade implements Processor<readonly KeyedSection[]> {
+  private readonly slots: Slot[];
+  private readonly memory: SectionMemory;
+  private readonly kernel: Kernel;
   private readonly follow: number;
+  /** How many sections are on their way. */
+  private easing = 0;
+  private clock = 0;
+  /** True where b0 was taken out of all sections. */
+  private isFixed = false;
 
   /** @param kernel the default is the fastest that this thread has */
   constructor(
+    sections: readonly KeyedSection[],
     private readonly rateHz: number,
     kernel: Kernel = threadKernel(),
   ) {
-    this.follow = 1 - Math.exp(-1 / (EASE_SECONDS * rateHz));
-    ({ kernel: this.kernel, memory: this.memory } = roomFor(0, kernel));
+    this.follow = 1 - Math.exp(-EASING_STEP / (EASE_SECONDS * rateHz));
+    ({ kernel: this.kernel, memory: this.memory } = roomFor(sections.length, kernel));
+    this.slots = sections.map((section, i) => ({
+      key: section.key,
+      channel: section.channel,
+      isAlone: ![sections[i - 1], sections[i + 1]].map(filterOf).includes(filterOf(section)),
+      isEasing: false,
+    }));
+    sections.forEach((section, i) => {
+      this.aim(i, section);
+      this.land(i);
+    });
   }
 
-  /** How many sections run, those that are leaving included. */
   get length(): number {
-    return this.count;
+    return this.slots.length;
   }
 
   /** True while any coefficient is still on its way. */
   get isEasing(): boolean {
-    for (let i = 0; i < this.count; i++) if (this.slots[i].isEasing) return true;
-    return false;
+    return this.easing > 0;
   }
 
-  /** The sections to run from now on, in their order. @param immediately true to jump there: for an engine that has not played yet */
-  setTarget(sections: readonly KeyedSection[], immediately = false): void {
-    if (immediately) this.count = 0;
-    const wanted = new Map(sections.map((section, place) => [section.key, place]));
-    const running = this.slots.slice(0, this.count);
-    // One that is on its way out comes back in its place.
-    const kept = rising(running.map(({ key }) => wanted.get(key)));
-    const isMissing = (section: KeyedSection) => ![...kept].some((i) => running[i].key === section.key);
-    if (sections.some(isMissing)) this.arrange(sections, running, kept, immediately);
-    else running.forEach((slot, i) => this.turn(i, slot, kept.has(i) ? sections[wanted.get(slot.key)!] : undefined));
-  }
-
-  /** Lets a section that runs go for its target, or go. */
-  private turn(i: number, slot: Slot, section: KeyedSection | undefined): void {
-    slot.isLeaving = !section;
-    if (section ? this.aim(i, section) : this.aimAtWire(i)) slot.isEasing = true;
-  }
-
-  /** Puts new sections at their places among those that run. */
-  private arrange(
-    sections: readonly KeyedSection[],
-    running: readonly Slot[],
-    kept: ReadonlySet<number>,
-    immediately: boolean,
-  ): void {
-    const places = new Map(sections.map((section, place) => [section.key, place]));
-    const stays = new Set([...kept].map((i) => running[i].key));
-    const numbers = this.memory.numbers.slice(0, running.length * SECTION_STRIDE);
-    this.reserve(running.length + sections.length - kept.size);
-    this.count = 0;
-    let next = 0;
-    const addUpTo = (place: number) => {
-      for (; next < place; next++) if (!stays.has(sections[next].key)) this.append(sections[next], immediately);
-    };
-    running.forEach((slot, from) => {
-      const place = kept.has(from) ? places.get(slot.key)! : undefined;
-      if (place !== undefined) addUpTo(place);
-      const i = this.count++;
-      this.memory.numbers.set(numbers.subarray(from * SECTION_STRIDE, (from + 1) * SECTION_STRIDE), i * SECTION_STRIDE);
-      // One that has changed places is another one at its new place, so this one must not be found by its key again.
-      const isMoved = place === undefined && places.has(slot.key);
-      this.slots[i] = isMoved ? { ...slot, key: '' } : slot;
-      this.turn(i, this.slots[i], place === undefined ? undefined : sections[place]);
+  /** True where the same sections are wanted, and those of one filter not too far away. */
+  canEaseTo(sections: readonly KeyedSection[]): boolean {
+    if (sections.length !== this.slots.length) return false;
+    return sections.every(({ key, g, k }, i) => {
+      const { key: known, channel, isAlone } = this.slots[i];
+      if (key !== known || isAlone) return key === known;
+      const at = i * SECTION_STRIDE + TARGETS_AT + (actsOn(channel, 0) ? 0 : 1);
+      const { numbers } = this.memory;
+      return isWithin(g / numbers[at], FARTHEST_EASED.g) && isWithin(k / numbers[at + LANES], FARTHEST_EASED.k);
     });
-    addUpTo(sections.length);
+  }
+
+  /** The coefficients to go to. @param sections for which {@link canEaseTo} is true */
+  easeTo(sections: readonly KeyedSection[]): void {
+    sections.forEach((section, i) => {
+      if (!this.aim(i, section) || this.slots[i].isEasing) return;
+      this.slots[i].isEasing = true;
+      this.easing++;
+      this.convert(i, 'integrators');
+    });
   }
 
   /** Forgets the past of the signal: for a jump in a silent stream. */
   reset(): void {
     const { numbers } = this.memory;
-    for (let i = 0; i < this.count; i++) {
+    for (let i = 0; i < this.slots.length; i++) {
       const at = i * SECTION_STRIDE + STATES_AT;
       numbers.fill(0, at, at + STATES);
     }
@@ -178,11 +151,35 @@ export class Cascade {
   /** True while the past of the signal is made of finite numbers. */
   get isSound(): boolean {
     const { numbers } = this.memory;
-    for (let i = 0; i < this.count; i++) {
+    for (let i = 0; i < this.slots.length; i++) {
       const at = i * SECTION_STRIDE + STATES_AT;
       for (let n = 0; n < STATES; n++) if (!Number.isFinite(numbers[at + n])) return false;
     }
     return true;
+  }
+
+  /** By the slowest pole: a section's memory falls to 1/e in −1/ln r frames, r the greatest radius of its poles. */
+  get warmUpFrames(): number {
+    const { numbers } = this.memory;
+    let radius = 0;
+    for (let i = 0; i < this.slots.length; i++) {
+      for (let lane = 0; lane < LANES; lane++) {
+        const [a1, a2] = [3, 4].map((c) => numbers[i * SECTION_STRIDE + c * LANES + lane]);
+        const split = (a1 * a1) / 4 - a2;
+        radius = Math.max(radius, split > 0 ? Math.abs(a1) / 2 + Math.sqrt(split) : Math.sqrt(Math.max(0, a2)));
+      }
+    }
+    const wanted = -FORGOTTEN_AFTER / Math.log(Math.min(0.9999999, Math.max(1e-9, radius)));
+    const bounded = Math.max(
+      SHORTEST_WARM_UP_SECONDS * this.rateHz,
+      Math.min(LONGEST_WARM_UP_SECONDS * this.rateHz, wanted),
+    );
+    return this.slots.length === 0 ? 0 : Math.round(bounded);
+  }
+
+  /** Gives its memory back to the kernel: it must not be used again. */
+  release(): void {
+    this.kernel.release(this.memory);
   }
 
   /** Sets the target of a section. @returns false when it was that already */
@@ -200,113 +197,125 @@ export class Cascade {
     return isNew;
   }
 
-  private aimAtWire(i: number): boolean {
-    const at = i * SECTION_STRIDE + TARGETS_AT;
-    const { numbers } = this.memory;
-    return this.aim(i, { ...WIRE, g: numbers[at], k: numbers[at + LANES] });
-  }
-
-  private append(section: KeyedSection, immediately: boolean): void {
-    const i = this.count++;
-    this.slots[i] = {
-      key: section.key,
-      channel: section.channel,
-      isLeaving: false,
-      isEasing: !immediately,
-      isDirect: true,
-      warmUp: immediately ? 0 : Math.round(WARM_UP_SECONDS * this.rateHz),
-    };
-    const at = i * SECTION_STRIDE;
-    const { numbers } = this.memory;
-    numbers.fill(0, at, at + SECTION_STRIDE);
-    this.aim(i, immediately ? section : { ...section, ...WIRE });
-    this.land(i);
-    this.aim(i, section);
-  }
-
-  private reserve(count: number): void {
-    if (this.capacity >= count) return;
-    while (this.capacity < count) this.capacity = Math.max(4, this.capacity * 2);
-    const { memory, kernel } = roomFor(this.capacity, this.kernel);
-    memory.numbers.set(this.memory.numbers);
-    this.memory = memory;
-    this.kernel = kernel;
-  }
-
   /**
    * Runs the cascade in place.
    * @param left samples, at least `frames` of them; the kernel's own block costs no copying
    * @param right the second channel, or null for mono: then every section should act on both
    */
   process(left: Samples, right: Samples | null, frames: number): void {
-    if (this.count === 0) return;
-    for (let at = 0; at < frames; at += MAX_BLOCK) this.processBlock(left, right, at, Math.min(MAX_BLOCK, frames - at));
-    this.dropWires();
-  }
-
-  private processBlock(left: Samples, right: Samples | null, at: number, frames: number): void {
+    if (this.slots.length === 0) return;
     const { kernel } = this;
-    copy(left, at, kernel.left, 0, frames);
-    if (right) copy(right, at, kernel.right, 0, frames);
-    kernel.load(frames, right === null);
-    this.runAll(frames);
-    kernel.store(frames, right === null);
-    copy(kernel.left, 0, left, at, frames);
-    if (right) copy(kernel.right, 0, right, at, frames);
+    for (let at = 0, count = 0; at < frames; at += count) {
+      count = this.runLength(frames - at);
+      copy(left, at, kernel.left, 0, count);
+      if (right) copy(right, at, kernel.right, 0, count);
+      kernel.load(count, right === null);
+      this.run(count);
+      kernel.store(count, right === null);
+      copy(kernel.left, 0, left, at, count);
+      if (right) copy(kernel.right, 0, right, at, count);
+    }
   }
 
   /**
-   * Runs 32-bit samples through the cascade in place.
+   * Runs what lies in the kernel's lanes, while nothing moves; after {@link fix}, that is all that may be done with it.
+   * @param frames 1 to {@link MAX_BLOCK}
+   */
+  processLanes(frames: number): void {
+    if (this.isFixed) this.kernel.runOfOne(this.memory, 0, this.slots.length, frames);
+    else this.run(frames);
+  }
+
+  /**
+   * For a cascade that stays as it is and has heard nothing yet: takes the factor b0 out of every section, for both lanes to be multiplied by
+   * at the end. Sections on mid or side keep theirs.
+   * @returns the factors of the lanes
+   */
+  fix(): [number, number] {
+    const factors: [number, number] = [1, 1];
+    const { numbers } = this.memory;
+    this.isFixed = this.slots.every(({ channel }, i) => {
+      const isHeld =
+        Math.abs(numbers[i * SECTION_STRIDE]) > SILENCE && Math.abs(numbers[i * SECTION_STRIDE + 1]) > SILENCE;
+      return isHeld && !ofMidSide(channel);
+    });
+    if (!this.isFixed) return factors;
+    for (let i = 0; i < this.slots.length; i++) {
+      for (let lane = 0; lane < LANES; lane++) {
+        const at = i * SECTION_STRIDE + lane;
+        factors[lane] *= numbers[at];
+        numbers[at + LANES] /= numbers[at];
+        numbers[at + 2 * LANES] /= numbers[at];
+        numbers[at] = 1;
+      }
+    }
+    return factors;
+  }
+
+  /** To be asked in silence. @returns true where nothing is left of what was heard before */
+  ringOut(): boolean {
+    const { numbers } = this.memory;
+    for (let i = 0; i < this.slots.length; i++) {
+      this.flush(i);
+      const at = i * SECTION_STRIDE + STATES_AT;
+      for (let n = 0; n < STATES; n++) if (numbers[at + n] !== 0) return false;
+    }
+    return true;
+  }
+
+  /**
+   * Runs 32-bit samples through the cascade in place, while nothing moves.
    * @param samples interleaved where there are two channels
+   * @param factors what {@link fix} gave
    * @returns false when one of the samples is not a number; they are lost then
    */
-  processFloats(samples: Float32Array, channels: 1 | 2): boolean {
+  processFloats(samples: Float32Array, channels: 1 | 2, factors: readonly [number, number]): boolean {
     const { kernel } = this;
     for (let at = 0; at < samples.length; at += channels * MAX_BLOCK) {
       const block = samples.subarray(at, at + channels * MAX_BLOCK);
       const frames = block.length / channels;
       kernel.floats.set(block);
       if (!kernel.loadFloats(frames, channels === 1)) return false;
-      this.runAll(frames);
-      kernel.storeFloats(frames, channels === 1);
+      this.processLanes(frames);
+      kernel.storeFloats(frames, channels === 1, factors);
       block.set(kernel.floats.subarray(0, block.length));
     }
-    this.dropWires();
+    for (let i = 0; i < this.slots.length; i++) this.flush(i);
     return true;
   }
 
-  private runAll(frames: number): void {
-    const { kernel, memory } = this;
+  /** How many frames may be run at once: up to the next place where a section may come to rest. */
+  private runLength(frames: number): number {
+    return Math.min(frames, this.easing > 0 ? GRID - (this.clock % GRID) : MAX_BLOCK);
+  }
+
+  private run(frames: number): void {
+    const { kernel, memory, slots } = this;
+    const phase = this.clock % EASING_STEP;
+    this.clock += frames;
+    const maySettle = this.clock % GRID === 0;
     let inMidSide = false;
     let i = 0;
-    while (i < this.count) {
-      const { channel, isDirect } = this.slots[i];
+    while (i < slots.length) {
+      const { channel } = slots[i];
       if (channel !== 'stereo' && ofMidSide(channel) !== inMidSide) {
         inMidSide = !inMidSide;
         if (inMidSide) kernel.toMidSide(frames);
         else kernel.toLeftRight(frames);
       }
       const first = i;
-      if (this.moves(i)) {
-        if (isDirect) this.convert(i, 'integrators');
-        kernel.ease(memory, i++, frames, this.follow);
-        this.settle(first);
+      if (slots[i].isEasing) {
+        // As many as move and stay in the same kind of lanes go in one run; what acts on both lanes alike may go in either.
+        while (i < slots.length && slots[i].isEasing && this.fits(i, inMidSide)) i++;
+        kernel.ease(memory, first, i - first, frames, this.follow, phase);
+        if (maySettle) for (let moved = first; moved < i; moved++) this.settle(moved);
       } else {
-        // As many as rest and stay in the same kind of lanes go in one run; what acts on both lanes alike may go in either.
-        while (i < this.count && !this.moves(i) && this.fits(i, inMidSide)) i++;
+        while (i < slots.length && !slots[i].isEasing && this.fits(i, inMidSide)) i++;
         kernel.run(memory, first, i - first, frames);
       }
-      for (let done = first; done < i; done++) {
-        const slot = this.slots[done];
-        if (slot.warmUp > 0) slot.warmUp -= frames;
-        this.flush(done);
-      }
+      for (let done = first; done < i; done++) this.flush(done);
     }
     if (inMidSide) kernel.toLeftRight(frames);
-  }
-
-  private moves(i: number): boolean {
-    return this.slots[i].isEasing && this.slots[i].warmUp <= 0;
   }
 
   private fits(i: number, inMidSide: boolean): boolean {
@@ -325,6 +334,7 @@ export class Cascade {
     this.land(i);
     this.convert(i, 'direct');
     this.slots[i].isEasing = false;
+    this.easing--;
   }
 
   /** Puts a section at its targets, and works out what it computes while it rests. */
@@ -332,6 +342,7 @@ export class Cascade {
     const at = i * SECTION_STRIDE;
     const { numbers } = this.memory;
     for (let n = 0; n < PER_SECTION; n++) numbers[at + EASED_AT + n] = numbers[at + TARGETS_AT + (n % STAGE)];
+    for (let n = 0; n < STAGE; n++) numbers[at + STARTS_AT + n] = numbers[at + TARGETS_AT + n];
     for (let lane = 0; lane < LANES; lane++) writeDirect(numbers, at + lane, actsOn(this.slots[i].channel, lane));
   }
 
@@ -339,7 +350,6 @@ export class Cascade {
   private convert(i: number, to: 'integrators' | 'direct'): void {
     for (let lane = 0; lane < LANES; lane++)
       if (actsOn(this.slots[i].channel, lane)) convertMemory(this.memory.numbers, i * SECTION_STRIDE + lane, to);
-    this.slots[i].isDirect = to === 'direct';
   }
 
   /** Numbers too small to be normal would make silence expensive. */
@@ -347,15 +357,6 @@ export class Cascade {
     const { numbers } = this.memory;
     const s = i * SECTION_STRIDE + STATES_AT;
     for (let at = s; at < s + STATES; at++) if (Math.abs(numbers[at]) < SILENCE) numbers[at] = 0;
-  }
-
-  private dropWires(): void {
-    for (let i = this.count - 1; i >= 0; i--) {
-      if (!this.slots[i].isLeaving || this.slots[i].isEasing) continue;
-      this.count--;
-      for (let j = i; j < this.count; j++) this.slots[j] = this.slots[j + 1];
-      this.memory.numbers.copyWithin(i * SECTION_STRIDE, (i + 1) * SECTION_STRIDE, (this.count + 1) * SECTION_STRIDE);
-    }
   }
 }
 

@@ -1,70 +1,118 @@
-import { Cascade } from './cascade';
+import { Cascade, type KeyedSection } from './cascade';
+import { ChainStages, fadingCascade, type Stage } from './chain-stages';
 import type { CompiledChain } from './compile';
-import { Convolver, delayKernel, type ConvolutionKernel } from './convolver';
+import type { ConvolutionKernel } from './convolver';
+import { DelayLine } from './delay-line';
+import { EasedValue } from './eased-value';
+import { Fading } from './fading';
+import { MAX_BLOCK } from './kernel/layout';
 
 /** Kernels by their ids. */
 export type Kernels = ReadonlyMap<string, ConvolutionKernel>;
 
-interface RunningConvolution {
-  key: string;
-  kernel: ConvolutionKernel;
-  convolver: Convolver;
+const latencyOfStages = (stages: readonly Stage[]) =>
+  stages.reduce((sum, stage) => sum + (stage.kind === 'convolution' ? stage.kernel.latencyFrames : 0), 0);
+
+/** What runs of a chain: of a convolution, the kernel that is wanted, or the last one while that is on its way. */
+function stagesOf(chain: CompiledChain, kernels: Kernels, running: readonly Stage[]): Stage[] {
+  return chain.stages.flatMap((stage): Stage[] => {
+    if (stage.kind === 'cascade') return [stage];
+    const known = running.find((other) => other.kind === 'convolution' && other.key === stage.key);
+    const kernel = kernels.get(stage.kernelId) ?? (known?.kind === 'convolution' ? known.kernel : undefined);
+    return kernel ? [{ kind: stage.kind, key: stage.key, kernel }] : [];
+  });
 }
 
-/** Blocks of convolvers are shifted against each other by this many frames, so that their work is spread over time. */
-const SHIFT_FRAMES = 128;
-const SHIFTS = 4;
-let made = 0;
+/** How late a chain will be, frames. @param running what runs of it already */
+export const latencyOf = (chain: CompiledChain, kernels: Kernels, running?: ChainRunner): number =>
+  latencyOfStages(stagesOf(chain, kernels, running?.stages ?? []));
 
-/** The processors of a strip. */
+/**
+ * The processors of a strip. What goes in is kept beside what comes out, as late as that: a bypass goes over from the one to the other
+ * while the chain runs on, so that it costs nothing and the way back is as smooth. What only serves listening comes last, bypassed or not.
+ */
 export class ChainRunner {
-  private readonly cascade: Cascade;
-  private convolutions: RunningConvolution[] = [];
+  private readonly chain: Fading<readonly Stage[]>;
+  private readonly monitoring: Fading<readonly KeyedSection[]>;
+  /** 1 where the chain is heard, 0 where it is bypassed. */
+  private readonly wet: EasedValue;
+  private wanted: CompiledChain | null = null;
+  /** What runs, or comes. */
+  stages: readonly Stage[] = [];
+  private dryLine: DelayLine | null = null;
+  private readonly shares = new Float64Array(MAX_BLOCK);
+  private readonly dryLeft = new Float64Array(MAX_BLOCK);
+  private readonly dryRight = new Float64Array(MAX_BLOCK);
 
   constructor(rateHz: number) {
-    this.cascade = new Cascade(rateHz);
-  }
-
-  /** The kernel of a convolution of this chain: the one that is wanted, or the last one while that is on its way. */
-  private kernelFor({ key, kernelId }: CompiledChain['convolutions'][number], kernels: Kernels) {
-    return kernels.get(kernelId) ?? this.convolutions.find((convolution) => convolution.key === key)?.kernel;
-  }
-
-  /** How late the chain will be with these settings, frames. */
-  latencyWith(chain: CompiledChain, kernels: Kernels): number {
-    return chain.convolutions.reduce(
-      (sum, convolution) => sum + (this.kernelFor(convolution, kernels)?.latencyFrames ?? 0),
-      0,
-    );
+    this.chain = new Fading<readonly Stage[]>([], (stages) => new ChainStages(stages, rateHz), rateHz);
+    this.monitoring = fadingCascade([], rateHz);
+    this.wet = new EasedValue(1, rateHz);
   }
 
   update(chain: CompiledChain, kernels: Kernels, immediately: boolean): void {
-    const { sections, monitoring, bypassed } = chain;
-    this.cascade.setTarget(bypassed ? monitoring : [...sections, ...monitoring], immediately);
-    this.convolutions = chain.convolutions.flatMap((wanted) => {
-      const kernel = this.kernelFor(wanted, kernels);
-      if (!kernel) return [];
-      const heard = bypassed ? delayKernel(kernel) : kernel;
-      const known = this.convolutions.find((convolution) => convolution.key === wanted.key);
-      if (known?.kernel.partitions !== kernel.partitions)
-        return [{ key: wanted.key, kernel, convolver: new Convolver(heard, (made++ % SHIFTS) * SHIFT_FRAMES) }];
-      known.convolver.setKernel(heard, immediately);
-      return [{ ...known, kernel }];
-    });
+    if (chain === this.wanted && !immediately && chain.stages.every(({ kind }) => kind === 'cascade')) return;
+    this.wanted = chain;
+    this.stages = stagesOf(chain, kernels, this.stages);
+    this.wet.set(chain.bypassed ? 0 : 1, immediately);
+    const late = latencyOfStages(this.stages);
+    if (late !== (this.dryLine?.frames ?? 0)) this.dryLine = late === 0 ? null : new DelayLine(late);
+    if (immediately) {
+      this.chain.jumpTo(this.stages);
+      this.monitoring.jumpTo(chain.monitoring);
+    } else {
+      this.chain.easeTo(this.stages);
+      this.monitoring.easeTo(chain.monitoring);
+    }
   }
 
+  /** @param frames 1 to {@link MAX_BLOCK} */
   process(left: Float64Array, right: Float64Array | null, frames: number): void {
-    this.cascade.process(left, right, frames);
-    for (let i = 0; i < this.convolutions.length; i++) this.convolutions[i].convolver.process(left, right, frames);
+    const { wet, dryLine, dryLeft, dryRight } = this;
+    const isWhole = wet.isSettled && wet.value === 1;
+    if (!isWhole || dryLine) {
+      for (let n = 0; n < frames; n++) dryLeft[n] = left[n];
+      if (right) for (let n = 0; n < frames; n++) dryRight[n] = right[n];
+      dryLine?.process(dryLeft, right && dryRight, frames);
+    }
+    this.chain.process(left, right, frames);
+    if (!isWhole) {
+      wet.fill(this.shares, frames);
+      this.blend(dryLeft, left, frames);
+      if (right) this.blend(dryRight, right, frames);
+    }
+    this.monitoring.process(left, right, frames);
+  }
+
+  private blend(dry: Float64Array, samples: Float64Array, frames: number): void {
+    const { shares } = this;
+    for (let n = 0; n < frames; n++) samples[n] = dry[n] + shares[n] * (samples[n] - dry[n]);
+  }
+
+  /** All that runs where that is nothing but cascades at rest; null else. */
+  get cascades(): readonly Cascade[] | null {
+    const isPlain = this.wet.isSettled && this.wet.value === 1 && !this.dryLine;
+    const stages = this.chain.resting;
+    const listening = this.monitoring.resting;
+    if (!isPlain || !(stages instanceof ChainStages) || !(listening instanceof Cascade)) return null;
+    const own = stages.cascades;
+    return own && !listening.isEasing ? [...own, listening].filter(({ length }) => length > 0) : null;
   }
 
   /** False where the memory of the filters may hold what is no number, or infinite. */
   get isSound(): boolean {
-    return this.convolutions.length === 0 && this.cascade.isSound;
+    return this.dryLine === null && this.chain.isSound && this.monitoring.isSound;
   }
 
   reset(): void {
-    this.cascade.reset();
-    for (const { convolver } of this.convolutions) convolver.reset();
+    this.chain.reset();
+    this.monitoring.reset();
+    this.dryLine?.reset();
+  }
+
+  /** Gives back what it holds: it must not be used again. */
+  release(): void {
+    this.chain.release();
+    this.monitoring.release();
   }
 }

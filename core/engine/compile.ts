@@ -29,10 +29,13 @@ export interface KernelRequest extends CompiledConvolution {
   rateHz: number;
 }
 
-/** A chain as the engine runs it: first the equalizers of minimum phase, then those of linear phase. */
+/** A part of a chain: sections of equalizers of minimum phase, or one equalizer of linear phase. */
+export type CompiledStage =
+  ({ kind: 'convolution' } & CompiledConvolution) | { kind: 'cascade'; sections: KeyedSection[] };
+
+/** A chain as the engine runs it, in its own order. */
 export interface CompiledChain {
-  sections: KeyedSection[];
-  convolutions: CompiledConvolution[];
+  stages: CompiledStage[];
   /** True to hear what comes in, as late as what would go out. */
   bypassed: boolean;
   /** Sections that are heard but are no part of the song, bypassed or not: a probe, an earshot. */
@@ -83,10 +86,14 @@ export interface CompiledSong {
 
 export const fromDb = (db: number) => 10 ** (db / 20);
 
-/** Sections with a name each, so that the engine can ease one set into the next. What a section acts on is part of its name: a band that changes it moves out of the one and into the other. */
+/** Sections with a name each, so that the engine can ease one set into the next. What kind of filter they are part of is in their names: another kind is no move of this one. */
 function keyed(sections: readonly Section[], key: string, channel: BandChannel): KeyedSection[] {
   return sections.map((section, i) => ({ key: `${key}/${channel}/${i}`, channel, ...toStateVariable(section) }));
 }
+
+/** What a band can't be eased out of. */
+const kindOf = ({ type, family, order }: BandSettings) =>
+  type === 'high-pass' || type === 'low-pass' ? `${type}-${family}-${order}` : type;
 
 /** True when a band has something to act on in a signal of so many channels. */
 export const canAct = (band: Pick<BandSettings, 'channel'>, channels: 1 | 2) =>
@@ -105,7 +112,9 @@ export function equalizerSections(
   return [
     ...keyed(designEqualizer({ bands: [], outputGainDb }, rateHz), `${name}/output`, 'stereo'),
     ...bands.flatMap((band, i) =>
-      canAct(band, channels) ? keyed(designBand(band, rateHz), `${name}/${band.id ?? i}`, band.channel) : [],
+      canAct(band, channels)
+        ? keyed(designBand(band, rateHz), `${name}/${band.id ?? i}/${kindOf(band)}`, band.channel)
+        : [],
     ),
   ];
 }
@@ -139,18 +148,18 @@ const compiledChains = new WeakMap<Chain, { rateHz: number; channels: 1 | 2; com
 function compileChain(chain: Chain, rateHz: number, channels: 1 | 2): CompiledChain {
   const known = compiledChains.get(chain);
   if (known?.rateHz === rateHz && known.channels === channels) return known.compiled;
-  const isLinear = ({ phase }: Equalizer) => phase === 'linear';
-  const compiled: CompiledChain = {
-    bypassed: false,
-    monitoring: [],
-    sections: chain
-      .filter((equalizer) => equalizer.enabled && !isLinear(equalizer))
-      .flatMap((equalizer) => equalizerSections(equalizer, rateHz, channels, equalizer.id)),
-    convolutions: chain.filter(isLinear).map((equalizer) => {
+  const compiled: CompiledChain = { bypassed: false, monitoring: [], stages: [] };
+  for (const equalizer of chain) {
+    if (equalizer.phase === 'linear') {
       const { key, kernelId } = kernelRequest(equalizer, rateHz, channels);
-      return { key, kernelId };
-    }),
-  };
+      compiled.stages.push({ kind: 'convolution', key, kernelId });
+    } else if (equalizer.enabled) {
+      const sections = equalizerSections(equalizer, rateHz, channels, equalizer.id);
+      const last = compiled.stages.at(-1);
+      if (last?.kind === 'cascade') last.sections.push(...sections);
+      else compiled.stages.push({ kind: 'cascade', sections });
+    }
+  }
   compiledChains.set(chain, { rateHz, channels, compiled });
   return compiled;
 }

@@ -1,7 +1,7 @@
 import { designEqualizer, designLinearPhase, evenResponseDb, logSpacedHz, magnitudeDb } from '../filters';
 import { seededRandom } from '../formats';
 import { newBandSettings, type BandChannel, type BandSettings } from '../song';
-import { Convolver, delayKernel, toKernel, type ConvolutionKernel } from './convolver';
+import { Convolver, toKernel, type ConvolutionKernel } from './convolver';
 
 const RATE = 48000;
 const band = (type: BandSettings['type'], frequencyHz: number, rest: Partial<BandSettings> = {}): BandSettings => ({
@@ -12,12 +12,12 @@ const design = (bands: BandSettings[], channels: 1 | 2 = 1) =>
   designLinearPhase({ bands, outputGainDb: 0 }, RATE, channels);
 
 /** What a convolver makes of one sample in the middle of nothing. */
-function impulse(kernel: ConvolutionKernel, [l, r]: [number, number], offset = 0): [Float64Array, Float64Array] {
+function impulse(kernel: ConvolutionKernel, [l, r]: [number, number]): [Float64Array, Float64Array] {
   const length = 2 * kernel.latencyFrames;
   const [left, right] = [new Float64Array(length), new Float64Array(length)];
   left[0] = l;
   right[0] = r;
-  new Convolver(kernel, offset).process(left, right, length);
+  new Convolver(kernel).process(left, right, length);
   return [left, right];
 }
 
@@ -40,27 +40,48 @@ test('what cannot be kept is owned up to: a notch of Q 100 at 21 Hz', () => {
   expect(design([band('bell', 21, { gainDb: 18, q: 100 })]).worstErrorDb).toBeGreaterThan(0.1);
 });
 
-test('a partitioned convolution is the plain one, late by its latency, however its blocks lie', () => {
-  const made = design([band('bell', 700, { gainDb: 6 })]);
-  const kernel = toKernel(made);
-  const random = seededRandom(11);
-  const input = Float64Array.from({ length: 3000 }, () => random() - 0.5);
-  for (const offset of [0, 128, 384]) {
-    const padded = new Float64Array(kernel.latencyFrames + 3000);
-    padded.set(input);
-    const convolver = new Convolver(kernel, offset);
-    for (let at = 0; at < padded.length; at += 128)
-      convolver.process(padded.subarray(at, at + 128), null, Math.min(128, padded.length - at));
-    for (const n of [0, 777, 2500]) {
-      let sum = 0;
-      for (let k = 0; k < 3000; k++) {
-        const tap = n - k + made.taps / 2;
-        if (tap >= 0 && tap < made.taps) sum += input[k] * made.leftToLeft[tap];
+/** Names by which the blocks of convolvers are shifted differently: by nothing, by 128 frames, by 128 and one block of 512. */
+const NAMES = ['', String.fromCharCode(1), String.fromCharCode(5)];
+
+test.each([
+  ['short', 'minimum of taps', [band('bell', 700, { gainDb: 6 })], 1],
+  ['long', 'a narrow boost far below', [band('bell', 30, { gainDb: 12, q: 20 })], 1],
+  ['long, both sides', 'one on mid', [band('bell', 30, { gainDb: 12, q: 20, channel: 'mid' as const })], 2],
+] as const)(
+  'a partitioned convolution is the plain one, however its blocks lie: %s, %s',
+  (length, _, bands, channels) => {
+    const made = design([...bands], channels);
+    expect(made.taps > 16384).toBe(length !== 'short');
+    const kernel = toKernel(made);
+    const random = seededRandom(11);
+    const input = Float64Array.from({ length: 3000 }, () => random() - 0.5);
+    for (const name of length === 'short' ? NAMES : NAMES.slice(2)) {
+      const heard = new Float64Array(kernel.latencyFrames + made.taps / 2 + 3000);
+      heard.set(input);
+      const other = channels === 2 ? new Float64Array(heard.length) : null;
+      const convolver = new Convolver(kernel, name);
+      for (let at = 0; at < heard.length; at += 128) {
+        const count = Math.min(128, heard.length - at);
+        convolver.process(heard.subarray(at, at + count), other && other.subarray(at, at + count), count);
       }
-      expect(padded[n + kernel.latencyFrames]).toBeCloseTo(sum, 9);
+      const places = [0, 777, 2500, 9000, 20000, 30000, 60000].filter((n) => n < made.taps / 2);
+      for (const [side, taps] of [
+        [heard, made.leftToLeft],
+        [other, made.sides?.leftToRight],
+      ] as const) {
+        if (!side || !taps) continue;
+        for (const n of places) {
+          let sum = 0;
+          for (let k = 0; k < 3000; k++) {
+            const tap = n - k + made.taps / 2;
+            if (tap >= 0 && tap < made.taps) sum += input[k] * taps[tap];
+          }
+          expect(side[n + kernel.latencyFrames]).toBeCloseTo(sum, 9);
+        }
+      }
     }
-  }
-});
+  },
+);
 
 test.each(['mid', 'side', 'left', 'right'] as BandChannel[])('a band on %s acts there and nowhere else', (channel) => {
   const kernel = toKernel(design([band('bell', 1000, { gainDb: 12, channel })], 2));
@@ -76,21 +97,28 @@ test.each(['mid', 'side', 'left', 'right'] as BandChannel[])('a band on %s acts 
   expect(total(energies(signals[channel]))).toBeGreaterThan(1.05 * total(untouched(signals[channel])));
 });
 
-test('a change of the kernel makes no step, and a kernel that only delays gives back what came in', () => {
-  const kernel = toKernel(design([band('bell', 300, { gainDb: 12 })]));
-  const quiet = delayKernel(kernel);
-  const convolver = new Convolver(quiet);
-  const length = kernel.latencyFrames + 30000;
-  const signal = Float64Array.from({ length }, (_, n) => 0.25 * Math.sin((2 * Math.PI * 300 * n) / RATE));
+test.each([
+  ['short', 300, 3],
+  ['long', 300, 0.03],
+] as const)('a change of the kernel makes no step, and arrives: %s', (length, hz, q) => {
+  const narrow = band('bell', 30, { gainDb: 9, q: 20 });
+  const always = length === 'long' ? [narrow] : [];
+  const [flat, boosted] = [design(always), design([...always, band('bell', hz, { gainDb: 12, q })])].map(toKernel);
+  expect(flat.tail !== null).toBe(length === 'long');
+  expect(boosted.taps).toBe(flat.taps);
+  const convolver = new Convolver(flat);
+  const frames = flat.latencyFrames + 120000;
+  const signal = Float64Array.from({ length: frames }, (_, n) => 0.25 * Math.sin((2 * Math.PI * hz * n) / RATE));
   const heard = signal.slice();
-  convolver.process(heard.subarray(0, 20000), null, 20000);
-  convolver.setKernel(kernel);
-  convolver.process(heard.subarray(20000), null, length - 20000);
-  expect(heard[kernel.latencyFrames + 50]).toBeCloseTo(signal[50], 9);
-  const last = heard.slice(-2000);
-  expect(Math.max(...last)).toBeCloseTo(0.25 * 10 ** (12 / 20), 2);
-  // A sine of 300 Hz at its loudest bends by ω²·A from sample to sample; a step would bend it far more.
-  const most = ((2 * Math.PI * 300) / RATE) ** 2 * 0.25 * 10 ** (12 / 20);
-  for (let n = kernel.latencyFrames + 2; n < length; n++)
+  const changedAt = flat.latencyFrames + 60000;
+  convolver.process(heard.subarray(0, changedAt), null, changedAt);
+  convolver.easeTo(boosted);
+  convolver.process(heard.subarray(changedAt), null, frames - changedAt);
+  const settled = changedAt - 2000;
+  expect(Math.max(...heard.slice(settled, changedAt))).toBeCloseTo(0.25, 2);
+  expect(Math.max(...heard.slice(-2000))).toBeCloseTo(0.25 * 10 ** (12 / 20), 2);
+  // A sine at its loudest bends by ω²·A from sample to sample; a step would bend it far more.
+  const most = ((2 * Math.PI * hz) / RATE) ** 2 * 0.25 * 10 ** (12 / 20);
+  for (let n = settled; n < frames; n++)
     if (Math.abs(heard[n] - 2 * heard[n - 1] + heard[n - 2]) > 1.3 * most) throw new Error(`a step at ${n}`);
 });

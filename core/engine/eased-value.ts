@@ -40,13 +40,16 @@ export class EasedValue {
       out.fill(target, 0, frames);
       return;
     }
+    let { first, second, third } = this;
     for (let n = 0; n < frames; n++) {
-      this.first += follow * (target - this.first);
-      this.second += follow * (this.first - this.second);
-      this.third += follow * (this.second - this.third);
-      out[n] = this.third;
+      first += follow * (target - first);
+      second += follow * (first - second);
+      third += follow * (second - third);
+      out[n] = third;
     }
-    const near = (value: number) => Math.abs(value - target) < SETTLED;
-    if (near(this.first) && near(this.second) && near(this.third)) this.first = this.second = this.third = target;
+    const isThere = Math.max(Math.abs(first - target), Math.abs(second - target), Math.abs(third - target)) < SETTLED;
+    this.first = isThere ? target : first;
+    this.second = isThere ? target : second;
+    this.third = isThere ? target : third;
   }
 }

@@ -126,6 +126,16 @@ test('sends: before the fader they ignore it, after it they follow it, and a mut
   expect(heard('after-fader', { muted: true })).toBe(0);
 });
 
+test('what is sent before the fader leaves the track itself as it is, both sides, however often it is sent', () => {
+  const stereo = computed(2, (n, c) => (c === 0 ? 0.25 : -0.5) + 0 * n);
+  const send = (busId: string) => ({ busId, gainDb: -6, tap: 'before-fader' as const });
+  const sent = track('a', { channels: 2, gainDb: -3, sends: [send('x'), send('y')] });
+  const { left, right } = mixed(song([sent], [bus('x'), bus('y')]), { a: stereo });
+  const gain = 10 ** (-3 / 20) + 2 * 10 ** (-6 / 20);
+  expect(left[100]).toBeCloseTo(0.25 * gain, 9);
+  expect(right[100]).toBeCloseTo(-0.5 * gain, 9);
+});
+
 const notch = (id: string, frequencyHz: number) => ({
   ...emptyEqualizer(`${id}-equalizer`),
   bands: [{ ...BAND_DEFAULTS, id: 'n', letter: 'A', type: 'notch' as const, frequencyHz, q: 2 }],

@@ -7,6 +7,7 @@ import {
   type BandSettings,
   type Song,
 } from '../song';
+import type { KeyedSection } from './cascade';
 import {
   compileSong,
   equalizerSections,
@@ -93,50 +94,59 @@ export function heardSong(song: Song, { without, earshot }: Hearing): Song {
   return earshot && earshot.stripId !== MASTER_ID ? aloneIn(heard, earshot.stripId) : heard;
 }
 
+const isBypassed = ({ without }: Hearing, stripId: string) =>
+  without?.kind === 'mix' || (without?.kind === 'strip' && without.stripId === stripId);
+
+const trimOf = ({ trimsDb }: Hearing, stripId: string) => fromDb(trimsDb[stripId] ?? 0);
+
+/** The sections of a probe, where it is on this strip. */
+function probeSections({ probe }: Hearing, stripId: string, rateHz: number, channels: 1 | 2): KeyedSection[] {
+  if (probe?.stripId !== stripId) return [];
+  const { frequencyHz, gainDb, q, channel } = probe;
+  const bell: BandSettings = { ...BAND_DEFAULTS, type: 'bell', frequencyHz, gainDb, q, channel };
+  return equalizerSections({ bands: [bell], outputGainDb: 0 }, rateHz, channels, 'probe');
+}
+
+/** A strip as it is listened to. What nothing is done to stays the same object, and is not handed to the audio thread again. */
+function listenedStrip<T extends CompiledStrip>(strip: T, hearing: Hearing, rateHz: number, channels: 1 | 2): T {
+  const trim = trimOf(hearing, strip.id);
+  if (!isBypassed(hearing, strip.id) && hearing.probe?.stripId !== strip.id && trim === 1) return strip;
+  return {
+    ...strip,
+    gain: strip.gain * trim,
+    sends: strip.sends.map((send) => (send.beforeFader ? { ...send, gain: send.gain * trim } : send)),
+    chain: {
+      ...strip.chain,
+      bypassed: isBypassed(hearing, strip.id),
+      monitoring: probeSections(hearing, strip.id, rateHz, channels),
+    },
+  };
+}
+
+function listenedMaster(chain: CompiledChain, hearing: Hearing, rateHz: number): CompiledChain {
+  const { earshot } = hearing;
+  const around = earshot
+    ? equalizerSections({ bands: earshotBands(earshot), outputGainDb: 0 }, rateHz, 2, 'earshot')
+    : [];
+  return {
+    ...chain,
+    bypassed: isBypassed(hearing, MASTER_ID),
+    monitoring: [...probeSections(hearing, MASTER_ID, rateHz, 2), ...around],
+  };
+}
+
 /** A song for the engine as it is listened to. */
 export function compileHearing(song: Song, hearing: Hearing): CompiledSong {
   const compiled = compileSong(heardSong(song, hearing));
   const { without, probe, earshot, mono, trimsDb } = hearing;
   if (!without && !probe && !earshot && !mono && Object.keys(trimsDb).length === 0) return compiled;
   const { rateHz } = compiled;
-  const isBypassed = (stripId: string) =>
-    without?.kind === 'mix' || (without?.kind === 'strip' && without.stripId === stripId);
-  const trim = (stripId: string) => fromDb(trimsDb[stripId] ?? 0);
-  const probing = (stripId: string, channels: 1 | 2) => {
-    if (probe?.stripId !== stripId) return [];
-    const { frequencyHz, gainDb, q, channel } = probe;
-    const bell: BandSettings = { ...BAND_DEFAULTS, type: 'bell', frequencyHz, gainDb, q, channel };
-    return equalizerSections({ bands: [bell], outputGainDb: 0 }, rateHz, channels, 'probe');
-  };
-  const chain = (own: CompiledChain, stripId: string, channels: 1 | 2): CompiledChain => ({
-    ...own,
-    bypassed: isBypassed(stripId),
-    monitoring: probing(stripId, channels),
-  });
-  const strip = <T extends CompiledStrip>(compiled: T, channels: 1 | 2): T => {
-    // What nothing is done to stays the same object, and is not handed to the audio thread again.
-    if (!isBypassed(compiled.id) && probe?.stripId !== compiled.id && trim(compiled.id) === 1) return compiled;
-    return {
-      ...compiled,
-      gain: compiled.gain * trim(compiled.id),
-      sends: compiled.sends.map((send) => (send.beforeFader ? { ...send, gain: send.gain * trim(compiled.id) } : send)),
-      chain: chain(compiled.chain, compiled.id, channels),
-    };
-  };
-  const masterChain = chain(compiled.masterChain, MASTER_ID, 2);
-  if (earshot) {
-    const bands = earshotBands(earshot);
-    masterChain.monitoring = [
-      ...masterChain.monitoring,
-      ...equalizerSections({ bands, outputGainDb: 0 }, rateHz, 2, 'earshot'),
-    ];
-  }
   return {
     ...compiled,
-    tracks: compiled.tracks.map((track) => strip(track, track.channels)),
-    buses: compiled.buses.map((bus) => strip(bus, 2)),
-    masterGain: compiled.masterGain * trim(MASTER_ID),
-    masterChain,
+    tracks: compiled.tracks.map((track) => listenedStrip(track, hearing, rateHz, track.channels)),
+    buses: compiled.buses.map((bus) => listenedStrip(bus, hearing, rateHz, 2)),
+    masterGain: compiled.masterGain * trimOf(hearing, MASTER_ID),
+    masterChain: listenedMaster(compiled.masterChain, hearing, rateHz),
     mono,
   };
 }

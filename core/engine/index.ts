@@ -9,9 +9,9 @@ export {
   type CompiledTrack,
   type KernelRequest,
 } from './compile';
-export { Convolver, type ConvolutionKernel } from './convolver';
+export { Convolver, kernelBuffers, type ConvolutionKernel } from './convolver';
 export { designKernel, type DesignedKernel } from './kernels';
-export { Engine, type Monitor, type Tap } from './engine';
+export { Engine } from './engine';
 export {
   compileHearing,
   heardSong,
@@ -22,6 +22,15 @@ export {
   type Scope,
 } from './hearing';
 export { MAX_BLOCK } from './kernel/layout';
-export { renderBlocks, renderMix, TrackGroup, trackGroups, type GroupSums, type MixRange } from './render';
-export { type LoopFrames } from './player';
+export { type Monitor, type Tap } from './overhearing';
+export {
+  renderBlocks,
+  renderMix,
+  renderTiming,
+  TrackGroup,
+  trackGroups,
+  type GroupRunners,
+  type MixRange,
+} from './render';
+export { type LoopFrames } from './loop-playback';
 export { PAGE_FRAMES, PagedSource, type SampleSource } from './source';

@@ -1,23 +1,11 @@
 import type { CompiledSong } from './compile';
-import type { Engine, Reader } from './engine';
+import type { Engine } from './engine';
 import { MAX_BLOCK } from './kernel/layout';
-import type { SampleSource } from './source';
-
-/** A stretch that is repeated, in frames: `start` is heard again right after `end − 1`. */
-export interface LoopFrames {
-  start: number;
-  end: number;
-}
+import { LoopPlayback, type LoopFrames } from './loop-playback';
+import type { Reader, SampleSource } from './source';
+import { Tail } from './tail';
 
 const FADE_SECONDS = 0.006;
-const SEAM_SECONDS = 0.008;
-/** How long filters are left to ring after a stop: at least so long, until nothing has been heard for a while, and at most so long. */
-const TAIL_SECONDS = 2;
-const QUIET_SECONDS = 0.5;
-const LONGEST_TAIL_SECONDS = 30;
-/** −100 dBFS. */
-const QUIET = 1e-5;
-const SHORTEST_LOOP_SECONDS = 0.05;
 /** Blocks that are run ahead in the time of one. */
 const HASTE = 8;
 
@@ -35,37 +23,27 @@ export class Player {
   private wanted: 'playing' | 'stopped' = 'stopped';
   private fade = 0;
   private seekTo = -1;
-  private silentFrames = Infinity;
-  /** Frames since what rings on after a stop was last loud enough to be heard. */
-  private quietFrames = Infinity;
   /** Frames that the engine still runs ahead before anything is heard. */
   private ahead = 0;
-  /** Frames since the loop went back to its start, and the loop as it was then. */
-  private sinceWrap = Infinity;
-  private wrapped: LoopFrames = { start: 0, end: 0 };
   private nextSong: CompiledSong | null = null;
-  private loop: LoopFrames | null = null;
-  private readonly seamLeft = new Float64Array(MAX_BLOCK);
-  private readonly seamRight = new Float64Array(MAX_BLOCK);
+  private readonly loop: LoopPlayback;
+  private readonly tail: Tail;
   private readonly gains = new Float64Array(MAX_BLOCK);
   private readonly unheard = new Float32Array(MAX_BLOCK);
   private readonly fadeStep: number;
-  private readonly seamFrames: number;
   private readonly reader: Reader;
 
   constructor(private readonly engine: Engine) {
     this.fadeStep = 1 / (FADE_SECONDS * engine.rateHz);
-    this.seamFrames = Math.round(SEAM_SECONDS * engine.rateHz);
+    this.loop = new LoopPlayback(engine.rateHz);
+    this.tail = new Tail(engine.rateHz);
     this.reader = { read: (source, frame, count, left, right) => this.readFaded(source, frame, count, left, right) };
   }
 
   /** The frame that is heard. */
   get position(): number {
     if (this.seekTo >= 0) return this.seekTo;
-    const late = this.engine.latencyFrames - this.ahead;
-    if (this.sinceWrap >= late) return Math.max(0, this.frame - late);
-    const { start, end } = this.wrapped;
-    return end - 1 - ((late - this.sinceWrap - 1) % (end - start));
+    return this.loop.before(this.frame, this.engine.latencyFrames - this.ahead);
   }
 
   /** Takes a song or the next state of it: eased in where that can be, in silence where it shifts the latency. */
@@ -75,7 +53,7 @@ export class Player {
     else if (!isSilent) this.nextSong = song;
     else {
       const heard = this.position;
-      this.engine.setSong(song);
+      this.engine.setSong(song, true);
       this.nextSong = null;
       this.arriveAt(heard);
     }
@@ -87,10 +65,7 @@ export class Player {
 
   /** True once it has stopped and everything has rung out: nothing is computed then. */
   get isResting(): boolean {
-    if (this.fade > 0 || this.wanted === 'playing') return false;
-    const { rateHz } = this.engine;
-    const hasRungOut = this.quietFrames > QUIET_SECONDS * rateHz || this.silentFrames > LONGEST_TAIL_SECONDS * rateHz;
-    return hasRungOut && this.silentFrames > TAIL_SECONDS * rateHz;
+    return this.fade === 0 && this.wanted === 'stopped' && this.tail.isOver;
   }
 
   play(): void {
@@ -113,15 +88,14 @@ export class Player {
   private arriveAt(frame: number): void {
     this.frame = frame;
     this.seekTo = -1;
-    this.sinceWrap = Infinity;
+    this.loop.forget();
     this.ahead = this.engine.latencyFrames;
     if (this.ahead > 0) this.engine.reset();
   }
 
   /** @param loop null plays on; a loop shorter than 50 ms counts as none */
   setLoop(loop: LoopFrames | null): void {
-    const isLongEnough = loop !== null && loop.end - loop.start >= SHORTEST_LOOP_SECONDS * this.engine.rateHz;
-    this.loop = isLongEnough ? loop : null;
+    this.loop.set(loop);
   }
 
   /** The next `frames` frames of what is heard; silence once stopped and rung out. */
@@ -152,7 +126,7 @@ export class Player {
   private land(): void {
     if (this.nextSong) {
       const heard = this.position;
-      this.engine.setSong(this.nextSong);
+      this.engine.setSong(this.nextSong, true);
       this.nextSong = null;
       this.arriveAt(heard);
     } else if (this.seekTo >= 0) this.arriveAt(this.seekTo);
@@ -192,8 +166,7 @@ export class Player {
   private runLength(frames: number): number {
     let count = Math.min(frames, MAX_BLOCK);
     if (this.fade > 0 && this.isHeading === 'down') count = Math.min(count, Math.ceil(this.fade / this.fadeStep));
-    if (this.loop && this.frame < this.loop.end) count = Math.min(count, this.loop.end - this.frame);
-    return Math.max(1, count);
+    return Math.max(1, this.loop.runLength(this.frame, count));
   }
 
   private prepareFade(count: number): void {
@@ -204,7 +177,7 @@ export class Player {
       this.gains[n] = 0.5 - 0.5 * Math.cos(Math.PI * fade);
     }
     this.fade = fade < 1e-9 ? 0 : fade;
-    if (this.fade > 0) this.silentFrames = this.quietFrames = 0;
+    if (this.fade > 0) this.tail.begin();
   }
 
   private advance(count: number): void {
@@ -212,52 +185,21 @@ export class Player {
     else if (this.isLate) {
       // What is still in the filters is forgotten: the next start begins where this one ended.
       this.arriveAt(this.position);
-      this.silentFrames = this.quietFrames = Infinity;
-    } else {
-      this.silentFrames += count;
-      this.quietFrames = this.engine.masterLevels.peak < QUIET ? this.quietFrames + count : 0;
-    }
+      this.tail.end();
+    } else this.tail.pass(count, this.engine.masterLevels.peak);
   }
 
   private moveOn(count: number): void {
-    this.frame += count;
-    this.sinceWrap += count;
-    if (!this.loop || this.frame !== this.loop.end) return;
-    this.frame = this.loop.start;
-    this.sinceWrap = 0;
-    this.wrapped = this.loop;
+    this.frame = this.loop.moveOn(this.frame, count);
   }
 
   private readFaded(source: SampleSource, frame: number, count: number, left: Float64Array, right: Float64Array): void {
-    source.read(frame, count, left, right);
-    const stereo = source.channels === 2;
-    if (this.loop && frame < this.loop.end && frame + count > this.loop.end - this.seamFrames) {
-      this.blendSeam(source, frame, count, left, right, this.loop);
-    }
+    this.loop.read(source, frame, count, left, right);
     const { gains } = this;
     if (this.isLate || (gains[0] === 1 && gains[count - 1] === 1)) return;
     for (let n = 0; n < count; n++) {
       left[n] *= gains[n];
-      if (stereo) right[n] *= gains[n];
-    }
-  }
-
-  private blendSeam(
-    source: SampleSource,
-    frame: number,
-    count: number,
-    left: Float64Array,
-    right: Float64Array,
-    loop: LoopFrames,
-  ): void {
-    const { seamLeft, seamRight, seamFrames } = this;
-    source.read(frame - (loop.end - loop.start), count, seamLeft, seamRight);
-    for (let n = 0; n < count; n++) {
-      const into = frame + n - (loop.end - seamFrames);
-      if (into < 0) continue;
-      const blend = 0.5 - 0.5 * Math.cos((Math.PI * (into + 1)) / (seamFrames + 1));
-      left[n] += blend * (seamLeft[n] - left[n]);
-      if (source.channels === 2) right[n] += blend * (seamRight[n] - right[n]);
+      if (source.channels === 2) right[n] *= gains[n];
     }
   }
 }

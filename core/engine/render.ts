@@ -1,16 +1,18 @@
-import type { CompiledSong, CompiledTrack } from './compile';
-import { Engine } from './engine';
-import type { DesignedKernel } from './kernels';
+import { latencyOf, type Kernels } from './chain-runner';
+import type { CompiledSong } from './compile';
 import { MAX_BLOCK } from './kernel/layout';
-import type { SampleSource } from './source';
+import type { DesignedKernel } from './kernels';
+import { planLatency, type LatencyPlan } from './latency';
+import { MixSection } from './mix-section';
+import type { SourceOf } from './source';
+import { allSums, Sum, type Sums } from './sum';
+import { TrackSection } from './track-section';
 
 /** A stretch of the song, in frames. */
 export interface MixRange {
   startFrame: number;
   endFrame: number;
 }
-
-export type SourceOf = (track: CompiledTrack) => SampleSource | undefined;
 
 /** Tracks are added up in so many groups, one after the other: so a mix is the same to the last bit however many threads work at it. */
 const GROUPS = 8;
@@ -23,17 +25,25 @@ export function trackGroups(song: CompiledSong): number[][] {
   );
 }
 
-/** An engine for a song that is rendered: settled from the first sample. */
-function settledEngine(song: CompiledSong, sourceOf: SourceOf, kernels: readonly DesignedKernel[]): Engine {
-  const engine = new Engine(song.rateHz, sourceOf, false);
-  for (const { kernelId, kernel } of kernels) engine.addKernel(kernelId, kernel);
-  engine.setSong(song);
-  return engine;
+const kernelMap = (kernels: readonly DesignedKernel[]): Kernels =>
+  new Map(kernels.map(({ kernelId, kernel }) => [kernelId, kernel]));
+
+const sumsFor = (song: CompiledSong): Sums => ({ master: new Sum(), buses: song.buses.map(() => new Sum()) });
+
+function songLatency(song: CompiledSong, kernels: Kernels): LatencyPlan {
+  return planLatency(song, (strip) => latencyOf(strip === 'master' ? song.masterChain : strip.chain, kernels));
 }
 
-/** Runs one group of a song's tracks. */
+/** How late the whole of a song is, and its rate: what the blocks of a render depend on. */
+export const renderTiming = (song: CompiledSong, kernels: readonly DesignedKernel[]) => ({
+  latencyFrames: songLatency(song, kernelMap(kernels)).total,
+  rateHz: song.rateHz,
+});
+
+/** Runs one group of a song's tracks, and holds no others. */
 export class TrackGroup {
-  private readonly engine: Engine;
+  private readonly tracks: TrackSection;
+  private readonly all: Sum[];
   /** What the group gives to the master and to each bus: left and right in turn; valid until the next step. */
   readonly sums: readonly Float64Array[];
 
@@ -41,38 +51,54 @@ export class TrackGroup {
     song: CompiledSong,
     sourceOf: SourceOf,
     kernels: readonly DesignedKernel[],
-    private readonly trackIndexes: readonly number[],
+    trackIndexes: readonly number[],
   ) {
-    this.engine = settledEngine(song, sourceOf, kernels);
-    this.sums = this.engine.trackSums;
-  }
-
-  /** How late the whole song is, frames. */
-  get latencyFrames(): number {
-    return this.engine.latencyFrames;
-  }
-
-  get rateHz(): number {
-    return this.engine.rateHz;
+    const sums = sumsFor(song);
+    const byId = kernelMap(kernels);
+    const { tracks: waits } = songLatency(song, byId);
+    this.all = allSums(sums);
+    this.sums = this.all.flatMap(({ left, right }) => [left, right]);
+    this.tracks = new TrackSection(song.rateHz, sourceOf, sums, null);
+    this.tracks.set(
+      trackIndexes.map((i) => song.tracks[i]),
+      trackIndexes.map((i) => waits[i]),
+      byId,
+      true,
+    );
   }
 
   /** @param frames 1 to `MAX_BLOCK` */
   mix(frame: number, frames: number): void {
-    this.engine.mixTracks(this.trackIndexes, frame, frames);
+    for (const sum of this.all) sum.clear(frames);
+    this.tracks.process(frame, frames);
+  }
+
+  /** Gives back what it holds: it must not be used again. */
+  release(): void {
+    this.tracks.release();
+    for (const sum of this.all) sum.release();
   }
 }
 
-/** Gives the sums of each group in turn for the block that begins at a frame; blocks are asked for one after the other. */
-export type GroupSums = (frame: number, frames: number) => Iterable<readonly Float64Array[]>;
+/** Those who run the groups of a song's tracks. */
+export interface GroupRunners {
+  /** The sums of each group in turn for the block that begins at a frame; blocks are asked for one after the other. */
+  block(frame: number, frames: number): Iterable<readonly Float64Array[]>;
+  /** No more blocks are asked for. */
+  end(): void;
+}
 
 /** All groups in this thread. */
-function ownGroups(song: CompiledSong, sourceOf: SourceOf, kernels: readonly DesignedKernel[]): GroupSums {
+function ownGroups(song: CompiledSong, sourceOf: SourceOf, kernels: readonly DesignedKernel[]): GroupRunners {
   const groups = trackGroups(song).map((indexes) => new TrackGroup(song, sourceOf, kernels, indexes));
-  return function* (frame, frames) {
-    for (const group of groups) {
-      group.mix(frame, frames);
-      yield group.sums;
-    }
+  return {
+    *block(frame, frames) {
+      for (const group of groups) {
+        group.mix(frame, frames);
+        yield group.sums;
+      }
+    },
+    end: () => groups.forEach((group) => group.release()),
   };
 }
 
@@ -99,29 +125,34 @@ export function* renderBlocks(
  * @param sourceOf the samples of a track; undefined is silence
  * @param kernels what the equalizers of linear phase run, see `kernelRequests`
  * @param range the default is the whole song
- * @param groupSums who runs the tracks; the default is this thread
+ * @param groups who runs the tracks; the default is this thread
  */
 export function* renderMix(
   song: CompiledSong,
   sourceOf: SourceOf,
   kernels: readonly DesignedKernel[] = [],
   range: MixRange = { startFrame: 0, endFrame: song.lengthFrames },
-  groupSums: GroupSums = ownGroups(song, sourceOf, kernels),
+  groups: GroupRunners = ownGroups(song, sourceOf, kernels),
 ): Generator<{ left: Float64Array; right: Float64Array; frames: number; frame: number }> {
-  const engine = settledEngine(song, () => undefined, kernels);
+  const byId = kernelMap(kernels);
+  const { buses, total: late } = songLatency(song, byId);
+  const sums = sumsFor(song);
+  const all = allSums(sums);
+  const mix = new MixSection(song.rateHz, sums, null);
+  mix.set(song, buses, byId, true, true);
   const left = new Float64Array(MAX_BLOCK);
   const right = new Float64Array(MAX_BLOCK);
-  const sums = engine.trackSums;
-  const late = engine.latencyFrames;
-  for (const { frame, frames } of renderBlocks(range, engine)) {
-    for (const sum of sums) sum.fill(0, 0, frames);
-    for (const group of groupSums(frame, frames)) {
-      for (let i = 0; i < sums.length; i++) {
-        const [sum, part] = [sums[i], group[i]];
-        for (let n = 0; n < frames; n++) sum[n] += part[n];
-      }
+  try {
+    for (const { frame, frames } of renderBlocks(range, { latencyFrames: late, rateHz: song.rateHz })) {
+      for (const sum of all) sum.clear(frames);
+      for (const group of groups.block(frame, frames))
+        for (let i = 0; i < all.length; i++) all[i].add(group[2 * i], group[2 * i + 1], frames);
+      mix.process(frames, left, right);
+      if (frame >= range.startFrame + late) yield { left, right, frames, frame: frame - late };
     }
-    engine.mixSums(frames, left, right);
-    if (frame >= range.startFrame + late) yield { left, right, frames, frame: frame - late };
+  } finally {
+    groups.end();
+    mix.release();
+    for (const sum of all) sum.release();
   }
 }

@@ -1,4 +1,7 @@
 import fc from 'fast-check';
+import { emptySong, newTrack } from '../song';
+import { compileSong } from './compile';
+import { Engine } from './engine';
 import { PAGE_FRAMES, PagedSource } from './source';
 
 /** A recording whose sample n of channel c is n + c/2, as pages. */
@@ -47,4 +50,29 @@ test('a page that is not there yet, or was dropped, is silence', () => {
   expect(source.hasPage(1)).toBe(false);
   source.read(PAGE_FRAMES, 10, out, out);
   expect(out[0]).toBe(0);
+});
+
+test('samples that do not arrive in time fade out and in, time goes on, and it is counted', () => {
+  const source = new PagedSource(1, 4 * PAGE_FRAMES);
+  const page = Float32Array.from({ length: PAGE_FRAMES }, (_, n) => 0.5 * Math.sin((2 * Math.PI * n) / 64));
+  for (const number of [0, 2, 3]) source.setPage(number, page);
+  const track = newTrack(
+    { audioId: 'ab'.repeat(32), channels: 1, lengthFrames: 4 * PAGE_FRAMES },
+    { id: 't', name: 't', ink: 0 },
+  );
+  const engine = new Engine(48000, () => source);
+  engine.setSong(compileSong({ ...emptySong('Late'), tracks: [track] }));
+  const heard = new Float32Array(3 * PAGE_FRAMES);
+  for (let at = 0; at < heard.length; at += 128)
+    engine.process(at, 128, heard.subarray(at, at + 128), new Float32Array(128));
+  expect(engine.lateCount).toBe(1);
+  const loudest = (from: number, to: number) =>
+    heard.subarray(from, to).reduce((most, v) => Math.max(most, Math.abs(v)), 0);
+  expect(loudest(0, PAGE_FRAMES - 512)).toBeCloseTo(0.5 * Math.SQRT1_2, 3);
+  expect(loudest(PAGE_FRAMES, 2 * PAGE_FRAMES)).toBe(0);
+  expect(loudest(2 * PAGE_FRAMES + 512, heard.length)).toBeCloseTo(0.5 * Math.SQRT1_2, 3);
+  // A sine bends by ω²·A from sample to sample; a click would bend it far more.
+  const most = ((2 * Math.PI) / 64) ** 2 * 0.5 * Math.SQRT1_2;
+  for (let n = 2; n < heard.length; n++)
+    if (Math.abs(heard[n] - 2 * heard[n - 1] + heard[n - 2]) > 1.3 * most) throw new Error(`a click at ${n}`);
 });

@@ -15,8 +15,13 @@ export async function playedByWorklet(
 ): Promise<number[]> {
   const kernels = kernelRequests(song).map((request) => {
     const { kernelId, kernel } = designKernel(request);
-    const { direct, mirrored, ...shape } = kernel;
-    return { kernelId, shape, direct: Array.from(direct), mirrored: mirrored && Array.from(mirrored) };
+    const plain = (part: typeof kernel.tail) =>
+      part && {
+        count: part.count,
+        direct: Array.from(part.direct),
+        mirrored: part.mirrored && Array.from(part.mirrored),
+      };
+    return { kernelId, ...kernel, head: plain(kernel.head)!, tail: plain(kernel.tail) };
   });
   return page.evaluate(
     async ({ compiled, kernels, stateBytes, frames, samples }) => {
@@ -39,12 +44,14 @@ export async function playedByWorklet(
           node.port.postMessage({ type: 'page', audioId, page, samples: content });
         }
       }
-      for (const { kernelId, shape, direct, mirrored } of kernels) {
-        const kernel = {
-          ...shape,
-          direct: Float64Array.from(direct),
-          mirrored: mirrored && Float64Array.from(mirrored),
-        };
+      for (const { kernelId, head, tail, ...shape } of kernels) {
+        const typed = (part: typeof tail) =>
+          part && {
+            ...part,
+            direct: Float64Array.from(part.direct),
+            mirrored: part.mirrored && Float64Array.from(part.mirrored),
+          };
+        const kernel = { ...shape, head: typed(head), tail: typed(tail) };
         node.port.postMessage({ type: 'kernel', kernelId, kernel });
       }
       node.port.postMessage({ type: 'song', song: compiled });

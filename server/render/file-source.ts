@@ -10,7 +10,7 @@ export class FileSource {
   readonly channels: 1 | 2;
   private readonly paged: PagedSource;
   private readonly file: number;
-  private readonly loaded: number[] = [];
+  private readonly loaded: { page: number; samples: Float32Array }[] = [];
 
   constructor(
     private readonly pages: PageFile,
@@ -27,20 +27,34 @@ export class FileSource {
   }
 
   read(frame: number, count: number, left: Float64Array, right: Float64Array): void {
+    this.loadFor(frame, count);
+    this.paged.read(frame, count, left, right);
+  }
+
+  readFloats(frame: number, count: number, sides: readonly Float32Array[]): void {
+    this.loadFor(frame, count);
+    this.paged.readFloats(frame, count, sides);
+  }
+
+  private loadFor(frame: number, count: number): void {
     const first = Math.max(0, Math.floor(frame / PAGE_FRAMES));
     const last = Math.min(this.paged.pageCount - 1, Math.floor((frame + count - 1) / PAGE_FRAMES));
     for (let page = first; page <= last; page++) if (!this.paged.hasPage(page)) this.load(page);
-    this.paged.read(frame, count, left, right);
   }
 
   private load(page: number): void {
     const { bytes, offset } = pageExtent(page, this.channels, this.lengthFrames);
-    const samples = new Float32Array(bytes / 4);
+    let room: Float32Array | undefined;
+    if (this.loaded.length === PAGES_KEPT) {
+      const oldest = this.loaded.shift()!;
+      this.paged.dropPage(oldest.page);
+      room = oldest.samples;
+    }
+    const samples = room?.length === bytes / 4 ? room : new Float32Array(bytes / 4);
     const read = readSync(this.file, samples, 0, bytes, offset);
     checkPage(this.pages, page, new Uint8Array(samples.buffer), read);
     this.paged.setPage(page, samples);
-    this.loaded.push(page);
-    if (this.loaded.length > PAGES_KEPT) this.paged.dropPage(this.loaded.shift()!);
+    this.loaded.push({ page, samples });
   }
 
   close(): void {

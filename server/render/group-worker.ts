@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads';
-import { compileSong, renderBlocks, TrackGroup, trackGroups } from '@/core/engine';
+import { compileSong, renderBlocks, renderTiming, TrackGroup, trackGroups } from '@/core/engine';
 import { asOrvidError } from '@/core/errors';
 import { FAILED, READY, slotArrays, SLOTS, TAKEN, type GroupTask } from './group-memory';
 import { FileSources } from './sources';
@@ -17,7 +17,7 @@ function run({ song, kernels, pageFiles, range, groups, memory }: GroupTask): vo
     const runners = groups.map((group) => new TrackGroup(compiled, sources.of, kernels, indexes[group]));
     const slots = slotArrays(memory);
     let block = 0;
-    for (const { frame, frames } of renderBlocks(range, runners[0])) {
+    for (const { frame, frames } of renderBlocks(range, renderTiming(compiled, kernels))) {
       for (let taken = Atomics.load(state, TAKEN); block - taken >= SLOTS; taken = Atomics.load(state, TAKEN))
         Atomics.wait(state, TAKEN, taken);
       runners.forEach((runner, group) => {

@@ -38,7 +38,7 @@ export async function renderSongFile(
   const threads = wantedThreads ?? threadsFor(song, range);
   const others = threads > 0 ? threadedGroups({ song, kernels, pageFiles: task.pageFiles, range }, threads) : undefined;
   function* blocks(): Generator<SoundBlock> {
-    for (const block of renderMix(compiled, sources.of, kernels, range, others?.groupSums)) {
+    for (const block of renderMix(compiled, sources.of, kernels, range, others)) {
       yield { samples: [block.left, block.right], frames: block.frames };
       report('rendering', (block.frame + block.frames - range.startFrame) / frames);
     }

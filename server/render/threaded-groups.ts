@@ -1,7 +1,7 @@
 import os from 'node:os';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
-import { compileSong, trackGroups, type GroupSums, type MixRange } from '@/core/engine';
+import { compileSong, trackGroups, type GroupRunners, type MixRange } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
 import type { Song } from '@/core/song';
 import { config } from '../config';
@@ -20,10 +20,7 @@ export function threadsFor(song: Song, range: MixRange, cores = os.availablePara
  * Runs the groups of a song's tracks in threads of their own, some blocks ahead of the thread that adds them up, which waits for them.
  * @returns the sums for `renderMix`, and what ends the threads
  */
-export function threadedGroups(
-  task: Omit<GroupTask, 'groups' | 'memory'>,
-  threads: number,
-): { groupSums: GroupSums; end: () => void } {
+export function threadedGroups(task: Omit<GroupTask, 'groups' | 'memory'>, threads: number): GroupRunners {
   const compiled = compileSong(task.song);
   const groups = trackGroups(compiled).map((_, group) => group);
   const sums = 2 * (1 + compiled.buses.length);
@@ -37,7 +34,7 @@ export function threadedGroups(
     return { worker, own, memory, state: new Int32Array(memory.state), slots: slotArrays(memory) };
   });
   let block = 0;
-  const groupSums: GroupSums = function* () {
+  function* sumsOfBlock(): Generator<readonly Float64Array[]> {
     for (const { state, memory } of runners) waitFor(state, memory.message, block);
     for (const group of groups) {
       const { own, slots } = runners[group % threads];
@@ -48,8 +45,8 @@ export function threadedGroups(
       Atomics.store(state, TAKEN, block);
       Atomics.notify(state, TAKEN);
     }
-  };
-  return { groupSums, end: () => runners.forEach(({ worker }) => void worker.terminate()) };
+  }
+  return { block: sumsOfBlock, end: () => runners.forEach(({ worker }) => void worker.terminate()) };
 }
 
 /** A thread that has made no block for so long is taken for dead: it cannot tell of its end to one that waits for it. */

@@ -26,19 +26,19 @@ test('the compiled kernel is what its source compiles to', () => {
 
 test('this thread runs the compiled kernel', () => expect(threadKernel().name).toBe('simd'));
 
-/** Runs a cascade whose sections come, move, change channels and go, over noise. */
+/** Runs a cascade whose sections move and rest, over noise. */
 function run(kernel: Kernel, mono: boolean): number[] {
   const random = seededRandom(7);
-  const cascade = new Cascade(RATE, kernel);
   const only = (channel: BandChannel): BandChannel => (mono ? 'stereo' : channel);
-  const states: KeyedSection[][] = [
-    [...sectionsOf(300, 'stereo', 'a'), ...sectionsOf(900, only('mid'), 'b'), ...sectionsOf(60, 'stereo', 'c')],
-    [...sectionsOf(400, 'stereo', 'a'), ...sectionsOf(900, only('side'), 'b'), ...sectionsOf(5000, only('left'), 'd')],
-    [...sectionsOf(400, 'stereo', 'a'), ...sectionsOf(7000, only('right'), 'e'), ...sectionsOf(90, 'stereo', 'c')],
-  ];
+  const state = (...hz: number[]): KeyedSection[] =>
+    (['stereo', 'mid', 'side', 'stereo', 'left', 'right', 'stereo'] as const).flatMap((channel, i) =>
+      sectionsOf(hz[i], only(channel), `${i}/`),
+    );
+  const states = [state(300, 900, 60, 80, 500, 700, 90), state(400, 900, 90, 80, 5000, 7000, 90)];
+  const cascade = new Cascade(states[0], RATE, kernel);
   const out: number[] = [];
   for (let block = 0; block < 90; block++) {
-    if (block % 30 === 0) cascade.setTarget(states[block / 30], block === 0);
+    if (block % 30 === 0) cascade.easeTo(states[(block / 30) % 2]);
     const left = Float64Array.from({ length: 211 }, () => random() - 0.5);
     const right = mono ? null : Float64Array.from({ length: 211 }, () => random() - 0.5);
     cascade.process(left, right, 211);
@@ -58,8 +58,7 @@ test.each([
 
 test('mid, side, left and right: each is heard where it should be, and nowhere else', () => {
   const heard = (channel: BandChannel, [l, r]: [number, number]) => {
-    const cascade = new Cascade(RATE);
-    cascade.setTarget([{ key: 'x', channel, g: 1, k: 1, m0: 2, m1: 0, m2: 0 }], true);
+    const cascade = new Cascade([{ key: 'x', channel, g: 1, k: 1, m0: 2, m1: 0, m2: 0 }], RATE);
     const [left, right] = [new Float64Array(4).fill(l), new Float64Array(4).fill(r)];
     cascade.process(left, right, 4);
     return [left[3], right[3]];
@@ -90,19 +89,50 @@ test.each([1, 2] as const)('32-bit samples go the same way as 64-bit ones, %i ch
   const random = seededRandom(3);
   const floats = Float32Array.from({ length: 1111 * channels }, () => random() - 0.5);
   const planar = [0, channels - 1].map((c) => Float64Array.from({ length: 1111 }, (_, n) => floats[n * channels + c]));
-  const run = (kernel: Kernel) => {
-    const cascade = new Cascade(RATE, kernel);
-    cascade.setTarget(sectionsOf(900, channels === 2 ? 'side' : 'stereo', 'x'), true);
-    return cascade;
-  };
+  const run = (kernel: Kernel) => new Cascade(sectionsOf(900, channels === 2 ? 'side' : 'stereo', 'x'), RATE, kernel);
   run(threadKernel()).process(planar[0], channels === 2 ? planar[1] : null, 1111);
   for (const kernel of [SimdKernel.create()!, new ReferenceKernel()]) {
     const samples = floats.slice();
-    expect(run(kernel).processFloats(samples, channels)).toBe(true);
-    expect(Array.from(samples)).toEqual(
-      Array.from({ length: samples.length }, (_, i) => Math.fround(planar[i % channels][Math.floor(i / channels)])),
-    );
-    expect(run(kernel).processFloats(new Float32Array([0, 1, NaN, 0]), channels)).toBe(false);
-    expect(run(kernel).processFloats(new Float32Array([0, 1, Infinity, 0]), channels)).toBe(false);
+    expect(run(kernel).processFloats(samples, channels, [1, 1])).toBe(true);
+    const wanted = Array.from({ length: samples.length }, (_, i) => planar[i % channels][Math.floor(i / channels)]);
+    expect(Array.from(samples)).toEqual(wanted.map(Math.fround));
+    // Without its factors b0, which are multiplied at the end: the same but for the last bit of 32-bit samples.
+    const cascade = run(kernel);
+    const fixed = floats.slice();
+    expect(cascade.processFloats(fixed, channels, cascade.fix())).toBe(true);
+    expect(Math.max(...fixed.map((value, i) => Math.abs(value - wanted[i])))).toBeLessThan(1e-7);
+    expect(run(kernel).processFloats(new Float32Array([0, 1, NaN, 0]), channels, [1, 1])).toBe(false);
+    expect(run(kernel).processFloats(new Float32Array([0, 1, Infinity, 0]), channels, [1, 1])).toBe(false);
   }
+});
+
+test.each([1, 7, 512])('both kernels load, run, mix, add and check blocks alike: %i frames', (frames) => {
+  const random = seededRandom(frames);
+  const values = Float32Array.from({ length: 1024 }, () => random() - 0.5);
+  const samples = Float64Array.from({ length: 512 }, () => random() - 0.5);
+  const results = [SimdKernel.create()!, new ReferenceKernel()].map((kernel) => {
+    const room = kernel.allocate(16)!.numbers;
+    const sides = [0, 1].map((side) => new Float32Array(room.buffer, room.byteOffset + side * 2048, 512));
+    sides.forEach((side, i) => side.set(values.subarray(i * 512, (i + 1) * 512)));
+    const sections = kernel.allocate(3)!;
+    for (let i = 0; i < 3; i++)
+      [1, 0.3, 0.1, -1.2, 0.5].forEach((value, c) =>
+        sections.numbers.fill(value, i * SECTION_STRIDE + 2 * c, i * SECTION_STRIDE + 2 * c + 2),
+      );
+    const [left, right] = [kernel.allocate(8)!.numbers, kernel.allocate(8)!.numbers];
+    const isSound = kernel.loadPlanar(sides[0], sides[1], 0, frames);
+    kernel.runOfOne(sections, 0, 3, frames);
+    kernel.mix(left, right, 0.7, -0.3, frames);
+    kernel.add(left, samples, frames);
+    kernel.add(left, right, frames);
+    const isFinite = kernel.areFinite(left, frames);
+    const out = [...left, ...right];
+    right[frames - 1] = Infinity;
+    const isStillFinite = kernel.areFinite(right, frames);
+    sides[0].fill(0);
+    return { isSound, isFinite, isStillFinite, isSilent: !kernel.loadPlanar(sides[0], sides[0], 0, frames), out };
+  });
+  expect(results[0]).toEqual(results[1]);
+  expect(results[0]).toMatchObject({ isSound: true, isFinite: true, isStillFinite: false, isSilent: true });
+  expect(results[0].out[frames - 1]).not.toBe(0);
 });

@@ -16,6 +16,8 @@ export interface Kernel {
    * @returns null when the kernel's memory is used up
    */
   allocate(sections: number): SectionMemory | null;
+  /** Takes memory back that {@link allocate} gave, for others to use; it must not be used again. */
+  release(memory: SectionMemory): void;
   /** Takes `left` and `right` into the lanes; for mono, `left` into both. */
   load(frames: number, mono: boolean): void;
   /** Gives the lanes back to `left` and `right`; for mono, to `left` alone. */
@@ -24,16 +26,34 @@ export interface Kernel {
   readonly floats: Float32Array;
   /** Takes `floats` into the lanes; mono into both. @returns false when one of them is not a number */
   loadFloats(frames: number, mono: boolean): boolean;
-  /** Gives the lanes back to `floats`; for mono, the first. */
-  storeFloats(frames: number, mono: boolean): void;
+  /** Gives the lanes, times a factor each, back to `floats`; for mono, the first. */
+  storeFloats(frames: number, mono: boolean, factors: readonly [number, number]): void;
+  /**
+   * Takes 32-bit samples into the lanes, an array for each; it may be the same for both.
+   * @param left in memory that {@link allocate} gave, as `right`
+   * @returns false when all of them are zero
+   */
+  loadPlanar(left: Float32Array, right: Float32Array, at: number, frames: number): boolean;
+  /** Adds the lanes, times a factor each, to a sum. @param left memory that {@link allocate} gave, as `right` */
+  mix(left: Float64Array, right: Float64Array, leftFactor: number, rightFactor: number, frames: number): void;
+  /** Adds samples to a sum. @param sum memory that {@link allocate} gave */
+  add(sum: Float64Array, samples: Float64Array, frames: number): void;
+  /** True for numbers only, none of them infinite. @param samples memory that {@link allocate} gave */
+  areFinite(samples: Float64Array, frames: number): boolean;
   /** Left and right become mid and side, (l + r)/2 and (l − r)/2. */
   toMidSide(frames: number): void;
   /** Mid and side become left and right, m + s and m − s. */
   toLeftRight(frames: number): void;
   /** Runs sections that rest, one after the other, in direct form II. */
   run(memory: SectionMemory, first: number, count: number, frames: number): void;
-  /** Runs one section as a state-variable filter while its parameters follow their targets, sample by sample. @param follow 0 to 1: share of the way for each sample */
-  ease(memory: SectionMemory, index: number, frames: number, follow: number): void;
+  /** As {@link run}, for sections whose b0 is 1 in both lanes: that costs a ninth less. */
+  runOfOne(memory: SectionMemory, first: number, count: number, frames: number): void;
+  /**
+   * Runs sections as state-variable filters while their parameters follow their targets, a step every four frames.
+   * @param follow 0 to 1: share of the way for each step
+   * @param phase frames of a step that are over already: 0 to 3
+   */
+  ease(memory: SectionMemory, first: number, count: number, frames: number, follow: number, phase: number): void;
 }
 
 /** The numbers of some sections, in the memory of the kernel that made it. */

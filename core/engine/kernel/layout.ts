@@ -15,6 +15,10 @@ export const PARAMETERS = 5;
 /** One-pole low-passes in a row that each parameter is eased through. */
 export const EASING_STAGES = 3;
 export const TARGETS_AT = EASED_AT + EASING_STAGES * PARAMETERS * LANES;
+/** The parameters at the beginning of the step that is under way. */
+export const STARTS_AT = TARGETS_AT + PARAMETERS * LANES;
+/** Frames from one step of the easing to the next; between them the parameters move along straight lines. */
+export const EASING_STEP = 16;
 
 /** Frames that a kernel takes at a time, at most. */
 export const MAX_BLOCK = 512;

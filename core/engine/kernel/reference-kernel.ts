@@ -1,5 +1,16 @@
 import type { Kernel, SectionMemory } from './kernel';
-import { EASED_AT, EASING_STAGES, LANES, MAX_BLOCK, PARAMETERS, SECTION_STRIDE, STATES_AT, TARGETS_AT } from './layout';
+import {
+  EASED_AT,
+  EASING_STAGES,
+  EASING_STEP,
+  LANES,
+  MAX_BLOCK,
+  PARAMETERS,
+  SECTION_STRIDE,
+  STARTS_AT,
+  STATES_AT,
+  TARGETS_AT,
+} from './layout';
 
 /** The kernel in plain TypeScript: what the compiled one is tested against, operation by operation, and what stands in for it. */
 export class ReferenceKernel implements Kernel {
@@ -11,6 +22,10 @@ export class ReferenceKernel implements Kernel {
 
   allocate(sections: number): SectionMemory {
     return { numbers: new Float64Array(sections * SECTION_STRIDE) };
+  }
+
+  release(): void {
+    // Its memory is the thread's own, which is cleared up by itself.
   }
 
   load(frames: number, mono: boolean): void {
@@ -41,10 +56,40 @@ export class ReferenceKernel implements Kernel {
     return oddities === 0;
   }
 
-  storeFloats(frames: number, mono: boolean): void {
+  storeFloats(frames: number, mono: boolean, factors: readonly [number, number]): void {
     const step = mono ? 1 : LANES;
     for (let lane = 0; lane < step; lane++)
-      for (let n = 0, at = lane; n < frames; n++, at += step) this.floats[at] = this.lanes[lane][n];
+      for (let n = 0, at = lane; n < frames; n++, at += step) this.floats[at] = factors[lane] * this.lanes[lane][n];
+  }
+
+  loadPlanar(left: Float32Array, right: Float32Array, at: number, frames: number): boolean {
+    const [first, second] = this.lanes;
+    let isSilent = true;
+    for (let n = 0; n < frames; n++) {
+      first[n] = left[at + n];
+      second[n] = right[at + n];
+      isSilent &&= Object.is(first[n], 0) && Object.is(second[n], 0);
+    }
+    return !isSilent;
+  }
+
+  mix(left: Float64Array, right: Float64Array, leftFactor: number, rightFactor: number, frames: number): void {
+    const [first, second] = this.lanes;
+    for (let n = 0; n < frames; n++) {
+      left[n] += first[n] * leftFactor;
+      right[n] += second[n] * rightFactor;
+    }
+  }
+
+  add(sum: Float64Array, samples: Float64Array, frames: number): void {
+    for (let n = 0; n < frames; n++) sum[n] += samples[n];
+  }
+
+  areFinite(samples: Float64Array, frames: number): boolean {
+    // A sum of zeros is no number where one of them was none, or was infinite.
+    let zeros = 0;
+    for (let n = 0; n < frames; n++) zeros += samples[n] * 0;
+    return zeros === 0;
   }
 
   toMidSide(frames: number): void {
@@ -71,6 +116,11 @@ export class ReferenceKernel implements Kernel {
         this.runLane(numbers, i * SECTION_STRIDE + lane, this.lanes[lane], frames);
   }
 
+  runOfOne(memory: SectionMemory, first: number, count: number, frames: number): void {
+    // A product with 1 is exact.
+    this.run(memory, first, count, frames);
+  }
+
   private runLane(numbers: Float64Array, at: number, samples: Float64Array, frames: number): void {
     const [b0, b1, b2] = [numbers[at], numbers[at + LANES], numbers[at + 2 * LANES]];
     const [a1, a2] = [numbers[at + 3 * LANES], numbers[at + 4 * LANES]];
@@ -86,32 +136,78 @@ export class ReferenceKernel implements Kernel {
     numbers[at + STATES_AT + LANES] = w2;
   }
 
-  ease({ numbers }: SectionMemory, index: number, frames: number, follow: number): void {
-    for (let lane = 0; lane < LANES; lane++)
-      this.easeLane(numbers, index * SECTION_STRIDE + lane, this.lanes[lane], frames, follow);
+  ease({ numbers }: SectionMemory, first: number, count: number, frames: number, follow: number, phase: number): void {
+    for (let i = first; i < first + count; i++)
+      for (let lane = 0; lane < LANES; lane++)
+        this.easeLane(numbers, i * SECTION_STRIDE + lane, this.lanes[lane], frames, follow, phase);
   }
 
-  private easeLane(numbers: Float64Array, at: number, samples: Float64Array, frames: number, follow: number): void {
-    const last = at + EASED_AT + (EASING_STAGES - 1) * PARAMETERS * LANES;
+  private easeLane(
+    numbers: Float64Array,
+    at: number,
+    samples: Float64Array,
+    frames: number,
+    follow: number,
+    phase: number,
+  ): void {
+    const starts = at + STARTS_AT;
+    const ends = at + EASED_AT + (EASING_STAGES - 1) * PARAMETERS * LANES;
     let s1 = numbers[at + STATES_AT];
     let s2 = numbers[at + STATES_AT + LANES];
-    for (let n = 0; n < frames; n++) {
-      for (let p = 0; p < PARAMETERS * LANES; p += LANES) {
-        let value = numbers[at + TARGETS_AT + p];
-        for (let eased = at + EASED_AT + p; eased <= last + p; eased += PARAMETERS * LANES)
-          value = numbers[eased] += follow * (value - numbers[eased]);
+    for (let p = 0; p < frames; phase = 0) {
+      if (phase === 0) advance(numbers, at, follow);
+      let [d1, c2, c3, m0, m1, m2] = matrixOf(numbers, starts);
+      const moves = matrixOf(numbers, ends).map((end, i) => (1 / EASING_STEP) * (end - [d1, c2, c3, m0, m1, m2][i]));
+      // What moves is the sum that d1 is one less than.
+      moves[0] = (1 / EASING_STEP) * (solved(numbers, ends) - solved(numbers, starts));
+      const stop = Math.min(frames, p + EASING_STEP - phase);
+      for (let q = p - phase; q < stop; q++) {
+        d1 += moves[0];
+        c2 += moves[1];
+        c3 += moves[2];
+        m0 += moves[3];
+        m1 += moves[4];
+        m2 += moves[5];
+        if (q < p) continue;
+        const x = samples[q];
+        const into = x - s2;
+        const t1 = d1 * s1 + c2 * into;
+        const t2 = s2 + c2 * s1 + c3 * into;
+        samples[q] = m0 * x + (m1 * (t1 + s1) + m2 * (t2 + s2));
+        s1 = t1;
+        s2 = t2;
       }
-      const g = numbers[last];
-      const a1 = 1 / (1 + g * (g + numbers[last + LANES]));
-      const x = samples[n];
-      const v1 = a1 * (s1 + g * (x - s2));
-      const step = g * v1;
-      const v2 = s2 + step;
-      samples[n] = numbers[last + 2 * LANES] * x + (numbers[last + 3 * LANES] * v1 + numbers[last + 4 * LANES] * v2);
-      s1 = v1 + v1 - s1;
-      s2 = v2 + step;
+      p = stop;
     }
     numbers[at + STATES_AT] = s1;
     numbers[at + STATES_AT + LANES] = s2;
+  }
+}
+
+/** Of g and k: 2 / (1 + g·(g + k)) */
+const solved = (numbers: Float64Array, at: number) => 2 / (1 + numbers[at] * (numbers[at] + numbers[at + LANES]));
+
+/** What a lane computes with its parameters: d1, c2, c3 of its states, and its output's shares; see `assembly/kernel.ts`. */
+function matrixOf(numbers: Float64Array, at: number): number[] {
+  const first = solved(numbers, at);
+  const c2 = numbers[at] * first;
+  return [
+    first - 1,
+    c2,
+    numbers[at] * c2,
+    numbers[at + 2 * LANES],
+    0.5 * numbers[at + 3 * LANES],
+    0.5 * numbers[at + 4 * LANES],
+  ];
+}
+
+/** The next step of a lane's parameters begins where the last one has ended. */
+function advance(numbers: Float64Array, at: number, follow: number): void {
+  const last = at + EASED_AT + (EASING_STAGES - 1) * PARAMETERS * LANES;
+  for (let p = 0; p < PARAMETERS * LANES; p += LANES) {
+    numbers[at + STARTS_AT + p] = numbers[last + p];
+    let value = numbers[at + TARGETS_AT + p];
+    for (let eased = at + EASED_AT + p; eased <= last + p; eased += PARAMETERS * LANES)
+      value = numbers[eased] += follow * (value - numbers[eased]);
   }
 }

@@ -5,14 +5,25 @@ import { LANES, MAX_BLOCK, SECTION_STRIDE } from './layout';
 interface Exports {
   memory: WebAssembly.Memory;
   run(sections: number, count: number, signal: number, frames: number): void;
-  ease(section: number, signal: number, frames: number, follow: number): void;
+  runOfOne(sections: number, count: number, signal: number, frames: number): void;
+  ease(sections: number, count: number, signal: number, frames: number, follow: number, phase: number): void;
   interleave(left: number, right: number, signal: number, frames: number): void;
   separate(signal: number, left: number, right: number, frames: number): void;
   sumAndDifference(signal: number, frames: number, scale: number): void;
   fromFloats(floats: number, signal: number, frames: number): number;
   fromFloatsMono(floats: number, signal: number, frames: number): number;
-  toFloats(signal: number, floats: number, frames: number): void;
-  toFloatsMono(signal: number, floats: number, frames: number): void;
+  fromPlanar(left: number, right: number, signal: number, frames: number): number;
+  mixPlanar(signal: number, left: number, right: number, leftFactor: number, rightFactor: number, frames: number): void;
+  add(sum: number, samples: number, frames: number): void;
+  oddities(samples: number, frames: number): number;
+  toFloats(signal: number, floats: number, frames: number, first: number, second: number): void;
+  toFloatsMono(signal: number, floats: number, frames: number, factor: number): void;
+}
+
+/** Room for so many sections, in bytes from the beginning of the memory. */
+interface Piece {
+  size: number;
+  at: number;
 }
 
 const BLOCK_BYTES = MAX_BLOCK * 8;
@@ -45,16 +56,17 @@ export class SimdKernel implements Kernel {
   readonly left: Float64Array;
   readonly right: Float64Array;
   readonly floats: Float32Array;
+  /** What comes from outside to be added: not the block that is worked on, which may be needed still. */
+  private readonly passing: Float64Array;
   private readonly leftAt: number;
   private readonly rightAt: number;
   private readonly signalAt: number;
   private readonly floatsAt: number;
   private next: number;
-  /** Pieces of memory whose sections are gone, by their number of sections. */
+  /** Pieces of memory whose sections are gone, by their size; sizes are powers of two. */
   private readonly free = new Map<number, number[]>();
-  private readonly gone = new FinalizationRegistry<{ sections: number; at: number }>(({ sections, at }) => {
-    this.free.set(sections, [...(this.free.get(sections) ?? []), at]);
-  });
+  /** Those whose owner has forgotten to give them back. */
+  private readonly gone = new FinalizationRegistry<Piece>((piece) => this.keep(piece));
 
   private constructor(private readonly wasm: Exports) {
     const buffer = wasm.memory.buffer;
@@ -63,10 +75,12 @@ export class SimdKernel implements Kernel {
     this.rightAt = this.leftAt + BLOCK_BYTES + GAP_BYTES;
     this.signalAt = this.rightAt + BLOCK_BYTES + GAP_BYTES;
     this.floatsAt = this.signalAt + LANES * BLOCK_BYTES + GAP_BYTES;
-    this.next = this.floatsAt + BLOCK_BYTES;
+    const passingAt = this.floatsAt + BLOCK_BYTES + GAP_BYTES;
+    this.next = passingAt + BLOCK_BYTES;
     this.left = new Float64Array(buffer, this.leftAt, MAX_BLOCK);
     this.right = new Float64Array(buffer, this.rightAt, MAX_BLOCK);
     this.floats = new Float32Array(buffer, this.floatsAt, LANES * MAX_BLOCK);
+    this.passing = new Float64Array(buffer, passingAt, MAX_BLOCK);
   }
 
   /** @returns null where WebAssembly or its SIMD is missing */
@@ -81,13 +95,26 @@ export class SimdKernel implements Kernel {
 
   allocate(sections: number): SectionMemory | null {
     const buffer = this.wasm.memory.buffer;
-    const used = this.free.get(sections)?.pop();
-    if (used === undefined && this.next + sections * SECTION_BYTES > buffer.byteLength) return null;
+    const size = 2 ** Math.ceil(Math.log2(Math.max(1, sections)));
+    const used = this.free.get(size)?.pop();
+    if (used === undefined && this.next + size * SECTION_BYTES > buffer.byteLength) return null;
     const at = used ?? this.next;
-    if (used === undefined) this.next += sections * SECTION_BYTES;
+    if (used === undefined) this.next += size * SECTION_BYTES;
     const memory = { numbers: new Float64Array(buffer, at, sections * SECTION_STRIDE).fill(0) };
-    this.gone.register(memory, { sections, at });
+    this.gone.register(memory, { size, at }, memory);
     return memory;
+  }
+
+  release(memory: SectionMemory): void {
+    const { byteOffset, length } = memory.numbers;
+    this.gone.unregister(memory);
+    this.keep({ size: 2 ** Math.ceil(Math.log2(Math.max(1, length / SECTION_STRIDE))), at: byteOffset });
+  }
+
+  private keep({ size, at }: Piece): void {
+    const pieces = this.free.get(size);
+    if (pieces) pieces.push(at);
+    else this.free.set(size, [at]);
   }
 
   load(frames: number, mono: boolean): void {
@@ -104,9 +131,28 @@ export class SimdKernel implements Kernel {
     return oddities === 0;
   }
 
-  storeFloats(frames: number, mono: boolean): void {
+  storeFloats(frames: number, mono: boolean, [first, second]: readonly [number, number]): void {
     const { wasm, floatsAt, signalAt } = this;
-    (mono ? wasm.toFloatsMono : wasm.toFloats)(signalAt, floatsAt, frames);
+    if (mono) wasm.toFloatsMono(signalAt, floatsAt, frames, first);
+    else wasm.toFloats(signalAt, floatsAt, frames, first, second);
+  }
+
+  loadPlanar(left: Float32Array, right: Float32Array, at: number, frames: number): boolean {
+    return this.wasm.fromPlanar(left.byteOffset + 4 * at, right.byteOffset + 4 * at, this.signalAt, frames) !== 0;
+  }
+
+  mix(left: Float64Array, right: Float64Array, leftFactor: number, rightFactor: number, frames: number): void {
+    this.wasm.mixPlanar(this.signalAt, left.byteOffset, right.byteOffset, leftFactor, rightFactor, frames);
+  }
+
+  add(sum: Float64Array, samples: Float64Array, frames: number): void {
+    const isInside = samples.buffer === this.left.buffer;
+    if (!isInside) this.passing.set(samples);
+    this.wasm.add(sum.byteOffset, (isInside ? samples : this.passing).byteOffset, frames);
+  }
+
+  areFinite(samples: Float64Array, frames: number): boolean {
+    return this.wasm.oddities(samples.byteOffset, frames) === 0;
   }
 
   toMidSide(frames: number): void {
@@ -121,7 +167,12 @@ export class SimdKernel implements Kernel {
     this.wasm.run(memory.numbers.byteOffset + first * SECTION_BYTES, count, this.signalAt, frames);
   }
 
-  ease(memory: SectionMemory, index: number, frames: number, follow: number): void {
-    this.wasm.ease(memory.numbers.byteOffset + index * SECTION_BYTES, this.signalAt, frames, follow);
+  runOfOne(memory: SectionMemory, first: number, count: number, frames: number): void {
+    this.wasm.runOfOne(memory.numbers.byteOffset + first * SECTION_BYTES, count, this.signalAt, frames);
+  }
+
+  ease(memory: SectionMemory, first: number, count: number, frames: number, follow: number, phase: number): void {
+    const at = memory.numbers.byteOffset + first * SECTION_BYTES;
+    this.wasm.ease(at, count, this.signalAt, frames, follow, phase);
   }
 }

@@ -1,5 +1,6 @@
 import FFT from 'fft.js';
-import { Cascade, type KeyedSection } from '../cascade';
+import type { KeyedSection } from '../cascade';
+import { fadingCascade } from '../chain-stages';
 
 /**
  * Power beside a sine, dB relative to the sine: everything more than `aroundHz` away, in a 4-term Blackman–Harris window
@@ -32,12 +33,11 @@ export function playedSine(
   start: KeyedSection[],
 ): Float64Array {
   const warmUp = 16384;
-  const cascade = new Cascade(rateHz);
-  cascade.setTarget(start, true);
+  const cascade = fadingCascade(start, rateHz);
   const out = new Float64Array(65536);
   const block = new Float64Array(128);
   for (let frame = -warmUp; frame < out.length; frame += 128) {
-    for (const change of changes) if (change.at === frame) cascade.setTarget(change.sections);
+    for (const change of changes) if (change.at === frame) cascade.easeTo(change.sections);
     for (let n = 0; n < 128; n++) block[n] = Math.sin((2 * Math.PI * sineHz * (frame + n)) / rateHz);
     cascade.process(block, null, 128);
     if (frame >= 0) out.set(block, frame);

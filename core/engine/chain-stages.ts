@@ -1,0 +1,78 @@
+import { Cascade, type KeyedSection } from './cascade';
+import { Convolver, type ConvolutionKernel } from './convolver';
+import { Fading } from './fading';
+import type { Processor } from './processor';
+
+/** A stage of a chain with all that it needs to run. */
+export type Stage =
+  | { kind: 'cascade'; sections: readonly KeyedSection[] }
+  | { kind: 'convolution'; key: string; kernel: ConvolutionKernel };
+
+/** A cascade whose sections may come and go. */
+export const fadingCascade = (sections: readonly KeyedSection[], rateHz: number) =>
+  new Fading<readonly KeyedSection[]>(sections, (wanted) => new Cascade(wanted, rateHz), rateHz);
+
+type Runner =
+  | { kind: 'cascade'; processor: Fading<readonly KeyedSection[]> }
+  | { kind: 'convolution'; key: string; processor: Convolver };
+
+/** The stages of a chain, one after the other. */
+export class ChainStages implements Processor<readonly Stage[]> {
+  private readonly runners: Runner[];
+
+  constructor(stages: readonly Stage[], rateHz: number) {
+    this.runners = stages.map((stage) =>
+      stage.kind === 'cascade'
+        ? { kind: stage.kind, processor: fadingCascade(stage.sections, rateHz) }
+        : { kind: stage.kind, key: stage.key, processor: new Convolver(stage.kernel, stage.key) },
+    );
+  }
+
+  canEaseTo(stages: readonly Stage[]): boolean {
+    return (
+      stages.length === this.runners.length &&
+      this.runners.every((runner, i) => {
+        const stage = stages[i];
+        if (runner.kind === 'cascade' || stage.kind === 'cascade') return runner.kind === stage.kind;
+        return runner.key === stage.key && runner.processor.canEaseTo(stage.kernel);
+      })
+    );
+  }
+
+  easeTo(stages: readonly Stage[]): void {
+    this.runners.forEach((runner, i) => {
+      const stage = stages[i];
+      if (runner.kind === 'cascade' && stage.kind === 'cascade') runner.processor.easeTo(stage.sections);
+      else if (runner.kind === 'convolution' && stage.kind === 'convolution') runner.processor.easeTo(stage.kernel);
+    });
+  }
+
+  process(left: Float64Array, right: Float64Array | null, frames: number): void {
+    for (let i = 0; i < this.runners.length; i++) this.runners[i].processor.process(left, right, frames);
+  }
+
+  /** All stages where they are cascades at rest; null else. */
+  get cascades(): Cascade[] | null {
+    const all = this.runners.map((runner) => (runner.kind === 'cascade' ? runner.processor.resting : null));
+    const resting = all.filter((processor) => processor instanceof Cascade && !processor.isEasing) as Cascade[];
+    return resting.length === all.length ? resting : null;
+  }
+
+  reset(): void {
+    for (const { processor } of this.runners) processor.reset();
+  }
+
+  get isSound(): boolean {
+    for (let i = 0; i < this.runners.length; i++) if (!this.runners[i].processor.isSound) return false;
+    return true;
+  }
+
+  /** One after the other: each begins when the one before it has caught up. */
+  get warmUpFrames(): number {
+    return this.runners.reduce((sum, { processor }) => sum + processor.warmUpFrames, 0);
+  }
+
+  release(): void {
+    for (const { processor } of this.runners) processor.release();
+  }
+}

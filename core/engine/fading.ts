@@ -1,0 +1,190 @@
+import { MAX_BLOCK } from './kernel/layout';
+import type { Processor } from './processor';
+
+/** How long the one goes out while the other comes in. */
+const FADE_SECONDS = 0.024;
+/** How long the input of the one that comes rises, so that its own beginning does not ring in it. */
+const RISE_SECONDS = 0.012;
+
+/** From 0 to 1 over a share of the way, with four derivatives that vanish at both ends: what it leaves beside a sine falls away fast. */
+const smoothly = (x: number) => x ** 5 * (126 + x * (-420 + x * (540 + x * (-315 + x * 70))));
+
+const curves = new Map<number, Float64Array>();
+
+/** The way from 0 to 1 in so many frames. */
+function curveOf(frames: number): Float64Array {
+  const known = curves.get(frames);
+  if (known) return known;
+  const curve = Float64Array.from({ length: frames }, (_, n) => smoothly((n + 0.5) / frames));
+  curves.set(frames, curve);
+  return curve;
+}
+
+/** One that takes the place of another. */
+interface Incoming<Settings> {
+  processor: Processor<Settings>;
+  /** Frames that it has run, and those in which it only listens. */
+  frames: number;
+  listening: number;
+}
+
+/** Two sides of a block. */
+const block = () => [new Float64Array(MAX_BLOCK), new Float64Array(MAX_BLOCK)];
+
+/**
+ * A processor that can become another one. Where the settings cannot be eased into, a second one is made and listens until it has caught
+ * up with the signal; then the sound goes over from the one to the other along a straight mix of both, which is never louder than the
+ * louder of them. What is wanted meanwhile is eased in where it can be, and waits else.
+ */
+export class Fading<Settings> implements Processor<Settings> {
+  private current: Processor<Settings>;
+  private incoming: Incoming<Settings> | null = null;
+  /** What is wanted after the one that comes. */
+  private waiting: { settings: Settings } | null = null;
+  private readonly fade: Float64Array;
+  private readonly rise: Float64Array;
+  /** What goes into the one that comes, and what has come out of the other; made when they are needed for the first time. */
+  private scratch: { input: Float64Array[]; output: Float64Array[] } | null = null;
+
+  constructor(
+    settings: Settings,
+    private readonly make: (settings: Settings) => Processor<Settings>,
+    rateHz: number,
+  ) {
+    this.current = make(settings);
+    this.fade = curveOf(Math.round(FADE_SECONDS * rateHz));
+    this.rise = curveOf(Math.round(RISE_SECONDS * rateHz));
+  }
+
+  canEaseTo(): boolean {
+    return true;
+  }
+
+  easeTo(settings: Settings): void {
+    const { incoming, current } = this;
+    this.waiting = null;
+    if (incoming?.processor.canEaseTo(settings)) incoming.processor.easeTo(settings);
+    else if (incoming && !(incoming.frames <= incoming.listening && current.canEaseTo(settings)))
+      this.waiting = { settings };
+    else if (current.canEaseTo(settings)) {
+      // The one that comes has not been heard yet, and is not wanted any more.
+      incoming?.processor.release();
+      this.incoming = null;
+      current.easeTo(settings);
+    } else {
+      const processor = this.make(settings);
+      this.incoming = { processor, frames: 0, listening: processor.warmUpFrames };
+      this.scratch ??= { input: block(), output: block() };
+    }
+  }
+
+  /** Takes settings at once: in silence. */
+  jumpTo(settings: Settings): void {
+    this.release();
+    this.incoming = this.waiting = null;
+    this.current = this.make(settings);
+  }
+
+  process(left: Float64Array, right: Float64Array | null, frames: number): void {
+    let at = 0;
+    while (this.incoming && at < frames) {
+      const { frames: since, listening } = this.incoming;
+      const count = Math.min(frames - at, MAX_BLOCK, listening + this.fade.length - since);
+      const isWhole = count === frames;
+      this.processBoth(
+        this.incoming,
+        isWhole ? left : left.subarray(at, at + count),
+        isWhole || !right ? right : right.subarray(at, at + count),
+        count,
+      );
+      at += count;
+    }
+    if (at === 0) this.current.process(left, right, frames);
+    else if (at < frames) this.current.process(left.subarray(at), right && right.subarray(at), frames - at);
+  }
+
+  private processBoth(
+    incoming: Incoming<Settings>,
+    left: Float64Array,
+    right: Float64Array | null,
+    frames: number,
+  ): void {
+    const { processor, frames: since, listening } = incoming;
+    const { input, output } = this.scratch!;
+    copy(left, input[0], frames);
+    raise(input[0], frames, since, this.rise);
+    if (right) {
+      copy(right, input[1], frames);
+      raise(input[1], frames, since, this.rise);
+    }
+    this.current.process(left, right, frames);
+    // The block that is worked on may be the kernel's own, which the next one works in as well.
+    copy(left, output[0], frames);
+    if (right) copy(right, output[1], frames);
+    processor.process(input[0], right && input[1], frames);
+    mix(output[0], input[0], left, frames, since - listening, this.fade);
+    if (right) mix(output[1], input[1], right, frames, since - listening, this.fade);
+    incoming.frames += frames;
+    if (incoming.frames >= listening + this.fade.length) this.arrive(processor);
+  }
+
+  private arrive(processor: Processor<Settings>): void {
+    this.current.release();
+    this.current = processor;
+    this.incoming = null;
+    if (this.waiting) this.easeTo(this.waiting.settings);
+  }
+
+  reset(): void {
+    if (this.incoming) {
+      const { settings } = this.waiting ?? {};
+      this.current.release();
+      this.current = this.incoming.processor;
+      this.incoming = this.waiting = null;
+      if (settings !== undefined) this.jumpTo(settings);
+    }
+    this.current.reset();
+  }
+
+  /** What runs while nothing comes in its place; null else. */
+  get resting(): Processor<Settings> | null {
+    return this.incoming ? null : this.current;
+  }
+
+  get isSound(): boolean {
+    return this.current.isSound && (this.incoming?.processor.isSound ?? true);
+  }
+
+  get warmUpFrames(): number {
+    return this.current.warmUpFrames;
+  }
+
+  release(): void {
+    this.current.release();
+    this.incoming?.processor.release();
+  }
+}
+
+function copy(from: Float64Array, to: Float64Array, frames: number): void {
+  for (let n = 0; n < frames; n++) to[n] = from[n];
+}
+
+/** Lets samples rise from silence that begin so many frames after it. */
+function raise(samples: Float64Array, frames: number, since: number, rise: Float64Array): void {
+  const count = Math.min(frames, rise.length - since);
+  for (let n = 0; n < count; n++) samples[n] *= rise[since + n];
+}
+
+/** From one block to another, by how far it is into the fade; that may be before its beginning. */
+function mix(
+  one: Float64Array,
+  other: Float64Array,
+  out: Float64Array,
+  frames: number,
+  into: number,
+  fade: Float64Array,
+): void {
+  const begins = Math.min(frames, Math.max(0, -into));
+  for (let n = 0; n < begins; n++) out[n] = one[n];
+  for (let n = begins; n < frames; n++) out[n] = one[n] + fade[into + n] * (other[n] - one[n]);
+}

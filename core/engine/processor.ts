@@ -1,0 +1,19 @@
+/**
+ * What a chain is made of: works on blocks of one or two sides in place and follows changes of its settings without a step.
+ * `process` allocates nothing; everything else may.
+ */
+export interface Processor<Settings> {
+  /** True when {@link easeTo} would sound as one smooth move; another one takes its place else. */
+  canEaseTo(settings: Settings): boolean;
+  easeTo(settings: Settings): void;
+  /** @param right null for mono */
+  process(left: Float64Array, right: Float64Array | null, frames: number): void;
+  /** Forgets the past of the signal. */
+  reset(): void;
+  /** True while the past of the signal is made of finite numbers. */
+  readonly isSound: boolean;
+  /** How long it must have listened until it sounds as if it always had, frames. */
+  readonly warmUpFrames: number;
+  /** Gives back what it holds: it must not be used again. */
+  release(): void;
+}

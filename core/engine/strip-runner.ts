@@ -1,0 +1,200 @@
+import type { Cascade } from './cascade';
+import { ChainRunner } from './chain-runner';
+import type { CompiledStrip } from './compile';
+import { DelayLine } from './delay-line';
+import { EasedValue } from './eased-value';
+import { MAX_BLOCK } from './kernel/layout';
+import type { StripWaits } from './latency';
+import type { Overhearing } from './overhearing';
+import { sumOf, type Sum, type Sums } from './sum';
+
+/** What is measured of a strip in the last block: peak (linear) and the sum of squares of its two sides, after the fader. */
+export interface Levels {
+  peak: number;
+  power: number;
+}
+
+const lineOf = (frames: number, known: DelayLine | null | undefined): DelayLine | null =>
+  frames === 0 ? null : known?.frames === frames ? known : new DelayLine(frames);
+
+/** The fader of a strip; shut where nothing of it is heard. */
+const faderOf = ({ gain, audible, sends }: CompiledStrip) =>
+  audible === 1 || sends.some((send) => send.audible === 1) ? gain : 0;
+
+const block = () => new Float64Array(MAX_BLOCK);
+/** Where a thread works on one strip after the other. */
+const gains = block();
+const sideGains = block();
+const faded = { left: block(), right: block() };
+const sent = { left: block(), right: block() };
+
+/** A strip at rest that goes to one place by its chain and two factors. */
+export interface StraightWay {
+  cascades: readonly Cascade[];
+  leftFactor: number;
+  rightFactor: number;
+  to: Sum;
+}
+
+/** Runs a strip: its chain, fader, position, sends and output. */
+export class StripRunner {
+  readonly chain: ChainRunner;
+  readonly levels: Levels = { peak: 0, power: 0 };
+  /** What waits for others that are later. */
+  inputLine: DelayLine | null = null;
+  private readonly gain: EasedValue;
+  /** 1 where its output is heard; its sends may be heard where it is not. */
+  private readonly through: EasedValue;
+  private readonly leftGain: EasedValue;
+  private readonly rightGain: EasedValue;
+  private readonly sendGains: EasedValue[] = [];
+  private outputLine: DelayLine | null = null;
+  private sendLines: (DelayLine | null)[] = [];
+
+  /** @param measures false where nobody asks for its levels */
+  constructor(
+    public plan: CompiledStrip,
+    private readonly rateHz: number,
+    private readonly measures: boolean,
+  ) {
+    this.chain = new ChainRunner(rateHz);
+    this.gain = new EasedValue(faderOf(plan), rateHz);
+    this.through = new EasedValue(plan.audible, rateHz);
+    this.leftGain = new EasedValue(plan.leftGain, rateHz);
+    this.rightGain = new EasedValue(plan.rightGain, rateHz);
+  }
+
+  update(plan: CompiledStrip, immediately: boolean): void {
+    this.plan = plan;
+    this.gain.set(faderOf(plan), immediately);
+    this.through.set(plan.audible, immediately);
+    this.leftGain.set(plan.leftGain, immediately);
+    this.rightGain.set(plan.rightGain, immediately);
+    plan.sends.forEach((send, i) => {
+      const gain = send.gain * send.audible;
+      if (this.sendGains[i]) this.sendGains[i].set(gain, immediately);
+      else this.sendGains[i] = new EasedValue(gain, this.rateHz);
+    });
+  }
+
+  setWaits({ output, sends }: StripWaits, input = 0): void {
+    this.inputLine = lineOf(input, this.inputLine);
+    this.outputLine = lineOf(output, this.outputLine);
+    this.sendLines = sends.map((frames, i) => lineOf(frames, this.sendLines[i]));
+  }
+
+  reset(): void {
+    this.chain.reset();
+    this.levels.peak = this.levels.power = 0;
+    for (const line of [this.inputLine, this.outputLine, ...this.sendLines]) line?.reset();
+  }
+
+  /** False where what it has put out, or holds, may be no number, or infinite. */
+  get isSound(): boolean {
+    return Number.isFinite(this.levels.peak + this.levels.power) && this.chain.isSound;
+  }
+
+  private get rests(): boolean {
+    return this.gain.isSettled && this.through.isSettled && this.leftGain.isSettled && this.rightGain.isSettled;
+  }
+
+  private get isStraight(): boolean {
+    return this.plan.sends.length === 0 && !this.outputLine && this.rests;
+  }
+
+  /** How it goes, where it stays as it is from now on; null where that is not all there is to it. */
+  straightWay(sums: Sums): StraightWay | null {
+    const { cascades } = this.chain;
+    const to = sumOf(sums, this.plan.output);
+    if (!this.isStraight || this.inputLine || !cascades || !to.isInKernel) return null;
+    let leftFactor = this.gain.value * this.through.value * this.leftGain.value;
+    let rightFactor = this.gain.value * this.through.value * this.rightGain.value;
+    for (const cascade of cascades) {
+      const [left, right] = cascade.fix();
+      leftFactor *= left;
+      rightFactor *= right;
+    }
+    return { cascades, leftFactor, rightFactor, to };
+  }
+
+  /** Fader, position, sends and output. `right` may be the same array as `left`, for mono. */
+  mix(left: Float64Array, right: Float64Array, frames: number, sums: Sums, overhearing: Overhearing | null): void {
+    const { plan, levels, gain, through, leftGain, rightGain, outputLine } = this;
+    const target = sumOf(sums, plan.output);
+    const isWatched = overhearing !== null && overhearing.isWatched(plan.id);
+    levels.peak = 0;
+    levels.power = 0;
+    if (!isWatched && this.isStraight) {
+      this.mixSettled(gain.value * through.value * leftGain.value, left, target.left, frames);
+      this.mixSettled(gain.value * through.value * rightGain.value, right, target.right, frames);
+      levels.power /= frames;
+      return;
+    }
+    for (let i = 0; i < plan.sends.length; i++) if (plan.sends[i].beforeFader) this.send(i, left, right, frames, sums);
+    gain.fill(gains, frames);
+    this.fade(leftGain, left, faded.left, frames);
+    this.fade(rightGain, right, faded.right, frames);
+    levels.power /= frames;
+    if (isWatched) overhearing.writeMonitor(faded.left, faded.right, frames);
+    for (let i = 0; i < plan.sends.length; i++)
+      if (!plan.sends[i].beforeFader) this.send(i, faded.left, faded.right, frames, sums);
+    if (!through.isSettled || through.value !== 1) this.letThrough(frames);
+    outputLine?.process(faded.left, faded.right, frames);
+    target.add(faded.left, faded.right, frames);
+  }
+
+  /** Shuts the output where the sends alone are heard. */
+  private letThrough(frames: number): void {
+    const { through, levels } = this;
+    through.fill(sideGains, frames);
+    for (let n = 0; n < frames; n++) {
+      faded.left[n] *= sideGains[n];
+      faded.right[n] *= sideGains[n];
+    }
+    if (through.isSettled && through.value === 0) levels.peak = levels.power = 0;
+  }
+
+  /** The short way of one side where nothing moves. */
+  private mixSettled(factor: number, samples: Float64Array, sum: Float64Array, frames: number): void {
+    if (factor === 0) return;
+    if (!this.measures) {
+      for (let n = 0; n < frames; n++) sum[n] += samples[n] * factor;
+      return;
+    }
+    let { peak, power } = this.levels;
+    for (let n = 0; n < frames; n++) {
+      const value = samples[n] * factor;
+      sum[n] += value;
+      power += value * value;
+      const size = value < 0 ? -value : value;
+      if (size > peak) peak = size;
+    }
+    this.levels.peak = peak;
+    this.levels.power = power;
+  }
+
+  /** One side through the fader, whose gains lie ready, and the position. */
+  private fade(sideGain: EasedValue, samples: Float64Array, out: Float64Array, frames: number): void {
+    let { peak, power } = this.levels;
+    sideGain.fill(sideGains, frames);
+    for (let n = 0; n < frames; n++) {
+      const value = samples[n] * gains[n] * sideGains[n];
+      out[n] = value;
+      power += value * value;
+      const size = value < 0 ? -value : value;
+      if (size > peak) peak = size;
+    }
+    this.levels.peak = peak;
+    this.levels.power = power;
+  }
+
+  private send(index: number, left: Float64Array, right: Float64Array, frames: number, sums: Sums): void {
+    this.sendGains[index].fill(sideGains, frames);
+    for (let n = 0; n < frames; n++) {
+      sent.left[n] = left[n] * sideGains[n];
+      sent.right[n] = right[n] * sideGains[n];
+    }
+    this.sendLines[index]?.process(sent.left, sent.right, frames);
+    sumOf(sums, this.plan.sends[index].bus).add(sent.left, sent.right, frames);
+  }
+}

@@ -1,0 +1,59 @@
+import type { Kernels } from './chain-runner';
+import type { CompiledStrip } from './compile';
+import { StripRunner } from './strip-runner';
+import { allSums, type Sums } from './sum';
+
+/** The runners of some strips, in their order; one goes on while its strip is there. */
+export class StripRunners {
+  all: StripRunner[] = [];
+  private readonly kept = new Map<string, StripRunner>();
+
+  /** @param measures false where nobody asks for their levels */
+  constructor(
+    private readonly rateHz: number,
+    private readonly measures: boolean,
+  ) {}
+
+  of(id: string): StripRunner | undefined {
+    return this.kept.get(id);
+  }
+
+  /** @param immediately true where nothing is heard; a strip that is new is taken at once in any case */
+  set(plans: readonly CompiledStrip[], kernels: Kernels, immediately: boolean): void {
+    this.all = plans.map((plan) => {
+      const known = this.kept.get(plan.id);
+      const runner = known ?? new StripRunner(plan, this.rateHz, this.measures);
+      this.kept.set(plan.id, runner);
+      // A plan is never changed in place; of a chain that has not changed, only a kernel may have come since.
+      if (!known || runner.plan !== plan) runner.update(plan, !known);
+      runner.chain.update(plan.chain, kernels, !known || immediately);
+      return runner;
+    });
+    const alive = new Set(plans.map(({ id }) => id));
+    for (const [id, { chain }] of this.kept) {
+      if (alive.has(id)) continue;
+      chain.release();
+      this.kept.delete(id);
+    }
+  }
+
+  reset(): void {
+    for (const runner of this.all) runner.reset();
+  }
+
+  release(): void {
+    for (const { chain } of this.kept.values()) chain.release();
+  }
+
+  /**
+   * Where a sample that is no number, or an infinite one, has come into the sums: this block is silent, and the strips that hold such a
+   * sample begin anew, so that one bad sample is not heard for ever.
+   */
+  recover(sums: Sums, frames: number): void {
+    let isFinite = sums.master.isFinite(frames);
+    for (let i = 0; i < sums.buses.length; i++) isFinite = sums.buses[i].isFinite(frames) && isFinite;
+    if (isFinite) return;
+    for (const sum of allSums(sums)) sum.clear(frames);
+    for (const runner of this.all) if (!runner.isSound) runner.reset();
+  }
+}

@@ -1,0 +1,182 @@
+import type { Kernels } from './chain-runner';
+import type { CompiledTrack } from './compile';
+import { roomFor, threadKernel, type Kernel, type SectionMemory } from './kernel/kernel';
+import { SECTION_STRIDE } from './kernel/layout';
+import type { LatencyPlan } from './latency';
+import type { Overhearing, Tap } from './overhearing';
+import { PLAIN_READER, type Reader, type SampleSource, type SourceOf } from './source';
+import type { StraightWay } from './strip-runner';
+import { StripRunners } from './strip-runners';
+import type { Sums } from './sum';
+
+const GATE_SECONDS = 0.006;
+
+interface Gate {
+  value: number;
+  isOpen: boolean;
+}
+
+/** Runs tracks: what their sources hold, through their chains, into the sums. */
+export class TrackSection {
+  readonly runners: StripRunners;
+  private plans: readonly CompiledTrack[] = [];
+  private sources: (SampleSource | undefined)[] = [];
+  private taps: (Tap | undefined)[] = [];
+  /** For tracks that stay as they are: those that are run in the kernel from their samples to the sum. */
+  private ways: (StraightWay | null)[] = [];
+  private gatesInOrder: Gate[] = [];
+  private isLate = false;
+  private chunks: (Chunk | undefined)[] = [];
+  private readonly kernel = threadKernel();
+  /** 1 where a track's samples are there, 0 where they are not, on the way between. */
+  private gates = new Map<string, Gate>();
+  private readonly gateStep: number;
+  private readonly gateFrames: number;
+  /** How often samples were not there in time. */
+  lateCount = 0;
+
+  /** @param overhearing null for tracks that stay as they were set, which nobody overhears: a render's */
+  constructor(
+    rateHz: number,
+    private readonly sourceOf: SourceOf,
+    private readonly sums: Sums,
+    private readonly overhearing: Overhearing | null,
+  ) {
+    this.runners = new StripRunners(rateHz, overhearing !== null);
+    this.gateFrames = Math.round(GATE_SECONDS * rateHz);
+    this.gateStep = 1 / this.gateFrames;
+  }
+
+  /** @param immediately true where nothing is heard */
+  set(tracks: readonly CompiledTrack[], waits: LatencyPlan['tracks'], kernels: Kernels, immediately: boolean): void {
+    this.plans = tracks;
+    this.runners.set(tracks, kernels, immediately);
+    this.runners.all.forEach((runner, i) => runner.setWaits(waits[i], waits[i].input));
+    this.refresh();
+    if (this.overhearing) return;
+    for (const chunk of this.chunks) chunk?.release();
+    this.chunks = this.sources.map((source) => (source?.readFloats ? new Chunk(source.channels) : undefined));
+    this.ways = this.runners.all.map((runner, i) => {
+      const isReady = this.sources[i] ? this.chunks[i]?.isInKernel : true;
+      return isReady ? runner.straightWay(this.sums) : null;
+    });
+  }
+
+  /** Looks up the samples of the tracks, and who overhears them, again. */
+  refresh(): void {
+    this.sources = this.plans.map((track) => this.sourceOf(track));
+    this.gates = new Map(this.plans.map(({ id }) => [id, this.gates.get(id) ?? { value: 1, isOpen: true }]));
+    this.gatesInOrder = [...this.gates.values()];
+    this.taps = this.plans.map(({ id }) => this.overhearing?.tapOf(id));
+  }
+
+  process(frame: number, frames: number, reader: Reader = PLAIN_READER): void {
+    this.isLate = false;
+    for (let i = 0; i < this.runners.all.length; i++) {
+      const way = this.ways[i];
+      const source = this.sources[i];
+      if (way && source) this.runStraight(way, this.chunks[i]!, source as FloatSource, frame, frames);
+      else if (!way || source) this.run(i, source, frame, frames, reader);
+    }
+    if (this.isLate) this.lateCount++;
+    this.runners.recover(this.sums, frames);
+  }
+
+  /** Where samples are missing soon, what is there still fades out before; they fade in when they have arrived. */
+  private passGate(gate: Gate, source: SampleSource, frame: number, frames: number): void {
+    const isOpen = source.has!(frame, frames + this.gateFrames);
+    if (gate.isOpen && !isOpen) this.isLate = true;
+    gate.isOpen = isOpen;
+    if (isOpen && gate.value === 1) return;
+    const { left, right } = this.kernel;
+    const step = isOpen ? this.gateStep : -this.gateStep;
+    let { value } = gate;
+    for (let n = 0; n < frames; n++) {
+      value = Math.min(1, Math.max(0, value + step));
+      left[n] *= value;
+      if (source.channels === 2) right[n] *= value;
+    }
+    gate.value = value;
+  }
+
+  private run(i: number, source: SampleSource | undefined, frame: number, frames: number, reader: Reader): void {
+    const { overhearing } = this;
+    const { left, right } = this.kernel;
+    const runner = this.runners.all[i];
+    const stereo = source?.channels === 2;
+    if (source) reader.read(source, frame, frames, left, right);
+    else left.fill(0, 0, frames);
+    if (source?.has && overhearing) this.passGate(this.gatesInOrder[i], source, frame, frames);
+    runner.inputLine?.process(left, stereo ? right : null, frames);
+    const tap = this.taps[i];
+    if (tap?.before) overhearing!.writeTap(tap.before, left, stereo ? right : null, frames);
+    runner.chain.process(left, stereo ? right : null, frames);
+    if (tap) overhearing!.writeTap(tap.after, left, stereo ? right : null, frames);
+    runner.mix(left, stereo ? right : left, frames, this.sums, overhearing);
+  }
+
+  /** What is shut is not run at all, nor is silence once it has rung out: nothing comes of either. */
+  private runStraight(way: StraightWay, chunk: Chunk, source: FloatSource, frame: number, frames: number): void {
+    const { kernel } = this;
+    const { cascades, leftFactor, rightFactor, to } = way;
+    if (leftFactor === 0 && rightFactor === 0) return;
+    const at = chunk.bring(source, frame, frames);
+    const isSilent = !kernel.loadPlanar(chunk.left, chunk.right, at, frames);
+    if (isSilent && cascades.every((cascade) => cascade.ringOut())) return;
+    for (let n = 0; n < cascades.length; n++) cascades[n].processLanes(frames);
+    kernel.mix(to.left, to.right, leftFactor, rightFactor, frames);
+  }
+
+  /** Gives back what it holds: it must not be used again. */
+  release(): void {
+    this.runners.release();
+    for (const chunk of this.chunks) chunk?.release();
+  }
+}
+
+type FloatSource = SampleSource & Required<Pick<SampleSource, 'readFloats'>>;
+
+/** Frames that are taken from a source at a time. */
+const CHUNK_FRAMES = 4096;
+const FLOATS_PER_SECTION = 2 * SECTION_STRIDE;
+
+/** The next samples of a source, in the kernel's memory. */
+class Chunk {
+  readonly left: Float32Array;
+  /** The same as `left` for mono. */
+  readonly right: Float32Array;
+  private readonly sides: Float32Array[];
+  private readonly memory: SectionMemory;
+  private readonly kernel: Kernel;
+  private from = 0;
+  private held = 0;
+
+  constructor(channels: 1 | 2) {
+    const sections = (channels * CHUNK_FRAMES) / FLOATS_PER_SECTION;
+    ({ kernel: this.kernel, memory: this.memory } = roomFor(sections, threadKernel()));
+    const { buffer, byteOffset } = this.memory.numbers;
+    const side = (number: number) => new Float32Array(buffer, byteOffset + 4 * number * CHUNK_FRAMES, CHUNK_FRAMES);
+    this.left = side(0);
+    this.right = channels === 2 ? side(1) : this.left;
+    this.sides = [this.left, this.right];
+  }
+
+  /** True where this thread's kernel can take them from here. */
+  get isInKernel(): boolean {
+    return this.kernel === threadKernel();
+  }
+
+  /** Sees to it that some frames are here. @returns where they begin */
+  bring(source: FloatSource, frame: number, frames: number): number {
+    if (frame < this.from || frame + frames > this.from + this.held) {
+      source.readFloats(frame, CHUNK_FRAMES, this.sides);
+      this.from = frame;
+      this.held = CHUNK_FRAMES;
+    }
+    return frame - this.from;
+  }
+
+  release(): void {
+    this.kernel.release(this.memory);
+  }
+}
