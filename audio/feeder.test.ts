@@ -1,6 +1,15 @@
 import { PAGE_FRAMES } from '@/core/engine';
-import { Feeder } from './feeder';
+import { Feeder, MOST_BYTES } from './feeder';
 import type { EngineMessage } from './messages';
+
+// What a page holds is page-pool.test's matter; here pages are small, since there are thousands.
+jest.mock('./page-pool', () => ({
+  PagePool: class {
+    take = () => new SharedArrayBuffer(16);
+    give = () => undefined;
+  },
+  readInto: () => Promise.resolve(),
+}));
 
 const recording = (name: string, pages: number) => ({
   audioId: name,
@@ -9,7 +18,7 @@ const recording = (name: string, pages: number) => ({
 });
 
 /** A feeder with a server that answers when it is told to. */
-function setUp(position = 0) {
+function setUp(places: number | (() => number[]) = 0) {
   const asked: { url: string; answer: (status?: number) => void }[] = [];
   const posted: EngineMessage[] = [];
   const progress: number[] = [];
@@ -22,16 +31,19 @@ function setUp(position = 0) {
     })) as typeof fetch;
   const feeder = new Feeder(
     (message) => posted.push(message),
-    () => [position],
+    typeof places === 'number' ? () => [places] : places,
     (value) => progress.push(value),
     (message) => errors.push(message),
   );
+  opened.push(feeder);
   const settle = () => new Promise((done) => setTimeout(done, 0));
   const pagesAsked = () => asked.map(({ url }) => Number(url.split('/').pop()));
   return { feeder, asked, posted, progress, errors, settle, pagesAsked };
 }
+const opened: Feeder[] = [];
 const realFetch = globalThis.fetch;
 afterEach(() => {
+  opened.splice(0).forEach((feeder) => feeder.close());
   globalThis.fetch = realFetch;
   jest.useRealTimers();
 });
@@ -116,4 +128,50 @@ test('a page that fails is tried again; after four tries it is said, once, and i
   expect(asked).toHaveLength(5);
   feeder.again();
   expect(asked).toHaveLength(5);
+});
+
+describe('a song that is longer than there is room for', () => {
+  /** Two minutes of so many stereo recordings, of which there is room for some seconds. */
+  const PAGES = 88;
+  const many = Array.from({ length: 60 }, (_, i) => ({ ...recording(`r${i}`, PAGES), channels: 2 as const }));
+  const MOST_PAGES = Math.floor(MOST_BYTES / (2 * PAGE_FRAMES * 4));
+
+  /** Plays on page by page; everything that is asked for arrives. */
+  async function played(pages: readonly number[]) {
+    const at = { page: 0 };
+    const { feeder, asked, posted, settle } = setUp(() => [at.page * PAGE_FRAMES, 0]);
+    const held = new Set<string>();
+    const most = { held: 0 };
+    const missed: number[] = [];
+    feeder.need(many);
+    feeder.playing();
+    let seen = 0;
+    for (const page of pages) {
+      at.page = page;
+      feeder.bring();
+      for (let answered = 0; answered < asked.length;) {
+        asked.splice(0).forEach(({ answer }) => answer());
+        answered = asked.length;
+        await settle();
+      }
+      for (const message of posted.slice(seen)) {
+        if (message.type === 'page') held.add(`${message.audioId}/${message.page}`);
+        if (message.type === 'drop') held.delete(`${message.audioId}/${message.page}`);
+        most.held = Math.max(most.held, held.size);
+      }
+      seen = posted.length;
+      if (many.some(({ audioId }) => !held.has(`${audioId}/${page}`))) missed.push(page);
+    }
+    return { most: most.held, missed, held };
+  }
+
+  test('what is held stays within bounds, and what is played is there, on and on and after a jump', async () => {
+    const way = [...Array.from({ length: 40 }, (_, page) => page), 70, 71, 72, 3, 4];
+    const { most, missed, held } = await played(way);
+    expect(missed).toEqual([]);
+    expect(most).toBeLessThanOrEqual(MOST_PAGES + many.length);
+    // The beginning, from which it may start again, is there as well.
+    expect(held.has('r0/0')).toBe(true);
+    expect(held.has('r0/40')).toBe(false);
+  });
 });

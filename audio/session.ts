@@ -2,6 +2,7 @@ import {
   changesBetween,
   compileHearing,
   heardSong,
+  kernelBuffers,
   kernelRequests,
   type CompiledSong,
   type Hearing,
@@ -64,14 +65,14 @@ export class AudioSession {
   ) {
     this.context = this.openContext(rateHz);
     this.feeder = new Feeder(
-      (message, transfer) => this.post(message, transfer),
+      (message) => this.post(message),
       () => [this.state.position, this.loopStart],
       listener.onLoading,
       listener.onError,
     );
     this.designer = new KernelDesigner((request, { kernelId, kernel, worstErrorDb }) => {
-      const { direct, mirrored, latencyFrames } = kernel;
-      this.post({ type: 'kernel', kernelId, kernel }, mirrored ? [direct.buffer, mirrored.buffer] : [direct.buffer]);
+      const { latencyFrames } = kernel;
+      this.post({ type: 'kernel', kernelId, kernel }, kernelBuffers(kernel));
       this.kernels.add(kernelId);
       listener.onLatency(request.key, latencyFrames / rateHz, worstErrorDb);
       this.postSong();
@@ -193,6 +194,7 @@ export class AudioSession {
 
   close(): void {
     this.designer.close();
+    this.feeder.close();
     this.node?.disconnect();
     this.isWanted = false;
     void this.context?.close();

@@ -12,6 +12,7 @@ const LOAD = 2;
 const MASTER_PEAK = 3;
 const TAP_POSITION = 4;
 export const SONGS_TAKEN = 5;
+const LATE = 6;
 
 export class SharedState {
   private readonly values: Float64Array;
@@ -43,6 +44,10 @@ export class SharedState {
   get songsTaken(): number {
     return this.values[SONGS_TAKEN];
   }
+  /** How often samples were not there in time. */
+  get lateCount(): number {
+    return this.values[LATE];
+  }
   /** Sample peak of a track after its fader, by its place in the song, linear. */
   trackPeak(index: number): number {
     return this.values[HEADER + index * PER_TRACK];
@@ -54,6 +59,10 @@ export class SharedState {
     this.values[LOAD] = load;
     this.values[MASTER_PEAK] = masterPeak;
     this.values[TAP_POSITION] = tapPosition;
+  }
+
+  writeLate(count: number): void {
+    this.values[LATE] = count;
   }
 
   countSong(): void {

@@ -35,6 +35,22 @@ test('an edit that is refused is taken back and said, and the next one is saved'
   expect(song.tracks.find(({ id }) => id === VOICE)!.muted).toBe(true);
 });
 
+test('sound that comes too late is said in the foot, and time goes on without it', async ({ page }) => {
+  let isHeld = true;
+  await page.route('**/pages/*', async (route) => {
+    while (isHeld) await new Promise((done) => setTimeout(done, 100));
+    await route.continue();
+  });
+  await openSong(page, songId);
+  await page.keyboard.press('Space');
+  await expect(page.getByText(/sound came too late once/)).toBeVisible();
+  await expect(page.getByText('0:02', { exact: false }).first()).toBeVisible();
+  isHeld = false;
+  await page.unroute('**/pages/*');
+  await expect(page.getByText(/loading sound/)).toBeHidden();
+  await expect(page.getByText(/sound came too late (once|\d+ times)/)).toBeVisible();
+});
+
 test('an empty title is not sent: the field says what is wrong, and everything else is saved', async ({ page }) => {
   const title = page.getByRole('textbox', { name: 'Title of the song' });
   await title.fill('');

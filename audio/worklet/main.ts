@@ -1,6 +1,7 @@
 import { withChanges } from '@/core/engine/changes';
 import type { CompiledSong } from '@/core/engine/compile';
-import { Engine, type Tap } from '@/core/engine/engine';
+import { Engine } from '@/core/engine/engine';
+import type { Tap } from '@/core/engine/overhearing';
 import { Player } from '@/core/engine/player';
 import { PagedSource } from '@/core/engine/source';
 import { PeakMeter } from '@/core/measure/meter';
@@ -60,6 +61,9 @@ class EngineProcessor extends AudioWorkletProcessor {
       case 'page':
         this.recordings.get(message.audioId)?.setPage(message.page, message.samples);
         break;
+      case 'drop':
+        this.recordings.get(message.audioId)?.dropPage(message.page);
+        break;
       case 'forget':
         this.recordings.delete(message.audioId);
         this.engine.refreshSources();
@@ -103,6 +107,7 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.trackMeters[i].push(this.player.isResting ? 0 : this.engine.trackLevels(i).peak, frames);
       this.state.writeTrack(i, this.trackMeters[i].value);
     }
+    this.state.writeLate(this.engine.lateCount);
     this.state.write(
       this.player.position,
       this.player.isPlaying,

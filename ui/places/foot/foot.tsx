@@ -76,6 +76,7 @@ function Loading() {
 }
 
 const LOAD_SHOWN_EVERY_MS = 500;
+const times = (count: number) => (count === 1 ? 'once' : `${count} times`);
 
 /** The load, written outside React: it changes all the time. */
 function Load() {
@@ -87,7 +88,9 @@ function Load() {
       (milliseconds: number) => {
         if (!text.current || milliseconds - shownAt.current < LOAD_SHOWN_EVERY_MS) return;
         shownAt.current = milliseconds;
-        text.current.textContent = `engine ${Math.round((audioState(desk)?.load ?? 0) * 100)} %`;
+        const state = audioState(desk);
+        const late = state?.lateCount ?? 0;
+        text.current.textContent = `engine ${Math.round((state?.load ?? 0) * 100)} %${late > 0 ? `, sound came too late ${times(late)}` : ''}`;
       },
       [desk],
     ),
