@@ -1,5 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { performance } from 'node:perf_hooks';
+import { PcmEncoder, wavHeader } from '@/core/formats';
 import { emptyEqualizer, emptySong, newBandSettings, newTrack, type Song } from '@/core/song';
 
 /** Tools of the benchmarks: everything that is compared is run in turns in one run. */
@@ -34,6 +35,17 @@ export function runMeasured(
 export function table(rows: readonly (readonly (string | number)[])[]): string {
   const [head, ...body] = rows.map((row) => `| ${row.join(' | ')} |`);
   return [head, `|${rows[0].map(() => '---').join('|')}|`, ...body].join('\n');
+}
+
+/** A mono WAV file of 16 bit with a sine in it. */
+export function tone(hz: number, seconds: number): Buffer {
+  const shape = { channels: 1, rateHz: 48000, format: '16' as const };
+  const frames = Math.round(seconds * shape.rateHz);
+  const samples = Float64Array.from(
+    { length: frames },
+    (_, n) => 0.25 * Math.sin((2 * Math.PI * hz * n) / shape.rateHz),
+  );
+  return Buffer.concat([wavHeader({ ...shape, frames }), new PcmEncoder(1, '16').encode([samples], frames)]);
 }
 
 /** A song of so many tracks with so many bells each, all of the same recording. */

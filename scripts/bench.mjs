@@ -1,4 +1,7 @@
-/** `npm run bench [-- filters|design|engine|apply|render|analysis|mix|worklet|drag]`: the benchmarks, each alone or all one after the other. */
+/**
+ * `npm run bench [-- filters|design|engine|apply|render|analysis|mix|changes|songs|worklet|drag] [figures]`: the benchmarks, each alone or all one
+ * after the other; what figures mean, the benchmark says. Only by name: queue, memory, kill, fuzz.
+ */
 import { ensureBuild, ensureDependencies, ensureTestPrograms, root, run } from './setup.mjs';
 
 ensureDependencies();
@@ -7,10 +10,12 @@ await ensureBuild();
 const { bundleForBrowser, bundleForNode } = await import('./bundle.mjs');
 await bundleForBrowser('bench/worklet/processor.ts', 'build/run/bench-worklet.js');
 await bundleForNode('bench/analyse-files.ts', 'build/run/analyse-files.mjs');
-const chosen = process.argv.slice(2);
+const given = process.argv.slice(2);
+const isFigure = (word) => /^\d+$/.test(word);
+const chosen = given.filter((word) => !isFigure(word));
 for (const name of chosen.length > 0
   ? chosen
-  : ['filters', 'design', 'engine', 'apply', 'render', 'analysis', 'mix', 'worklet', 'drag']) {
-  run(process.execPath, ['scripts/run.mjs', `bench/${name}.ts`], { cwd: root });
+  : ['filters', 'design', 'engine', 'apply', 'render', 'analysis', 'mix', 'changes', 'songs', 'worklet', 'drag']) {
+  run(process.execPath, ['scripts/run.mjs', `bench/${name}.ts`, ...given.filter(isFigure)], { cwd: root });
   console.log();
 }

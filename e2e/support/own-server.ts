@@ -1,6 +1,9 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { expect } from '@playwright/test';
+import { readFileSync } from 'node:fs';
+import { setTimeout as wait } from 'node:timers/promises';
 import { serverEnvironment } from './environment';
+
+const START_MS = 30_000;
 
 /** A server of a test's own, which can be killed and started again on the same data. */
 export class OwnServer {
@@ -25,14 +28,29 @@ export class OwnServer {
         detached: true,
       },
     );
-    const status = () =>
+    const answers = () =>
       fetch(`${this.url}/api/songs`).then(
-        (response) => response.status,
-        () => 0,
+        ({ status }) => status === 200,
+        () => false,
       );
-    await expect.poll(status, { timeout: 30_000 }).toBe(200);
+    const deadline = Date.now() + START_MS;
+    while (!(await answers())) {
+      if (Date.now() > deadline) throw new Error(`No answer at ${this.url} after ${START_MS / 1000} s.`);
+      await wait(100);
+    }
     // Another one may have answered at its port.
-    expect(this.process.exitCode).toBeNull();
+    if (!this.isRunning) throw new Error(`The server at ${this.url} has ended.`);
+  }
+
+  /** False once it has ended, by itself or not. */
+  get isRunning(): boolean {
+    return this.process !== null && this.process.exitCode === null && this.process.signalCode === null;
+  }
+
+  /** The most memory that it has held, MiB. */
+  get peakMebibytes(): number {
+    const status = readFileSync(`/proc/${this.process!.pid}/status`, 'utf8');
+    return Number(/VmHWM:\s*(\d+)/.exec(status)![1]) / 1024;
   }
 
   /** Asks it to end, as Ctrl+C does. @returns milliseconds until it has ended */

@@ -1,6 +1,9 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
+import { OrvidError } from '@/core/errors';
+import { seededRandom } from '@/core/formats';
+import { damaged } from '../testing/damage';
 import { ownDataFolder } from '../testing/data-folder';
 import { decodeRecording } from '../import/decode-recording';
 import { withDecodedAudio } from './decode';
@@ -247,3 +250,27 @@ test.each([
   expect(residueDb(middle, hz, to)).toBeLessThan(-110);
   expect(Math.sqrt((2 * middle.reduce((sum, x) => sum + x * x, 0)) / middle.length)).toBeCloseTo(0.5, 4);
 });
+
+// A campaign of the same kind, with many more files, through server and command line: bench/fuzz.ts.
+test.each(['flac', 'mp3', 'ogg', 'opus', 'wav'])(
+  'a damaged %s is read as far as it goes, or named unreadable',
+  async (extension) => {
+    const whole = at(`whole.${extension}`);
+    ffmpeg('-f', 'lavfi', '-i', 'sine=440:r=48000:d=0.5', '-ac', '2', whole);
+    const random = seededRandom(extension.length);
+    // A decoder writes what it minds to the console as well.
+    const console = jest.spyOn(globalThis.console, 'error').mockImplementation(() => undefined);
+    let refused = 0;
+    for (let i = 0; i < 40; i++) {
+      const file = at(`damaged.${extension}`);
+      writeFileSync(file, damaged(readFileSync(whole), random));
+      await decoded(file).catch((thrown: unknown) => {
+        expect(thrown).toBeInstanceOf(OrvidError);
+        expect((thrown as OrvidError).code).toBe('unreadable-audio');
+        refused++;
+      });
+    }
+    console.mockRestore();
+    expect(refused).toBeGreaterThan(5);
+  },
+);

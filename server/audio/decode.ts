@@ -219,6 +219,8 @@ async function withCompressed<T>(
     if (thrown instanceof OrvidError) throw thrown;
     throw unreadable(`it could not be decoded (${thrown instanceof Error ? thrown.message : String(thrown)})`);
   } finally {
-    await decoder.free();
+    // One that has trapped cannot be tidied up any more; every file has one of its own.
+    const tidyUp = async () => decoder.free();
+    await tidyUp().catch(() => undefined);
   }
 }
