@@ -2,7 +2,7 @@ import { expect, test, type Page } from './support/test';
 import { logSpacedHz } from '@/core/filters';
 import { emptyEqualizer, type Song } from '@/core/song';
 import { pathCurves } from '@/ui/places/bench/curves';
-import { bandsOf, copyOfDemo, openSong, savedSong, undoAll } from './support/song';
+import { bandsOf, copyOfDemo, openSong, pressQuickly, savedSong, undoAll } from './support/song';
 import { playedByWorklet } from './support/worklet';
 
 const VOICE = 'lead-voice';
@@ -172,8 +172,7 @@ test('both ends of a track by key, in one control of two axes', async ({ page })
   const pad = page.getByRole('slider', { name: 'Both ends of Lead voice' });
   await expect(pad).toHaveAttribute('aria-valuetext', 'open from 90 Hz to 20.00 kHz');
   await pad.focus();
-  await page.keyboard.press('Alt+ArrowDown');
-  await page.keyboard.press('Alt+ArrowDown');
+  await pressQuickly(page, 'Alt+ArrowDown', 2);
   const ends = async () =>
     bandsOf(await savedSong(page, songId), VOICE)
       .filter(({ type }) => type === 'high-pass' || type === 'low-pass')

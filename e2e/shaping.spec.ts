@@ -1,5 +1,5 @@
 import { expect, test, type Page } from './support/test';
-import { bandsOf, copyOfDemo, drag, openSong, savedSong, undoAll } from './support/song';
+import { bandsOf, copyOfDemo, drag, openSong, pressQuickly, savedSong, undoAll } from './support/song';
 
 const VOICE = 'lead-voice';
 const lanePost = (page: Page) => page.getByRole('slider', { name: 'Lead voice, high-pass (cuts lows)' });
@@ -22,8 +22,7 @@ test('a post in a lane, by pointer and by keyboard: sideways the corner, up and 
   [post] = bandsOf(await savedSong(page, songId), VOICE);
   expect(post.order).toBeGreaterThan(3);
   await lanePost(page).focus();
-  await page.keyboard.press('ArrowLeft');
-  await page.keyboard.press('ArrowLeft');
+  await pressQuickly(page, 'ArrowLeft', 2);
   await page.keyboard.press('ArrowUp');
   const [byKey] = bandsOf(await savedSong(page, songId), VOICE);
   expect(byKey.frequencyHz / post.frequencyHz).toBeCloseTo(2 ** (-2 / 24), 3);

@@ -46,6 +46,10 @@ export async function drag(page: Page, handle: Locator, dx: number, dy: number, 
   if (key) await page.keyboard.up(key);
 }
 
+/** Presses a key several times in quick succession, as one holds it: without waiting for what the page makes of it. */
+export const pressQuickly = (page: Page, key: string, times: number) =>
+  Promise.all(Array.from({ length: times }, () => page.keyboard.press(key)));
+
 /** Undoes until the song is as it was. */
 export async function undoAll(page: Page, steps: number): Promise<void> {
   for (let i = 0; i < steps; i++) await page.keyboard.press('Control+z');

@@ -59,8 +59,9 @@ export const useSongStore = deskStore<SongStore>((desk) => (set) => {
     edit: (edit, label) => edit !== null && submit(edit, label),
     editByKey: (edit, label, mergeKey) => {
       if (performance.now() - lastPress > PRESSES_APART_MS) presses++;
-      lastPress = performance.now();
       if (edit) submit(edit, label, `${mergeKey}/${presses}`);
+      // The time that the edit itself takes does not count.
+      lastPress = performance.now();
     },
     preview: (owner, edit, options) => {
       const isShown = edit !== null && attempt((state) => previewEdit(state, owner, edit), options);
