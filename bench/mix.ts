@@ -1,6 +1,6 @@
 import { performance } from 'node:perf_hooks';
 import { seededRandom } from '@/core/formats';
-import { SPECTRUM_BANDS, STEPS_PER_SECOND } from '@/core/measure';
+import { SPECTRUM_BANDS, STEPS_PER_SECOND, wholeRows } from '@/core/measure';
 import { MixMeasure, mixTracks, type ClaimingTrack } from '@/core/mix';
 import { applyEdit, type Song } from '@/core/song';
 import { benchSong, median, percentile, table } from './support';
@@ -37,7 +37,7 @@ song = {
     claims: [{ lowHz: 200 + 40 * i, highHz: 800 + 100 * i }],
   })),
 };
-const levels = Object.fromEntries(song.tracks.map((track, i) => [track.audioId, levelsOf(i)]));
+const levels = Object.fromEntries(song.tracks.map((track, i) => [track.audioId, [wholeRows(levelsOf(i))]]));
 const claiming = (of: Song): ClaimingTrack[] =>
   mixTracks(of).map((track, i) => ({ ...track, claims: of.tracks[i].claims }));
 const range = { from: 0, to: SECONDS * STEPS_PER_SECOND };

@@ -4,6 +4,7 @@ import {
   SoundMeter,
   SPECTRUM_BANDS,
   THIRD_OCTAVES,
+  wholeRows,
   type SoundFigures,
 } from '@/core/measure';
 import { MixMeasure, proposeClaim, type ClaimingTrack, type Overlap } from '@/core/mix';
@@ -92,7 +93,7 @@ interface Together {
 
 /** Files held against each other as they are, from their beginnings; each one's claim is the one that would be proposed for it. */
 function together(measured: readonly Measured[]): Together {
-  const levels = Object.fromEntries(measured.map((recording, i) => [String(i), recording.levels]));
+  const levels = Object.fromEntries(measured.map((recording, i) => [String(i), [wholeRows(recording.levels)]]));
   const tracks: ClaimingTrack[] = measured.map(({ analysis }, i) => ({
     id: String(i),
     audioId: String(i),

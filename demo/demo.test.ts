@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { cpSync, existsSync, readFileSync } from 'node:fs';
 import { PAGE_FRAMES } from '@/core/engine';
 import { designEqualizer, magnitudesDb } from '@/core/filters';
-import { LongTermSpectrum, matchCurve, SPECTRUM_CENTERS_HZ, THIRD_OCTAVES } from '@/core/measure';
+import { LongTermSpectrum, matchCurve, SPECTRUM_CENTERS_HZ, THIRD_OCTAVES, wholeRows } from '@/core/measure';
 import type { Song } from '@/core/song';
 import { MixMeasure, mixTracks, wholeRange } from '@/core/mix';
 import type { Suspect, SuspectKind } from '@/core/suspects';
@@ -246,7 +246,9 @@ test('a track without a planted fault has at most one suspect; the room hears th
 test('the two planted overlaps are among the first three that are listed', async () => {
   const plain = { ...song, tracks: song.tracks.map((track) => ({ ...track, chain: [] })) };
   const levels = Object.fromEntries(
-    await Promise.all(song.tracks.map(async ({ audioId }) => [audioId, await readBandLevels(audioId)] as const)),
+    await Promise.all(
+      song.tracks.map(async ({ audioId }) => [audioId, [wholeRows(await readBandLevels(audioId))]] as const),
+    ),
   );
   const tracks = mixTracks(plain).map((track) => ({ ...track, claims: [] }));
   const { overlaps } = new MixMeasure().update(tracks, levels, wholeRange(plain));

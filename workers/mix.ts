@@ -1,6 +1,6 @@
 import { expose } from 'comlink';
 import type { Loop, Song } from '@/core/song';
-import type { FrequencyBand, StepRange } from '@/core/measure';
+import { rowsOver, wholeRows, type FrequencyBand, type LevelRows, type StepRange } from '@/core/measure';
 import {
   edgeCorner,
   edgeCurve,
@@ -17,7 +17,6 @@ import {
   roomOwner,
   roomStrength,
   thinRanges,
-  type BandLevels,
   type ClaimingTrack,
   type EdgeFilter,
   type EdgePoint,
@@ -29,7 +28,8 @@ import {
 } from '@/core/mix';
 
 /** Measures the mix while it is worked on, away from the page. Thin: the measures are in core/. */
-const levels: Record<string, Uint8Array> = {};
+const levels: Record<string, readonly LevelRows[]> = {};
+const NO_ROWS = wholeRows(new Uint8Array(0));
 const live = new MixMeasure();
 /** Looks at other stretches, for edges over the whole song. */
 const aside = new MixMeasure();
@@ -75,24 +75,24 @@ export interface RoomFigures {
 }
 
 const mix = {
-  setLevels(audioId: string, bytes: Uint8Array): void {
-    levels[audioId] = bytes;
+  setLevels(audioId: string, rows: readonly LevelRows[]): void {
+    levels[audioId] = rows;
   },
 
   update(tracks: ClaimingTrack[], range: StepRange): MixFigures {
     heard = tracks;
-    return live.update(tracks, levels as BandLevels, range);
+    return live.update(tracks, levels, range);
   },
 
   edge({ trackId, gains, filter, thresholdLu, range, rateHz }: EdgeRequest): EdgeFigures | null {
     const track = heard.find(({ id }) => id === trackId);
-    const bytes = track && levels[track.audioId];
-    if (!bytes) return null;
-    aside.take(heard, levels as BandLevels, range);
+    const rows = track && rowsOver(levels[track.audioId] ?? [], range);
+    if (!rows) return null;
+    aside.take(heard, levels, range);
     const fields = aside.fields(trackId)!;
     const blocks = blocksOf(range);
     const rest = fields.all.map((power, i) => Math.max(0, power - fields.own.excitation[i]));
-    const edgeTrack = { field: fieldOf(blockPowers(bytes, track.channels, blocks), gains), rest, blocks };
+    const edgeTrack = { field: fieldOf(blockPowers(rows, track.channels, blocks), gains), rest, blocks };
     const excitation = edgeExcitation(edgeTrack);
     const inMixHz = edgeCorner(excitation.inMix, filter, rateHz, thresholdLu);
     return {
@@ -108,7 +108,7 @@ const mix = {
     const party = ({ id, audioId, channels, gains, claims }: ClaimingTrack): RoomParty => ({
       id,
       claims,
-      field: fieldOf(blockPowers(levels[audioId] ?? new Uint8Array(0), channels, blocks), gains),
+      field: fieldOf(blockPowers(rowsOver(levels[audioId] ?? [], range) ?? NO_ROWS, channels, blocks), gains),
     });
     const parties = [party(tracks[0]), party(tracks[1])] as const;
     const choice = { ownerId: ownerId ?? roomOwner(overlap, parties), withBoost };

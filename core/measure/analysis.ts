@@ -1,5 +1,5 @@
 import { BandLevelsAnalyser } from './band-levels';
-import { PeaksBuilder, type PeaksLevel } from './peaks';
+import { PeaksBuilder, peaksOverview, type PeaksLevel } from './peaks';
 import { SoundMeter } from './sound-meter';
 
 /** The version of what is stored of a recording: what is older is measured again. */
@@ -18,6 +18,12 @@ export interface RecordingAnalysis {
   loudnessRangeLu: number;
   peaks: PeaksLevel[];
 }
+
+/** What is seen of an analysis at first sight: its figures, and its waveform in one coarse level. */
+export const overviewOf = (analysis: RecordingAnalysis): RecordingAnalysis => ({
+  ...analysis,
+  peaks: peaksOverview(analysis.peaks),
+});
 
 /** A recording as it is measured: its figures, and its levels over time (see {@link BandLevelsAnalyser}). */
 export interface MeasuredRecording {

@@ -1,6 +1,7 @@
 import { SPECTRUM_BANDS } from './bands';
 import { integratedLufs, matchingGainDb, weightedPowers } from './loudness';
 import { BandLevelsAnalyser, STEPS_PER_SECOND } from './band-levels';
+import { wholeRows } from './level-rows';
 
 const RATE = 48000;
 const FLAT = new Float64Array(SPECTRUM_BANDS).fill(1);
@@ -19,7 +20,7 @@ function levelsOf(channels: Float64Array[]): Uint8Array {
 function lufs(channels: Float64Array[], gains: ArrayLike<number> = FLAT): number {
   const levels = levelsOf(channels);
   const range = { from: 0, to: levels.length / SPECTRUM_BANDS };
-  return integratedLufs(weightedPowers(levels, channels.length as 1 | 2, gains, range));
+  return integratedLufs(weightedPowers(wholeRows(levels), channels.length as 1 | 2, gains, range));
 }
 const joined = (...parts: Float64Array[]) => {
   const all = new Float64Array(parts.reduce((sum, part) => sum + part.length, 0));

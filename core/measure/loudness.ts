@@ -1,6 +1,7 @@
 import { SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from './bands';
 import { BYTE_POWERS, STEPS_PER_SECOND } from './band-levels';
 import { kWeightingDb } from './k-weighting';
+import { eachRow, type LevelRows } from './level-rows';
 
 /** K-weighting of each band as a power gain. */
 export const K_POWERS: readonly number[] = SPECTRUM_CENTERS_HZ.map((hz) => 10 ** (kWeightingDb(hz) / 10));
@@ -22,26 +23,24 @@ export interface StepRange {
 /**
  * K-weighted power of a recording in every step of a stretch, after a chain: what all its channels together add to the mean square of
  * BS.1770.
- * @param levels see `BandLevelsAnalyser`
+ * @param levels that cover the stretch
  * @param channels of the recording: a mono one is shared out by the position law with its power kept
  * @param powerGains what the signal meets on its way, one power gain for each band
  * @returns one mean square a step; 0 beyond the end of the recording
  */
 export function weightedPowers(
-  levels: Uint8Array,
+  levels: LevelRows,
   channels: 1 | 2,
   powerGains: ArrayLike<number>,
-  { from, to }: StepRange,
+  range: StepRange,
 ): Float64Array {
   const weights = Float64Array.from(K_POWERS, (k, band) => channels * SINE_POWER * k * powerGains[band]);
-  const powers = new Float64Array(Math.max(0, to - from));
-  const end = Math.min(to, levels.length / SPECTRUM_BANDS);
-  for (let step = from; step < end; step++) {
+  const powers = new Float64Array(Math.max(0, range.to - range.from));
+  eachRow(levels, range, (at, first, end) => {
     let sum = 0;
-    for (let band = 0; band < SPECTRUM_BANDS; band++)
-      sum += weights[band] * BYTE_POWERS[levels[step * SPECTRUM_BANDS + band]];
-    powers[step - from] = sum;
-  }
+    for (let band = 0; band < SPECTRUM_BANDS; band++) sum += weights[band] * BYTE_POWERS[levels.bytes[at + band]];
+    powers.fill(sum, first - range.from, end - range.from);
+  });
   return powers;
 }
 

@@ -52,3 +52,25 @@ export class PeaksBuilder {
     return levels;
   }
 }
+
+/** The most entries of a waveform that is seen whole. */
+const MOST_OVERVIEW_ENTRIES = 2000;
+const threeDigits = (value: number) => Number(value.toPrecision(3));
+
+/** A pyramid of peaks as one level of at most 2000 entries, to three digits; none for no samples. */
+export function peaksOverview(levels: readonly PeaksLevel[]): PeaksLevel[] {
+  const fine = levels.findLast(({ extremes }) => extremes.length > MOST_OVERVIEW_ENTRIES) ?? levels[0];
+  if (!fine) return [];
+  const entries = fine.extremes.length / 2;
+  const merged = Math.ceil(entries / MOST_OVERVIEW_ENTRIES);
+  const extremes: number[] = [];
+  for (let first = 0; first < entries; first += merged) {
+    let [min, max] = [Infinity, -Infinity];
+    for (let i = first; i < Math.min(entries, first + merged); i++) {
+      min = Math.min(min, fine.extremes[2 * i]);
+      max = Math.max(max, fine.extremes[2 * i + 1]);
+    }
+    extremes.push(threeDigits(min), threeDigits(max));
+  }
+  return [{ framesPerEntry: fine.framesPerEntry * merged, extremes }];
+}

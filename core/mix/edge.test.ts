@@ -1,10 +1,9 @@
 import { BAND_DEFAULTS } from '../song';
-import { BandLevelsAnalyser, kWeightingSections } from '../measure';
+import { BandLevelsAnalyser, kWeightingSections, SPECTRUM_BANDS, wholeRows } from '../measure';
 import { magnitudesDb } from '../filters';
 import { edgeCorner, edgeCurve, edgeSpot, edgeExcitation, isLowPart, type EdgeFilter, type EdgeTrack } from './edge';
 import { blockPowers, blocksOf, fieldOf } from './fields';
 import { levelsWith } from './testing';
-import { SPECTRUM_BANDS } from '../measure';
 
 const RATE = 48000;
 const HIGH_PASS: EdgeFilter = { ...BAND_DEFAULTS, type: 'high-pass', frequencyHz: 100, order: 3 };
@@ -12,8 +11,10 @@ const FLAT = new Float64Array(SPECTRUM_BANDS).fill(1);
 
 function trackOf(levels: Uint8Array, rest?: Uint8Array): EdgeTrack {
   const blocks = blocksOf({ from: 0, to: levels.length / SPECTRUM_BANDS });
-  const field = fieldOf(blockPowers(levels, 1, blocks), FLAT);
-  const other = rest ? fieldOf(blockPowers(rest, 1, blocks), FLAT).excitation : new Float32Array(field.powers.length);
+  const field = fieldOf(blockPowers(wholeRows(levels), 1, blocks), FLAT);
+  const other = rest
+    ? fieldOf(blockPowers(wholeRows(rest), 1, blocks), FLAT).excitation
+    : new Float32Array(field.powers.length);
   return { field, blocks, rest: Float64Array.from(other) };
 }
 const cornerOf = (track: EdgeTrack, thresholdLu: number) =>

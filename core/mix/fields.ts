@@ -1,4 +1,4 @@
-import { BYTE_POWERS, SPECTRUM_BANDS, STEPS_PER_SECOND, type StepRange } from '../measure';
+import { BYTE_POWERS, eachRow, SPECTRUM_BANDS, STEPS_PER_SECOND, type LevelRows, type StepRange } from '../measure';
 import { spread } from './masking';
 
 /** The stretch that is looked at, cut into blocks of equal length: one step of 50 ms each, or more where it is long. */
@@ -15,20 +15,27 @@ export function blocksOf({ from, to }: StepRange): Blocks {
   return { from, to, stepsPerBlock, count: Math.max(0, Math.ceil((to - from) / stepsPerBlock)) };
 }
 
+/** Rows of levels that are no longer than a block of a stretch: a power of two of steps. */
+export const stepsPerRowIn = (range: StepRange): number => 2 ** Math.floor(Math.log2(blocksOf(range).stepsPerBlock));
+
 /** The time at which a block begins, seconds. */
 export const blockSeconds = (blocks: Blocks, block: number) =>
   (blocks.from + block * blocks.stepsPerBlock) / STEPS_PER_SECOND;
 
 /** Powers of a recording in every block and band, before its gains; full-scale sine = 1, summed over its channels. */
-export function blockPowers(levels: Uint8Array, channels: 1 | 2, blocks: Blocks): Float32Array {
+export function blockPowers(levels: LevelRows, channels: 1 | 2, blocks: Blocks): Float32Array {
   const powers = new Float32Array(blocks.count * SPECTRUM_BANDS);
-  const end = Math.min(blocks.to, levels.length / SPECTRUM_BANDS);
-  for (let step = blocks.from; step < end; step++) {
-    const block = Math.floor((step - blocks.from) / blocks.stepsPerBlock);
-    const size = Math.min(blocks.stepsPerBlock, blocks.to - blocks.from - block * blocks.stepsPerBlock);
-    for (let band = 0; band < SPECTRUM_BANDS; band++)
-      powers[block * SPECTRUM_BANDS + band] += (channels * BYTE_POWERS[levels[step * SPECTRUM_BANDS + band]]) / size;
-  }
+  eachRow(levels, blocks, (at, first, end) => {
+    for (let step = first; step < end;) {
+      const block = Math.floor((step - blocks.from) / blocks.stepsPerBlock);
+      const blockStart = blocks.from + block * blocks.stepsPerBlock;
+      const blockEnd = Math.min(blocks.to, blockStart + blocks.stepsPerBlock);
+      const share = (channels * (Math.min(end, blockEnd) - step)) / (blockEnd - blockStart);
+      for (let band = 0; band < SPECTRUM_BANDS; band++)
+        powers[block * SPECTRUM_BANDS + band] += share * BYTE_POWERS[levels.bytes[at + band]];
+      step = Math.min(end, blockEnd);
+    }
+  });
   return powers;
 }
 

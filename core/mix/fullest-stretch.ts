@@ -1,4 +1,4 @@
-import { STEPS_PER_SECOND, weightedPowers } from '../measure';
+import { rowsOver, STEPS_PER_SECOND, weightedPowers } from '../measure';
 import { songLengthFrames, type Loop, type Song } from '../song';
 import { playedBlocks } from './clearance';
 import type { BandLevels } from './part-loudness';
@@ -23,9 +23,9 @@ export function fullestStretch(song: Song, levels: BandLevels): Loop | null {
   const playing = new Float64Array(steps);
   const power = new Float64Array(steps);
   for (const { audioId, channels, gains } of mixTracks(song)) {
-    const bytes = levels[audioId];
-    if (!bytes) continue;
-    const own = weightedPowers(bytes, channels, gains, { from: 0, to: steps });
+    const rows = rowsOver(levels[audioId] ?? [], { from: 0, to: steps });
+    if (!rows) continue;
+    const own = weightedPowers(rows, channels, gains, { from: 0, to: steps });
     const plays = playedBlocks(own);
     for (let step = 0; step < steps; step++) {
       power[step] += own[step];

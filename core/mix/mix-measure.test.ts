@@ -1,20 +1,20 @@
 import fc from 'fast-check';
 import { emptyEqualizer, emptySong, newBandSettings, newTrack, type Band, type Song, type Track } from '../song';
-import { SPECTRUM_BANDS, STEPS_PER_SECOND } from '../measure';
+import { cutRows, SPECTRUM_BANDS, STEPS_PER_SECOND } from '../measure';
 import { MixMeasure, type MixFigures } from './mix-measure';
-import { audioIdOf, levelsWith } from './testing';
+import { allRows, audioIdOf, levelsWith } from './testing';
 import { fullestStretch } from './fullest-stretch';
 import { mixTracks } from './gains';
 
 const RATE = 48000;
 const SECONDS = 20;
-const LEVELS = {
+const LEVELS = allRows({
   // A voice, a low string that is strong where the voice begins, a drum far below both.
   [audioIdOf('v')]: levelsWith(SECONDS, [{ lowHz: 250, highHz: 3000, db: -40 }]),
   [audioIdOf('c')]: levelsWith(SECONDS, [{ lowHz: 120, highHz: 500, db: -38 }]),
   [audioIdOf('d')]: levelsWith(SECONDS, [{ lowHz: 50, highHz: 100, db: -30, from: 5, to: 12 }]),
   [audioIdOf('b')]: levelsWith(SECONDS, [{ lowHz: 60, highHz: 110, db: -36, from: 4, to: 15 }]),
-};
+});
 const CLAIM = { lowHz: 300, highHz: 2000 };
 const track = (letter: string, changes: Partial<Track> = {}): Track => ({
   ...newTrack(
@@ -126,7 +126,7 @@ test('a mix that is louder or softer as a whole keeps its clearances, soft passa
   const at = (gainDb: number) => {
     const tracks = [track('v', { gainDb, audioId: audioIdOf('s') }), track('c', { gainDb })];
     const all = mixTracks(songOf(tracks)).map((mixed, i) => ({ ...mixed, claims: tracks[i].claims }));
-    return new MixMeasure().update(all, { ...LEVELS, [audioIdOf('s')]: soft }, WHOLE).clearances;
+    return new MixMeasure().update(all, { ...LEVELS, ...allRows({ [audioIdOf('s')]: soft }) }, WHOLE).clearances;
   };
   for (const gainDb of [-20, -12, -6, 6])
     for (const [id, clearance] of Object.entries(at(0)))
@@ -144,10 +144,10 @@ test('what is muted, silent or without a claim has no clearance; a track alone h
 });
 
 test('a single click and the loudest noise give finite figures', () => {
-  const extremes = {
+  const extremes = allRows({
     [audioIdOf('k')]: levelsWith(SECONDS, [{ lowHz: 20, highHz: 19000, db: -20, from: 3, to: 3.05 }]),
     [audioIdOf('n')]: new Uint8Array(SECONDS * STEPS_PER_SECOND * SPECTRUM_BANDS).fill(255),
-  };
+  });
   const tracks = [track('k'), track('n')];
   const all = mixTracks(songOf(tracks)).map((track) => ({ ...track, claims: [CLAIM] }));
   const { clearances, overlaps } = new MixMeasure().update(all, extremes, WHOLE);
@@ -160,9 +160,29 @@ test('a song of three hours is measured: no list of steps is too long', () => {
   const hours = 3 * 3600;
   const song = songOf([track('v', { lengthFrames: hours * RATE }), track('c', { lengthFrames: hours * RATE })]);
   const levels = levelsWith(hours, [{ lowHz: 250, highHz: 3000, db: -40 }]);
-  const byAudio = { [audioIdOf('v')]: levels, [audioIdOf('c')]: levels };
+  const byAudio = allRows({ [audioIdOf('v')]: levels, [audioIdOf('c')]: levels });
   expect(fullestStretch(song, byAudio)).not.toBeNull();
   const all = mixTracks(song).map((each) => ({ ...each, claims: [CLAIM] }));
   const range = { from: 0, to: hours * STEPS_PER_SECOND };
   expect(new MixMeasure().update(all, byAudio, range).overlaps.length).toBeGreaterThan(0);
+});
+
+test('levels in longer rows give the clearance of the stored ones; finer rows that come in later take their place', () => {
+  const measure = new MixMeasure();
+  const all = mixTracks(songOf([track('v'), track('d')])).map((each) => ({
+    ...each,
+    claims: [{ lowHz: 40, highHz: 2000 }],
+  }));
+  const per = 4;
+  const coarse = Object.fromEntries(
+    Object.entries(LEVELS).map(([audioId, [{ bytes }]]) => [
+      audioId,
+      [{ bytes: cutRows(bytes, WHOLE, per), firstStep: 0, endStep: Infinity, stepsPerRow: per }],
+    ]),
+  );
+  const whole = figures([track('v', { claims: all[0].claims }), track('d', { claims: all[1].claims })]).clearances;
+  const rough = measure.update(all, coarse, WHOLE).clearances;
+  for (const id of ['v', 'd']) expect(rough[id]!.clearanceDb).toBeCloseTo(whole[id]!.clearanceDb, 0);
+  const both = Object.fromEntries(Object.keys(LEVELS).map((id) => [id, [...coarse[id], ...LEVELS[id]]]));
+  expect(measure.update(all, both, WHOLE).clearances).toEqual(whole);
 });

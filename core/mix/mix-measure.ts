@@ -1,4 +1,4 @@
-import { type FrequencyBand, SPECTRUM_BANDS, type StepRange } from '../measure';
+import { rowsOver, SPECTRUM_BANDS, type FrequencyBand, type LevelRows, type StepRange } from '../measure';
 import { bandsIn, clearance, sumsIn, type Clearance } from './clearance';
 import { blockPowers, blocksOf, fieldOf, type Blocks, type Field } from './fields';
 import {
@@ -65,7 +65,7 @@ const MOST_OVERLAPS = 40;
 export class MixMeasure {
   private blocks: Blocks = blocksOf({ from: 0, to: 0 });
   private rangeKey = '';
-  private readonly powers = new Map<string, Float32Array>();
+  private readonly powers = new Map<string, { rows: LevelRows; powers: Float32Array }>();
   private readonly measured = new Map<string, Measured>();
   private readonly pairs = new Map<string, Map<string, Pair>>();
   /** By id, so that sums are the same in every order of the tracks. */
@@ -125,10 +125,12 @@ export class MixMeasure {
 
   /** Powers of a track's recording in the blocks, kept for all tracks that play it; null while it is not measured yet. */
   private powersOf({ audioId, channels }: ClaimingTrack, levels: BandLevels): Float32Array | null {
-    const bytes = levels[audioId];
-    if (!bytes) return null;
-    let powers = this.powers.get(audioId);
-    if (!powers) this.powers.set(audioId, (powers = blockPowers(bytes, channels, this.blocks)));
+    const rows = rowsOver(levels[audioId] ?? [], this.blocks);
+    if (!rows) return null;
+    const known = this.powers.get(audioId);
+    if (known?.rows === rows) return known.powers;
+    const powers = blockPowers(rows, channels, this.blocks);
+    this.powers.set(audioId, { rows, powers });
     return powers;
   }
 

@@ -1,11 +1,12 @@
 import { BAND_DEFAULTS, emptyEqualizer, emptySong, MASTER_ID, newBus, newTrack, type Song, type Track } from '../song';
 import { SPECTRUM_BANDS } from '../measure';
 import { listenedRange, partLufs } from './part-loudness';
+import { allRows } from './testing';
 
 const RATE = 48000;
 /** Ten seconds of noise of a level in every band; 255 is +12.5 dB. */
 const levelsOf = (byte: number) => new Uint8Array(200 * SPECTRUM_BANDS).fill(byte);
-const analyses = { ['a'.repeat(64)]: levelsOf(180), ['b'.repeat(64)]: levelsOf(180) };
+const analyses = allRows({ ['a'.repeat(64)]: levelsOf(180), ['b'.repeat(64)]: levelsOf(180) });
 const track = (id: string, changes: Partial<Track> = {}): Track => ({
   ...newTrack({ audioId: id.repeat(64), channels: 1, lengthFrames: 10 * RATE }, { id, name: id, ink: 0 }),
   ...changes,
@@ -68,7 +69,7 @@ test('it is the loop that counts, where there is one', () => {
   const loop = { startSeconds: 2, endSeconds: 4.01, enabled: true };
   expect(listenedRange(song([track('a')], { loop }))).toEqual({ from: 40, to: 81 });
   expect(listenedRange(song([track('a')], { loop: { ...loop, enabled: false } }))).toEqual({ from: 0, to: 200 });
-  const halfSilent = { ['a'.repeat(64)]: levelsOf(180).fill(0, 0, 100 * SPECTRUM_BANDS) };
+  const halfSilent = allRows({ ['a'.repeat(64)]: levelsOf(180).fill(0, 0, 100 * SPECTRUM_BANDS) });
   expect(partLufs(song([track('a')], { loop }), halfSilent, whole)).toBe(-Infinity);
 });
 

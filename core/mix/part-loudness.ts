@@ -1,17 +1,19 @@
 import { compileSong, heardSong, PLAIN_HEARING, type Scope } from '../engine';
 import {
   integratedLufs,
+  rowsOver,
   STEPS_PER_SECOND,
   SPECTRUM_BANDS,
   SPECTRUM_CENTERS_HZ,
   weightedPowers,
+  type LevelRows,
   type StepRange,
 } from '../measure';
 import { findStrip, MASTER_ID, songLengthFrames, type Song, type Strip, type Track } from '../song';
 import { chainResponseDb } from './gains';
 
-/** What recordings are like over time, by recording: see `BandLevelsAnalyser`. */
-export type BandLevels = Readonly<Record<string, Uint8Array>>;
+/** What recordings are like over time, by recording: one or several stretches of each. */
+export type BandLevels = Readonly<Record<string, readonly LevelRows[]>>;
 
 const rangeOf = (startSeconds: number, endSeconds: number): StepRange => ({
   from: Math.floor(startSeconds * STEPS_PER_SECOND),
@@ -62,7 +64,7 @@ function waysFrom(song: Song, strip: Strip, isOpen: (strip: Strip, send?: number
 }
 
 interface KnownPowers {
-  levels: Uint8Array;
+  levels: LevelRows;
   key: string;
   ways: readonly Hop[][];
   powers: Float64Array;
@@ -82,7 +84,7 @@ function powersOf(
   song: Song,
   track: Track,
   ways: readonly Hop[][],
-  levels: Uint8Array,
+  levels: LevelRows,
   part: Part,
   range: StepRange,
 ): Float64Array {
@@ -133,8 +135,8 @@ export function partLufs(song: Song, levels: BandLevels, part: Part): number {
   };
   const sum = new Float64Array(Math.max(0, range.to - range.from));
   for (const track of heard.tracks) {
-    const bytes = levels[track.audioId];
-    if (!bytes) continue;
+    const rows = rowsOver(levels[track.audioId] ?? [], range);
+    if (!rows) continue;
     const ways = waysFrom(heard, track, isOpen).filter((way) =>
       // A part that is heard by itself is measured though it is muted.
       part.stripId === MASTER_ID
@@ -142,7 +144,7 @@ export function partLufs(song: Song, levels: BandLevels, part: Part): number {
         : way.some(({ strip }) => strip.id === part.stripId),
     );
     if (ways.length === 0) continue;
-    const powers = powersOf(heard, track, ways, bytes, part, range);
+    const powers = powersOf(heard, track, ways, rows, part, range);
     for (let step = 0; step < sum.length; step++) sum[step] += powers[step];
   }
   return integratedLufs(sum);

@@ -6,12 +6,12 @@ import { roomClearanceDb, roomMoves, roomOwner, roomStrength, type RoomParty } f
 import { MixMeasure } from './mix-measure';
 import type { Overlap } from './overlaps';
 import { thinRanges } from './space';
-import { audioIdOf, levelsWith } from './testing';
+import { allRows, audioIdOf, levelsWith } from './testing';
 import { mixTracks } from './gains';
 
 const RATE = 48000;
 const SECONDS = 20;
-const LEVELS = {
+const LEVELS = allRows({
   [audioIdOf('v')]: levelsWith(SECONDS, [{ lowHz: 250, highHz: 3000, db: -42, from: 4, to: 20 }]),
   [audioIdOf('c')]: levelsWith(SECONDS, [{ lowHz: 120, highHz: 600, db: -38 }]),
   [audioIdOf('w')]: levelsWith(SECONDS, [
@@ -19,7 +19,7 @@ const LEVELS = {
     { lowHz: 901, highHz: 1800, db: -60, from: 2, to: 12 },
     { lowHz: 1801, highHz: 12000, db: -45, from: 2, to: 12 },
   ]),
-};
+});
 const song: Song = {
   ...emptySong('Test'),
   tracks: ['v', 'c', 'w'].map((letter) =>

@@ -1,4 +1,5 @@
-import { LEVEL_BYTE_DB, spectrumBandOf, SPECTRUM_BANDS, STEPS_PER_SECOND } from '../measure';
+import { LEVEL_BYTE_DB, spectrumBandOf, SPECTRUM_BANDS, STEPS_PER_SECOND, wholeRows } from '../measure';
+import type { BandLevels } from './part-loudness';
 
 /** Recordings for tests, made as the levels that would be measured of them. */
 export const byteOf = (db: number) => Math.round((db + 115) / LEVEL_BYTE_DB);
@@ -21,3 +22,7 @@ export function levelsWith(
 
 /** The name of a recording in tests. */
 export const audioIdOf = (letter: string) => letter.repeat(64);
+
+/** Levels as measures take them, of recordings that are known as a whole. */
+export const allRows = (levels: Readonly<Record<string, Uint8Array>>): BandLevels =>
+  Object.fromEntries(Object.entries(levels).map(([audioId, bytes]) => [audioId, [wholeRows(bytes)]]));

@@ -1,10 +1,10 @@
-import { ANALYSIS_VERSION, type MeasuredRecording, type RecordingAnalysis } from '@/core/measure';
+import { ANALYSIS_VERSION, overviewOf, type MeasuredRecording, type RecordingAnalysis } from '@/core/measure';
 import { singleton } from '../singleton';
 import { runInWorker } from '../workers/pool';
 import type { StoredRecording } from './measure-recording';
 import { withWholeRecordings } from './mending';
 import { readIfWhole, writeSealed } from './sealed';
-import { bandLevelsPath, keepAnalysis, keptAnalysis, needAudio, pageFileOf } from './store';
+import { bandLevelsPath, keepAnalysis, keptAnalysis, needAudio, overviewPath, pageFileOf } from './store';
 
 /** What was measured of the recordings in the store: once when they come in, and again where it is missing or of an older version. */
 const running = () => singleton('measuring', () => new Map<string, Promise<unknown>>());
@@ -29,8 +29,12 @@ export async function storedRecording(audioId: string): Promise<StoredRecording>
 /** Puts what was measured of a recording into the store. */
 export async function keepMeasured(audioId: string, { analysis, bandLevels }: MeasuredRecording): Promise<void> {
   await writeSealed(bandLevelsPath(audioId), bandLevels);
+  await keepOverview(audioId, analysis);
   await keepAnalysis(audioId, analysis);
 }
+
+const keepOverview = (audioId: string, analysis: RecordingAnalysis) =>
+  writeSealed(overviewPath(audioId), Buffer.from(JSON.stringify(overviewOf(analysis))));
 
 async function measureAgain(audioId: string): Promise<void> {
   await needAudio(audioId);
@@ -50,6 +54,21 @@ export async function readAnalysis(audioId: string): Promise<RecordingAnalysis> 
   if (kept?.version === ANALYSIS_VERSION) return kept;
   await measureAgain(audioId);
   return (await keptAnalysis(audioId))!;
+}
+
+/** What is seen of a recording at first sight, where it is kept. */
+export async function keptOverview(audioId: string): Promise<RecordingAnalysis | undefined> {
+  const kept = await readIfWhole(overviewPath(audioId));
+  return kept && (JSON.parse(Buffer.from(kept).toString('utf8')) as RecordingAnalysis);
+}
+
+/** What is seen of a recording at first sight. @throws OrvidError `not-found`, `damaged` */
+export async function readOverview(audioId: string): Promise<RecordingAnalysis> {
+  const kept = await keptOverview(audioId);
+  if (kept) return kept;
+  const analysis = await readAnalysis(audioId);
+  await keepOverview(audioId, analysis);
+  return overviewOf(analysis);
 }
 
 /**

@@ -17,7 +17,10 @@ import type { PageFile } from './page-file';
  */
 const HASH = /^[0-9a-f]{64}$/;
 
-function inStore(folder: 'originals' | 'pages' | `${'band-levels' | 'suspects'}-${number}`, hash: string): string {
+function inStore(
+  folder: 'originals' | 'pages' | `${'band-levels' | 'overviews' | 'suspects'}-${number}`,
+  hash: string,
+): string {
   if (!HASH.test(hash)) throw new OrvidError('invalid-input', 'This is not the name of a recording.');
   return path.join(config().dataDir, 'audio', folder, hash);
 }
@@ -25,6 +28,7 @@ function inStore(folder: 'originals' | 'pages' | `${'band-levels' | 'suspects'}-
 export const originalPath = (hash: string) => inStore('originals', hash);
 export const pagesPath = (audioId: string) => inStore('pages', audioId);
 export const suspectsPath = (audioId: string) => inStore(`suspects-${SUSPECTS_VERSION}`, audioId);
+export const overviewPath = (audioId: string) => inStore(`overviews-${ANALYSIS_VERSION}`, audioId);
 export const bandLevelsPath = (audioId: string) => inStore(`band-levels-${ANALYSIS_VERSION}`, audioId);
 
 const incomingFolder = () => path.join(config().dataDir, 'incoming');

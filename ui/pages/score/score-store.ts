@@ -4,8 +4,7 @@ import { mixTracks, wholeRange } from '@/core/mix';
 import { isEnd, MASTER_ID, type Song } from '@/core/song';
 import type { MixWorker } from '@/workers/mix';
 import { requestPart, type MeasuredPart } from '../../window/sound/measured-parts';
-import { requestBytes } from '../../window/server/request';
-import { bandLevelsUrl } from '../../window/server/measured-urls';
+import { requestLevels, wholeStretch } from '../../window/sound/stretches';
 
 /** One line of the score: a track, or the mix. */
 export interface ScoreLine {
@@ -54,7 +53,7 @@ export async function scoreClearances(
     const remote = wrap<MixWorker>(worker);
     for (const audioId of new Set(song.tracks.map((track) => track.audioId))) {
       signal.throwIfAborted();
-      await remote.setLevels(audioId, await requestBytes(bandLevelsUrl(audioId)));
+      await remote.setLevels(audioId, [await requestLevels(audioId, wholeStretch(song))]);
     }
     const claiming = (isPlain: boolean): ClaimingTrack[] =>
       mixTracks(song, isPlain).map((track, i) => ({ ...track, claims: song.tracks[i].claims }));

@@ -5,5 +5,9 @@ import { SUSPECTS_VERSION } from '@/core/suspects';
 const measured = (audioId: string, what: string, version: number) => `/api/audio/${audioId}/${what}?version=${version}`;
 
 export const analysisUrl = (audioId: string) => measured(audioId, 'analysis', ANALYSIS_VERSION);
-export const bandLevelsUrl = (audioId: string) => measured(audioId, 'band-levels', ANALYSIS_VERSION);
+/** Of all recordings of a song at once. */
+export const overviewUrl = (songId: string) => `/api/songs/${songId}/overview`;
+/** @param query which stretch, and in which rows */
+export const bandLevelsUrl = (audioId: string, query: string) =>
+  `${measured(audioId, 'band-levels', ANALYSIS_VERSION)}&${query}`;
 export const suspectsUrl = (audioId: string) => measured(audioId, 'suspects', SUSPECTS_VERSION);

@@ -1,3 +1,4 @@
+import { wholeRows } from '@/core/measure';
 import { emptySong } from '@/core/song';
 import { deskWith } from '../testing/open-desk';
 import { levelsSettled, useAnalyses } from './analyses';
@@ -7,7 +8,7 @@ test('levels are waited for until each recording has its own, or is known to hav
   const { setState } = useAnalyses.api(desk);
   let isSettled = false;
   const settled = levelsSettled(desk, ['a', 'b']).then(() => (isSettled = true));
-  setState({ levels: { a: new Uint8Array(1) } });
+  setState({ levels: { a: [wholeRows(new Uint8Array(1))] } });
   await Promise.resolve();
   expect(isSettled).toBe(false);
   setState({ failed: ['c'] });

@@ -1,60 +1,118 @@
-import type { RecordingAnalysis } from '@/core/measure';
+import type { LevelRows, RecordingAnalysis } from '@/core/measure';
 import type { BandLevels } from '@/core/mix';
+import type { Song } from '@/core/song';
 import { deskStore, type Desk } from '../desk/desk';
 import { tell } from '../notices/notices';
 import { onServerBack } from '../outbox/link';
-import { analysisUrl, bandLevelsUrl } from '../server/measured-urls';
-import { request, requestBytes } from '../server/request';
+import { analysisUrl, overviewUrl } from '../server/measured-urls';
+import { request } from '../server/request';
+import { areEnough, requestLevels, stretchesOf, type Stretch } from './stretches';
 
-/** What was measured of the recordings of the song, by recording. */
+/** What was measured of the recordings of the song, by recording: figures, and the waveform in one coarse level. */
 export type Analyses = Readonly<Record<string, RecordingAnalysis>>;
 
 interface AnalysesStore {
   byAudio: Analyses;
+  /** By recording: of all of it, and of what is looped. */
   levels: BandLevels;
   /** Recordings whose levels could not be had. */
   failed: readonly string[];
-  /** Asks for those that are not here yet. */
-  need: (audioIds: readonly string[]) => void;
+  /** Asks for what a song needs and is not here yet. */
+  need: (song: Song) => void;
 }
+
+/** What arrives is taken together after so long: everything is measured and drawn anew with it. */
+const TOGETHER_MS = 100;
+/** Of a recording no more stretches are kept than the whole and the last ones that were looped. */
+const MOST_STRETCHES = 4;
 
 export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
   const asked = new Set<string>();
-  const ask = (audioId: string) => {
-    asked.add(audioId);
+  const askedLevels = new Set<string>();
+  let hasOverview: Promise<unknown> | null = null;
+  let arrived: ((state: AnalysesStore) => Partial<AnalysesStore>)[] = [];
+  let waiting: ReturnType<typeof setTimeout> | undefined;
+  desk.onEnd(() => clearTimeout(waiting));
+  const takeSoon = (change: (typeof arrived)[number]) => {
+    arrived.push(change);
+    waiting ??= setTimeout(() => {
+      waiting = undefined;
+      const changes = arrived;
+      arrived = [];
+      set((state) => changes.reduce((now, change) => ({ ...now, ...change(now) }), state));
+    }, TOGETHER_MS);
+  };
+
+  const askFigures = (audioId: string) => {
     request<RecordingAnalysis>('GET', analysisUrl(audioId)).then(
-      (analysis) => set({ byAudio: { ...get().byAudio, [audioId]: analysis } }),
+      (analysis) => takeSoon(({ byAudio }) => ({ byAudio: { ...byAudio, [audioId]: analysis } })),
       () => asked.delete(audioId),
     );
-    requestBytes(bandLevelsUrl(audioId)).then(
-      (bytes) => set({ levels: { ...get().levels, [audioId]: bytes } }),
+  };
+  /** The recordings that the song has when it is opened come in one answer, what is added later one by one. */
+  const needFigures = (audioIds: readonly string[]) => {
+    const wanted = audioIds.filter((audioId) => !asked.has(audioId));
+    wanted.forEach((audioId) => asked.add(audioId));
+    if (wanted.length === 0) return;
+    hasOverview ??= request<Analyses>('GET', overviewUrl(desk.songId)).then(
+      (overview) => set(({ byAudio }) => ({ byAudio: { ...byAudio, ...overview } })),
+      () => undefined,
+    );
+    void hasOverview.then(() => wanted.filter((audioId) => !(audioId in get().byAudio)).forEach(askFigures));
+  };
+
+  const askLevels = (audioId: string, stretch: Stretch) => {
+    const key = `${audioId} ${stretch.from} ${stretch.to} ${stretch.stepsPerRow}`;
+    if (askedLevels.has(key) || areEnough(get().levels[audioId] ?? [], stretch)) return;
+    askedLevels.add(key);
+    const forgetAsking = () => askedLevels.delete(key);
+    requestLevels(audioId, stretch).then(
+      (rows) =>
+        takeSoon(({ levels }) => {
+          forgetAsking();
+          return { levels: { ...levels, [audioId]: keptStretches([rows, ...(levels[audioId] ?? [])]) } };
+        }),
       // It is not asked for again and again, since it may have failed on the server; but when the server was away, once it is back.
       (error: Error) => {
+        if (get().failed.includes(audioId)) return;
         set({ failed: [...get().failed, audioId] });
         const what = 'The loudness of a recording could not be worked out, so levels are not matched for it.';
         tell(desk, `${what} ${error.message} Reload the page to try again.`, 'error');
       },
     );
   };
+  let needed: Song | null = null;
   onServerBack(desk, () => {
     const again = get().failed;
     set({ failed: [] });
-    again.forEach(ask);
+    for (const key of askedLevels) if (again.some((audioId) => key.startsWith(audioId))) askedLevels.delete(key);
+    if (needed) get().need(needed);
   });
   return {
     byAudio: {},
     levels: {},
     failed: [],
-    need: (audioIds) => {
-      for (const audioId of audioIds) if (!asked.has(audioId)) ask(audioId);
+    need: (song) => {
+      needed = song;
+      const audioIds = [...new Set(song.tracks.map(({ audioId }) => audioId))];
+      needFigures(audioIds);
+      for (const stretch of stretchesOf(song)) for (const audioId of audioIds) askLevels(audioId, stretch);
     },
   };
 });
 
-/** Waits until the levels of these recordings are here, or are known not to come. */
+/** The newest stretches of a recording, and the whole of it whatever its age. */
+function keptStretches(rows: readonly LevelRows[]): LevelRows[] {
+  const whole = rows.find(({ endStep }) => endStep === Infinity);
+  return rows.filter((one, i) => one === whole || (one.endStep !== Infinity && i < MOST_STRETCHES));
+}
+
+/** Waits until the levels of these recordings, from their beginnings to their ends, are here, or are known not to come. */
 export function levelsSettled(desk: Desk, audioIds: readonly string[]): Promise<void> {
   const isSettled = ({ levels, failed }: AnalysesStore) =>
-    audioIds.every((audioId) => audioId in levels || failed.includes(audioId));
+    audioIds.every(
+      (audioId) => levels[audioId]?.some(({ endStep }) => endStep === Infinity) || failed.includes(audioId),
+    );
   return new Promise((settle) => {
     const store = useAnalyses.api(desk);
     if (isSettled(store.getState())) return settle();

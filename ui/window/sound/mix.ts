@@ -1,5 +1,5 @@
 import { wrap, type Remote } from 'comlink';
-import type { FrequencyBand } from '@/core/measure';
+import type { FrequencyBand, LevelRows } from '@/core/measure';
 import { listenedRange, mixTracks, wholeRange, type MixFigures } from '@/core/mix';
 import type { Song } from '@/core/song';
 import type { EdgeFigures, EdgeRequest, MixWorker, RoomFigures, RoomRequest } from '@/workers/mix';
@@ -44,7 +44,7 @@ export const tellMixFailed = (desk: Desk, what: string, error: Error) =>
 
 class Measuring {
   remote: Remote<MixWorker> | null = null;
-  private readonly given = new Set<string>();
+  private readonly given = new Map<string, readonly LevelRows[]>();
   private isMeasuring = false;
   private isAskedAgain = false;
 
@@ -76,10 +76,10 @@ class Measuring {
 
   /** Recordings that have come in since are handed on. */
   private giveLevels(): void {
-    for (const [audioId, bytes] of Object.entries(useAnalyses.of(this.desk).levels)) {
-      if (this.given.has(audioId)) continue;
-      this.given.add(audioId);
-      void this.remote?.setLevels(audioId, bytes);
+    for (const [audioId, rows] of Object.entries(useAnalyses.of(this.desk).levels)) {
+      if (this.given.get(audioId) === rows) continue;
+      this.given.set(audioId, rows);
+      void this.remote?.setLevels(audioId, rows);
     }
   }
 

@@ -82,7 +82,7 @@ export function openSound(desk: Desk): void {
     const shown = songOf(desk);
     const { song, hearing } = hearingOf(desk, shown);
     session.setSong(song, hearing, song === shown ? shown.tracks : [...shown.tracks, ...song.tracks]);
-    useAnalyses.of(desk).need(shown.tracks.map((track) => track.audioId));
+    useAnalyses.of(desk).need(shown);
   };
   // What one gesture changes in several places is told once, and at once.
   const tellSoon = () => {

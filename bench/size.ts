@@ -1,0 +1,219 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdirSync, mkdtempSync, openAsBlob, readdirSync, readFileSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { performance } from 'node:perf_hooks';
+import { setTimeout as wait } from 'node:timers/promises';
+import { chromium, type CDPSession, type Page } from '@playwright/test';
+import { CHROMIUM, CHROMIUM_FLAGS } from '@/e2e/support/environment';
+import { OwnServer } from '@/e2e/support/own-server';
+import type { Job } from '@/server/jobs/job';
+import { table, runMeasured } from './support';
+
+/**
+ * A song of real size, from the import to what the page holds while it plays: `npm run bench -- size [tracks] [minutes] [seconds]`, 60 stereo recordings
+ * of eight minutes at 48 kHz and 24 bit played for three minutes where nothing is said. They are made of loops of a Debian package (sonic-pi-samples), each over
+ * and over from a place of its own, so that no two files are alike. The import stands beside ffmpeg, which decodes, resamples and measures the same files.
+ */
+const [tracks = 60, minutes = 8, seconds = 180] = process.argv.slice(2).map(Number);
+const SAMPLES = '/usr/share/sonic-pi/samples';
+const UPLOADS = 4;
+const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-size-'));
+const files = path.join(folder, 'files');
+const data = path.join(folder, 'data');
+const server = new OwnServer(4877, data);
+
+const secondsOf = async (work: () => unknown) => {
+  const began = performance.now();
+  await work();
+  return (performance.now() - began) / 1000;
+};
+
+/** Files of 44.1 kHz and 16 bit become a song's worth at 48 kHz and 24 bit. */
+function makeFiles(): string[] {
+  mkdirSync(files);
+  const loops = readdirSync(SAMPLES).filter((name) => name.startsWith('loop_'));
+  return Array.from({ length: tracks }, (_, i) => {
+    const file = path.join(files, `${String(i + 1).padStart(2, '0')} ${loops[i % loops.length].slice(5, -5)}.wav`);
+    const from = path.join(SAMPLES, loops[i % loops.length]);
+    const shaped = ['-r', '48000', '-c', '2', '-b', '24', file, 'repeat', '-', 'trim', (0.37 * i).toFixed(2)];
+    execFileSync('sox', ['-R', from, ...shaped, String(60 * minutes), 'gain', '-12']);
+    return file;
+  });
+}
+
+async function call<T>(pathname: string, init?: RequestInit): Promise<T> {
+  const response = await fetch(`${server.url}/api${pathname}`, init);
+  if (!response.ok) throw new Error(`${pathname}: ${response.status}`);
+  return (await response.json()) as T;
+}
+const newSong = (title: string) =>
+  call<{ id: string }>('/songs', {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ title }),
+  });
+
+/** Imports files as the page does, some uploads at a time, and waits for the last job. */
+async function importAll(songId: string, all: readonly string[]): Promise<void> {
+  const left = [...all];
+  const jobs: Job[] = [];
+  const upload = async () => {
+    for (let file = left.shift(); file !== undefined; file = left.shift()) {
+      const name = encodeURIComponent(path.basename(file));
+      const body = await openAsBlob(file);
+      jobs.push((await call<{ job: Job }>(`/songs/${songId}/imports?name=${name}`, { method: 'POST', body })).job);
+    }
+  };
+  await Promise.all(Array.from({ length: UPLOADS }, upload));
+  for (const { id } of jobs)
+    for (;;) {
+      const { state, error } = (await call<{ job: Job }>(`/jobs/${id}`)).job;
+      if (state === 'done') break;
+      if (state !== 'running') throw new Error(error?.message);
+      await wait(100);
+    }
+}
+
+/** A number that the system keeps of a process. */
+const statusOf = (pid: string, name: string) =>
+  Number(new RegExp(`${name}:\\s*(\\d+)`).exec(readFileSync(`/proc/${pid}/status`, 'utf8'))![1]);
+
+/** The browser's page process with the most memory: MiB that are resident, and seconds of processor time so far. */
+function pageProcess(): { mebibytes: number; cpuSeconds: number } {
+  const all = readdirSync('/proc')
+    .filter((name) => /^\d+$/.test(name))
+    .map((pid) => {
+      try {
+        if (!readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('--type=renderer'))
+          return { mebibytes: 0, cpuSeconds: 0 };
+        const [user, system] = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1].split(' ').slice(11, 13);
+        return { mebibytes: statusOf(pid, 'VmRSS') / 1024, cpuSeconds: (Number(user) + Number(system)) / 100 };
+      } catch {
+        return { mebibytes: 0, cpuSeconds: 0 }; // it has ended meanwhile
+      }
+    });
+  return all.reduce((most, one) => (one.mebibytes > most.mebibytes ? one : most));
+}
+
+/** Until the page has needed less than a fifth of a core for half a second. @returns seconds from a moment until then */
+async function restAfter(began: number): Promise<number> {
+  const LOOK_MS = 250;
+  let calm = 0;
+  let before = pageProcess().cpuSeconds;
+  while (performance.now() - began < 120_000) {
+    await wait(LOOK_MS);
+    const now = pageProcess().cpuSeconds;
+    calm = now - before < (0.2 * LOOK_MS) / 1000 ? calm + 1 : 0;
+    before = now;
+    if (calm === 2) return (performance.now() - began - 2 * LOOK_MS) / 1000;
+  }
+  return Infinity;
+}
+
+/** Bytes that come over the network while something is done; what the browser has kept does not count. */
+async function bytesDuring(cdp: CDPSession, work: () => Promise<unknown>): Promise<number> {
+  let bytes = 0;
+  const count = ({ encodedDataLength }: { encodedDataLength: number }) => (bytes += encodedDataLength);
+  cdp.on('Network.loadingFinished', count);
+  await work();
+  cdp.off('Network.loadingFinished', count);
+  return bytes;
+}
+
+const mebibytes = (bytes: number) => (bytes / 2 ** 20).toFixed(1);
+
+/** From a press until the meter of the mix tells a level. */
+const untilSound = (page: Page, press: () => Promise<void>) =>
+  secondsOf(async () => {
+    await press();
+    await page.getByText(/^peak −/).waitFor({ timeout: 60_000 });
+  });
+
+async function measureOpening(page: Page, cdp: CDPSession, songId: string) {
+  let register = 0;
+  let rest = 0;
+  const bytes = await bytesDuring(cdp, async () => {
+    const began = performance.now();
+    await page.goto(`${server.url}/songs/${songId}`, { waitUntil: 'commit' });
+    await page.getByRole('heading', { name: 'Register' }).waitFor({ timeout: 120_000 });
+    register = (performance.now() - began) / 1000;
+    rest = await restAfter(began);
+  });
+  return { register, rest, bytes };
+}
+
+try {
+  execFileSync('apt-get', ['install', '-y', '-q', 'sonic-pi-samples'], { stdio: 'ignore' });
+  const rows: (string | number)[][] = [[`${tracks} stereo recordings of ${minutes} minutes`, '']];
+  const add = (what: string, value: string) => rows.push([what, value]);
+  const all = makeFiles();
+  await server.start();
+  const [empty, full] = [await newSong('Empty'), await newSong('Full')];
+  const ours = await secondsOf(() => importAll(full.id, all));
+  add('import', `${ours.toFixed(1)} s`);
+  const { wallSeconds } = runMeasured('sh', [
+    '-c',
+    `ls -d ${files}/* | tr '\\n' '\\0' | xargs -0 -P 2 -I N ffmpeg -v error -nostats -i N -filter_complex aresample=48000,ebur128=peak=true -f null -`,
+  ]);
+  add('ffmpeg: the same files, two at a time', `${wallSeconds.toFixed(1)} s`);
+  add('server at the import, most', `${server.peakMebibytes.toFixed(0)} MiB`);
+  const disk = Number(execFileSync('du', ['-sm', data], { encoding: 'utf8' }).split('\t')[0]);
+  add('data folder (recordings as they came in, and their pages)', `${disk} MiB`);
+  rmSync(files, { recursive: true });
+
+  const browser = await chromium.launch({ executablePath: CHROMIUM, args: CHROMIUM_FLAGS });
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const opened = async () => {
+    const page = await context.newPage();
+    const cdp = await context.newCDPSession(page);
+    await cdp.send('Network.enable');
+    return { page, cdp };
+  };
+  // Scripts and fonts are in the browser's cache, as they are for those who come from the list of songs.
+  const first = await opened();
+  await measureOpening(first.page, first.cdp, empty.id);
+  await wait(5000);
+  const ofEmpty = pageProcess().mebibytes;
+  await first.page.close();
+  for (const which of ['first', 'second']) {
+    const { page, cdp } = await opened();
+    const { register, rest, bytes } = await measureOpening(page, cdp, full.id);
+    add(`opened, the ${which} time: Register`, `${register.toFixed(2)} s`);
+    add(`opened, the ${which} time: at rest`, `${rest.toFixed(1)} s`);
+    add(`opened, the ${which} time: fetched, before any sound and with it`, `${mebibytes(bytes)} MiB`);
+    if (which === 'first') {
+      await page.close();
+      continue;
+    }
+    add('page above an empty song, opened', `${(pageProcess().mebibytes - ofEmpty).toFixed(0)} MiB`);
+    add('first sound after Play', `${(await untilSound(page, () => page.keyboard.press('Space'))).toFixed(2)} s`);
+    let played = 0;
+    for (const until of [0.1, 1 / 3, 2 / 3, 1].map((share) => share * seconds)) {
+      await wait((until - played) * 1000);
+      played = until;
+      const above = (pageProcess().mebibytes - ofEmpty).toFixed(0);
+      add(`page above an empty song, ${Math.round(until)} s played`, `${above} MiB`);
+    }
+    add(
+      'the foot then',
+      (await page
+        .getByText(/engine \d+ %/)
+        .first()
+        .textContent()) ?? '',
+    );
+    await page.keyboard.press('Space');
+    await wait(3000);
+    const strip = (await page.getByTestId('song-strip').boundingBox())!;
+    const seek = await untilSound(page, async () => {
+      await page.mouse.click(strip.x + strip.width * 0.8, strip.y + strip.height / 2);
+      await page.keyboard.press('Space');
+    });
+    add('first sound after a seek elsewhere and Play', `${seek.toFixed(2)} s`);
+  }
+  console.log(table(rows));
+  await browser.close();
+} finally {
+  server.kill();
+  if (existsSync(folder)) rmSync(folder, { recursive: true });
+}

@@ -1,0 +1,66 @@
+import { SPECTRUM_BANDS } from './bands';
+import { BYTE_POWERS, levelByte } from './band-levels';
+import type { StepRange } from './loudness';
+
+/** Levels over time of a recording, or of a stretch of it, as {@link BandLevelsAnalyser} gives them or in longer rows. */
+export interface LevelRows {
+  /** 120 bytes a row. */
+  bytes: Uint8Array;
+  /** The step of 50 ms with which the first row begins. */
+  firstStep: number;
+  /** The step before which the stretch ends; what lies behind the last row is silent. */
+  endStep: number;
+  /** Steps of 50 ms in a row, whose powers are averaged. */
+  stepsPerRow: number;
+}
+
+/** All of a recording, as it is stored: a row for every step. */
+export const wholeRows = (bytes: Uint8Array): LevelRows => ({
+  bytes,
+  firstStep: 0,
+  endStep: Infinity,
+  stepsPerRow: 1,
+});
+
+/**
+ * A stretch of a recording, in rows of the mean power of several steps; what lies behind the end of the recording counts as silence.
+ * @param bytes as {@link BandLevelsAnalyser} gives them
+ * @param stepsPerRow a whole number, at least 1
+ * @returns 120 bytes a row, no row for what lies wholly behind the end
+ */
+export function cutRows(bytes: Uint8Array, { from, to }: StepRange, stepsPerRow: number): Uint8Array {
+  const end = Math.min(to, bytes.length / SPECTRUM_BANDS);
+  if (stepsPerRow === 1) return bytes.subarray(Math.min(from, end) * SPECTRUM_BANDS, end * SPECTRUM_BANDS);
+  const count = Math.max(0, Math.ceil((end - from) / stepsPerRow));
+  const rows = new Uint8Array(count * SPECTRUM_BANDS);
+  const sums = new Float64Array(SPECTRUM_BANDS);
+  for (let row = 0; row < count; row++) {
+    sums.fill(0);
+    const first = from + row * stepsPerRow;
+    for (let step = first; step < Math.min(end, first + stepsPerRow); step++)
+      for (let band = 0; band < SPECTRUM_BANDS; band++) sums[band] += BYTE_POWERS[bytes[step * SPECTRUM_BANDS + band]];
+    for (let band = 0; band < SPECTRUM_BANDS; band++)
+      rows[row * SPECTRUM_BANDS + band] = levelByte(sums[band] / stepsPerRow, row, band);
+  }
+  return rows;
+}
+
+/** Calls for every row of some levels that reaches into a stretch. @param take hears where its bytes begin, and the steps of the stretch that it covers */
+export function eachRow(
+  { bytes, firstStep, stepsPerRow }: LevelRows,
+  { from, to }: StepRange,
+  take: (at: number, first: number, end: number) => void,
+): void {
+  const rows = bytes.length / SPECTRUM_BANDS;
+  for (let row = Math.max(0, Math.floor((from - firstStep) / stepsPerRow)); row < rows; row++) {
+    const begin = firstStep + row * stepsPerRow;
+    if (begin >= to) return;
+    take(row * SPECTRUM_BANDS, Math.max(from, begin), Math.min(to, begin + stepsPerRow));
+  }
+}
+
+/** Of several levels of one recording those that know most of a stretch: all of it, and then the shortest rows. */
+export function rowsOver(known: readonly LevelRows[], { from, to }: StepRange): LevelRows | undefined {
+  const covered = ({ firstStep, endStep }: LevelRows) => Math.min(to, endStep) - Math.max(from, firstStep);
+  return [...known].sort((a, b) => covered(b) - covered(a) || a.stepsPerRow - b.stepsPerRow)[0];
+}
