@@ -1,6 +1,5 @@
-import { PAGE_FRAMES } from '@/core/engine';
-import type { EngineMessage } from './messages';
-import { PagePool, readInto } from './page-pool';
+import { PAGE_FRAMES } from '@/core/engine/source';
+import { readInto, SlotPool, slotsFor, slotsOf } from './sample-memory';
 
 /** A recording that the engine needs. */
 export interface NeededRecording {
@@ -9,13 +8,22 @@ export interface NeededRecording {
   lengthFrames: number;
 }
 
-const AT_ONCE = 6;
+/** A recording as the feeder brings it. */
+export interface FedRecording extends NeededRecording {
+  /** Where the feeder tells the audio thread in which slots pages lie. */
+  table: SharedArrayBuffer;
+  /** False where a mute or a solo leaves it out: then nothing is brought of it. */
+  isHeard: boolean;
+}
+
+/** Less than the six connections that a browser makes to one server: edits and measurements do not wait for sound. */
+const AT_ONCE = 4;
 /** Pages that are brought ahead of where the song stands before it plays: about ten seconds. */
 const REACH = 8;
 const TRIES = 4;
-/** Samples that the audio thread holds at most, bytes: of a song that has more, only what lies about the playhead. */
+/** Samples that are held at most, bytes: of a song that has more, only what lies about the playhead. */
 export const MOST_BYTES = 256 * 2 ** 20;
-/** Ahead of the playhead that is never less than so many pages. */
+/** Ahead of the playhead that is never less than so many pages, as far as there is room. */
 const LEAST_WINDOW = 3;
 /** What lies before a place counts so many times its distance, and so does what lies at a place that is not the playhead. */
 const BEHIND = 4;
@@ -24,68 +32,88 @@ const ELSEWHERE = 4;
 const SLACK = 1;
 /** How often it is looked where the song stands while it may play. */
 const LOOK_MS = 250;
+/** Until the audio thread has taken a seek, its goal counts as where the song stands. */
+const SEEK_MS = 500;
 
 /** How far a page is from the playhead, or from another place, in pages. @param places the playhead's page first */
 const distanceOf = (page: number, places: readonly number[]) =>
   Math.min(
-    ...places.map((place, i) => (page >= place ? page - place : (place - page) * BEHIND) * (i === 0 ? 1 : ELSEWHERE)),
+    ...places.map((place, i) => {
+      const distance = page >= place ? page - place : (place - page) * BEHIND;
+      return i === 0 ? distance : 0.5 + distance * ELSEWHERE;
+    }),
   );
 
-interface Wanted extends NeededRecording {
+interface Wanted extends FedRecording {
   missing: Set<number>;
-  /** Pages that the audio thread has, and where they lie. */
-  held: Map<number, SharedArrayBuffer>;
+  /** Pages that the audio thread has, and the slots in which they lie. */
+  held: Map<number, readonly number[]>;
   /** Pages that could not be had. */
   failed: Set<number>;
+  isForgotten: boolean;
+}
+
+/** The pages that are wanted now, the nearest first; those that are on their way all the time do not count as missing. */
+interface NearPages {
+  wanted: readonly number[];
+  soon: readonly number[];
+  /** What is not to be let go; null for everything. */
+  kept: ReadonlySet<number> | null;
 }
 
 /**
- * Brings the pages of the recordings to the audio thread: before the song plays, those from which it may start; once it plays, those at the
- * playhead first, then what follows, then the rest, as far as there is room; what is far away is let go again.
+ * Brings the pages of the recordings into the memory that the audio thread reads: before the song plays, those from which it may start; once it plays, those
+ * at the playhead first, then what follows, then the rest, as far as there is room; what is far away is let go again.
  */
 export class Feeder {
   private readonly known = new Map<string, Wanted>();
-  private readonly pool = new PagePool();
+  private readonly slots: readonly Float32Array[];
+  private readonly pool: SlotPool;
   private running = 0;
   private hasPlayed = false;
+  private loopStart = 0;
+  private goal: { frame: number; until: number } | null = null;
   private looking: ReturnType<typeof setInterval> | undefined;
+  private told = -1;
 
   /**
-   * @param post gives a message to the audio thread
-   * @param places where the song stands, then where else it may start: frames
-   * @param onProgress hears 0 to 1; 1 when everything is there
+   * @param memory for samples, which the audio thread has too
+   * @param position where the song stands, frames
+   * @param onProgress hears 0 to 1; 1 when everything is there that is wanted now
    * @param onError hears of a page that could not be had
    */
   constructor(
-    private readonly post: (message: EngineMessage) => void,
-    private readonly places: () => readonly number[],
+    memory: SharedArrayBuffer,
+    private readonly position: () => number,
     private readonly onProgress: (progress: number) => void,
     private readonly onError: (message: string) => void,
-  ) {}
+  ) {
+    this.slots = slotsOf(memory);
+    this.pool = new SlotPool(this.slots.length);
+  }
 
   /** The recordings of the song as it stands; others are forgotten. */
-  need(recordings: readonly NeededRecording[]): void {
+  need(recordings: readonly FedRecording[]): void {
     const ids = new Set(recordings.map((recording) => recording.audioId));
-    for (const id of this.known.keys()) {
-      if (ids.has(id)) continue;
-      for (const buffer of this.known.get(id)!.held.values()) this.pool.give(buffer);
-      this.known.delete(id);
-      this.post({ type: 'forget', audioId: id });
+    for (const known of [...this.known.values()]) {
+      if (ids.has(known.audioId)) continue;
+      known.isForgotten = true;
+      for (const page of [...known.held.keys()]) this.drop(known, page);
+      this.known.delete(known.audioId);
     }
     for (const recording of recordings) {
-      if (this.known.has(recording.audioId)) continue;
+      const known = this.known.get(recording.audioId);
+      if (known) {
+        known.isHeard = recording.isHeard;
+        continue;
+      }
       const pages = Math.ceil(recording.lengthFrames / PAGE_FRAMES);
       this.known.set(recording.audioId, {
         ...recording,
         missing: new Set(Array.from({ length: pages }, (_, page) => page)),
         held: new Map(),
         failed: new Set(),
-      });
-      this.post({
-        type: 'recording',
-        audioId: recording.audioId,
-        channels: recording.channels,
-        lengthFrames: recording.lengthFrames,
+        isForgotten: false,
       });
     }
     this.bring();
@@ -106,6 +134,18 @@ export class Feeder {
     this.bring();
   }
 
+  /** Where a loop begins again; 0 where nothing is looped. */
+  setLoopStart(frame: number): void {
+    this.loopStart = frame;
+    this.bring();
+  }
+
+  /** Where the song is going to stand in a moment. */
+  seek(frame: number): void {
+    this.goal = { frame, until: performance.now() + SEEK_MS };
+    this.bring();
+  }
+
   close(): void {
     clearInterval(this.looking);
   }
@@ -119,22 +159,30 @@ export class Feeder {
     this.bring();
   }
 
-  /** How far ahead of the playhead there is room for, pages; all that there is for a song that fits. */
-  private get window(): number {
-    const aPage = [...this.known.values()].reduce((sum, { channels }) => sum + channels * PAGE_FRAMES * 4, 0);
-    const whole = [...this.known.values()].reduce((sum, known) => sum + known.channels * known.lengthFrames * 4, 0);
-    if (whole <= MOST_BYTES) return Infinity;
-    // The playhead's window and what lies behind it, and the same about another place, which is shorter.
-    const share = (1 + 1 / BEHIND) * (1 + 1 / ELSEWHERE);
-    return Math.max(LEAST_WINDOW, Math.floor(MOST_BYTES / (aPage * share)));
+  private get heard(): Wanted[] {
+    return [...this.known.values()].filter(({ isHeard }) => isHeard);
   }
 
-  /** The pages that are wanted now, the nearest first, and which are not to be let go. */
-  private nearPages(): { wanted: number[]; soon: number[]; kept: Set<number> | null } {
-    const places = this.places().map((frame) => Math.floor(frame / PAGE_FRAMES));
-    const { window } = this;
+  /** How far ahead of the playhead there is room for, pages; all that there is for a song that fits. */
+  private get window(): number {
+    const { heard } = this;
+    const whole = heard.reduce((sum, { channels, lengthFrames }) => sum + slotsFor(channels, lengthFrames), 0);
+    if (whole <= this.pool.size) return Infinity;
+    const aPage = heard.reduce((sum, { channels }) => sum + channels, 0);
+    // The playhead's window and what lies behind it, and the same about another place, which is shorter.
+    const share = (1 + 1 / BEHIND) * (1 + 1 / ELSEWHERE);
+    return Math.max(LEAST_WINDOW, Math.floor(this.pool.size / (aPage * share)));
+  }
+
+  private get places(): number[] {
+    if (this.goal && performance.now() > this.goal.until) this.goal = null;
+    return [this.goal?.frame ?? this.position(), this.loopStart].map((frame) => Math.floor(frame / PAGE_FRAMES));
+  }
+
+  private nearPages(): NearPages {
+    const { window, places } = this;
     const reach = this.hasPlayed ? window : Math.min(window, REACH);
-    const longest = Math.max(0, ...[...this.known.values()].map(({ lengthFrames }) => lengthFrames));
+    const longest = Math.max(0, ...this.heard.map(({ lengthFrames }) => lengthFrames));
     const all = Array.from({ length: Math.ceil(longest / PAGE_FRAMES) }, (_, page) => ({
       page,
       distance: distanceOf(page, places),
@@ -147,36 +195,54 @@ export class Feeder {
     return { wanted: numbers(wanted), soon: numbers(soon), kept: window === Infinity ? null : new Set(kept) };
   }
 
-  private letGo({ kept }: { kept: Set<number> | null }): void {
-    if (!kept) return;
-    for (const { audioId, held, missing } of this.known.values()) {
-      for (const [page, buffer] of held) {
-        if (kept.has(page)) continue;
-        held.delete(page);
-        missing.add(page);
-        this.post({ type: 'drop', audioId, page });
-        this.pool.give(buffer);
-      }
-    }
+  private drop(known: Wanted, page: number): void {
+    const slots = known.held.get(page)!;
+    const table = new Int32Array(known.table);
+    for (let c = 0; c < known.channels; c++) Atomics.store(table, page * known.channels + c, 0);
+    known.held.delete(page);
+    known.missing.add(page);
+    this.pool.give(slots);
   }
 
-  private tellProgress({ soon }: { soon: readonly number[] }): void {
+  private letGo({ kept }: NearPages): void {
+    if (!kept) return;
+    for (const known of this.known.values())
+      for (const page of [...known.held.keys()]) if (!kept.has(page)) this.drop(known, page);
+  }
+
+  /** Room for a page; what is not heard gives way. */
+  private slotsOfPage(channels: number): number[] | null {
+    const slots = this.pool.take(channels);
+    if (slots) return slots;
+    for (const known of this.known.values())
+      if (!known.isHeard) for (const page of [...known.held.keys()]) this.drop(known, page);
+    return null;
+  }
+
+  private tellProgress({ soon }: NearPages): void {
     let here = 0;
     let missing = 0;
-    for (const { held, failed, lengthFrames } of this.known.values())
+    for (const { held, failed, lengthFrames } of this.heard)
       for (const page of soon) {
         if (held.has(page)) here++;
         else if (page * PAGE_FRAMES < lengthFrames && !failed.has(page)) missing++;
       }
-    this.onProgress(missing === 0 ? 1 : here / (here + missing));
+    const progress = missing === 0 ? 1 : here / (here + missing);
+    if (progress !== this.told) this.onProgress(progress);
+    this.told = progress;
   }
 
-  private startNext({ wanted }: { wanted: readonly number[] }): boolean {
+  private startNext({ wanted }: NearPages): boolean {
+    const { heard } = this;
     for (const page of wanted) {
-      for (const known of this.known.values()) {
-        if (!known.missing.delete(page)) continue;
+      for (const known of heard) {
+        if (!known.missing.has(page)) continue;
+        const slots = this.slotsOfPage(known.channels);
+        // There is room in a moment: the interval looks again.
+        if (!slots) return false;
+        known.missing.delete(page);
         this.running++;
-        void this.fetchPage(known, page).finally(() => {
+        void this.fetchPage(known, page, slots).finally(() => {
           this.running--;
           this.bring();
         });
@@ -186,26 +252,32 @@ export class Feeder {
     return false;
   }
 
-  private async fetchPage({ audioId, channels, lengthFrames, held, failed }: Wanted, page: number): Promise<void> {
+  private async fetchPage(known: Wanted, page: number, slots: readonly number[]): Promise<void> {
+    const { audioId, channels, lengthFrames, failed } = known;
     const frames = Math.min(PAGE_FRAMES, lengthFrames - page * PAGE_FRAMES);
-    const memory = this.pool.take(frames * channels * 4);
+    const pieces = slots.map((slot) => {
+      const { buffer, byteOffset } = this.slots[slot];
+      return new Uint8Array(buffer, byteOffset, 4 * frames);
+    });
     for (let attempt = 1; attempt <= TRIES; attempt++) {
       try {
         const response = await fetch(`/api/audio/${audioId}/pages/${page}`);
         if (!response.ok) throw new Error(`status ${response.status}`);
-        await readInto(response, memory);
-        held.set(page, memory);
-        this.post({ type: 'page', audioId, page, samples: new Float32Array(memory) });
+        await readInto(response, pieces);
+        if (known.isForgotten) break;
+        known.held.set(page, slots);
+        const table = new Int32Array(known.table);
+        slots.forEach((slot, c) => Atomics.store(table, page * channels + c, slot + 1));
         return;
       } catch (error) {
         if (attempt === TRIES) {
           failed.add(page);
-          this.pool.give(memory);
           this.onError(
             `Some of the sound could not be loaded (${(error as Error).message}). It is asked for again when the server is back.`,
           );
         } else await new Promise((done) => setTimeout(done, 300 * attempt));
       }
     }
+    this.pool.give(slots);
   }
 }

@@ -9,9 +9,7 @@ export type EngineMessage =
   | { type: 'stop' }
   | { type: 'seek'; frame: number }
   | { type: 'loop'; loop: LoopFrames | null }
-  | { type: 'recording'; audioId: string; channels: 1 | 2; lengthFrames: number }
-  | { type: 'page'; audioId: string; page: number; samples: Float32Array }
-  | { type: 'drop'; audioId: string; page: number }
+  | { type: 'recording'; audioId: string; channels: 1 | 2; lengthFrames: number; table: SharedArrayBuffer }
   | { type: 'forget'; audioId: string }
   | { type: 'monitor'; stripId: string | null; left: SharedArrayBuffer; right: SharedArrayBuffer }
   | { type: 'taps'; rings: { trackId: string; before: SharedArrayBuffer | null; after: SharedArrayBuffer }[] };

@@ -9,9 +9,12 @@ import {
   type LoopFrames,
 } from '@/core/engine';
 import type { Song } from '@/core/song';
-import { Feeder, type NeededRecording } from './feeder';
+import { proxy, wrap, type Remote } from 'comlink';
+import type { FeederWorker } from '@/workers/feeder';
+import { MOST_BYTES, type NeededRecording } from './feeder';
 import { KernelDesigner } from './kernel-designer';
 import { PROCESSOR_NAME, type EngineMessage } from './messages';
+import { newTable } from './sample-memory';
 import { SharedState } from './shared-state';
 
 /** Samples in the ring of a tap; a power of two. */
@@ -48,13 +51,18 @@ export class AudioSession {
   private readonly context: AudioContext | null;
   private isWanted = false;
   private node: AudioWorkletNode | null = null;
-  private readonly feeder: Feeder;
+  private readonly samples = new SharedArrayBuffer(MOST_BYTES);
+  private readonly feedingWorker = new Worker('/audio/feeder.js');
+  private readonly feeder: Remote<FeederWorker> = wrap<FeederWorker>(this.feedingWorker);
+  /** The tables of the recordings that the audio thread knows. */
+  private readonly tables = new Map<string, SharedArrayBuffer>();
+  /** What the feeder was told of them last. */
+  private fed = '';
   private readonly designer: KernelDesigner;
   /** Kernels that the audio thread has. */
   private kernels = new Set<string>();
   /** What the audio thread has of the song. */
   private posted: CompiledSong | null = null;
-  private loopStart = 0;
   private heard: { song: Song; hearing: Hearing } | null = null;
   private readonly rings = new Map<string, TapRings>();
   private waiting: { message: EngineMessage; transfer: Transferable[] }[] = [];
@@ -64,12 +72,7 @@ export class AudioSession {
     private readonly listener: SessionListener,
   ) {
     this.context = this.openContext(rateHz);
-    this.feeder = new Feeder(
-      (message) => this.post(message),
-      () => [this.state.position, this.loopStart],
-      listener.onLoading,
-      listener.onError,
-    );
+    void this.feeder.open(this.samples, this.state.buffer, proxy(listener.onLoading), proxy(listener.onError));
     this.designer = new KernelDesigner((request, { kernelId, kernel, worstErrorDb }) => {
       const { latencyFrames } = kernel;
       this.post({ type: 'kernel', kernelId, kernel }, kernelBuffers(kernel));
@@ -101,7 +104,7 @@ export class AudioSession {
     const node = new AudioWorkletNode(this.context, PROCESSOR_NAME, {
       numberOfInputs: 0,
       outputChannelCount: [2],
-      processorOptions: { state: this.state.buffer },
+      processorOptions: { state: this.state.buffer, samples: this.samples },
     });
     node.onprocessorerror = () => this.listener.onError('The audio thread stopped with an error. Reload the page.');
     node.connect(this.context.destination);
@@ -123,8 +126,41 @@ export class AudioSession {
     this.postSong();
     for (const request of kernelRequests(heardSong(song, hearing)))
       if (!this.kernels.has(request.kernelId)) this.designer.need(request);
-    this.feeder.need(recordings);
+    this.feed(recordings);
     this.updateTaps(song);
+  }
+
+  /** Tells the audio thread and the feeder which recordings there are, and the feeder which of them are heard. */
+  private feed(recordings: readonly NeededRecording[]): void {
+    const heard = new Set(
+      this.posted?.tracks
+        .filter(({ audible, sends }) => audible > 0 || sends.some((send) => send.audible > 0))
+        .map(({ audioId }) => audioId),
+    );
+    const wanted = new Map(recordings.map((recording) => [recording.audioId, recording]));
+    const key = [...wanted.keys()].map((audioId) => `${audioId} ${heard.has(audioId)}`).join();
+    if (key === this.fed) return;
+    this.fed = key;
+    for (const audioId of this.tables.keys()) {
+      if (wanted.has(audioId)) continue;
+      this.tables.delete(audioId);
+      this.post({ type: 'forget', audioId });
+    }
+    for (const { audioId, channels, lengthFrames } of wanted.values()) {
+      if (this.tables.has(audioId)) continue;
+      const table = newTable(channels, lengthFrames);
+      this.tables.set(audioId, table);
+      this.post({ type: 'recording', audioId, channels, lengthFrames, table });
+    }
+    void this.feeder.need(
+      [...wanted.values()].map(({ audioId, channels, lengthFrames }) => ({
+        audioId,
+        channels,
+        lengthFrames,
+        table: this.tables.get(audioId)!,
+        isHeard: heard.has(audioId),
+      })),
+    );
   }
 
   /** The audio thread forgets the kernels that a song does not ask for. */
@@ -159,15 +195,14 @@ export class AudioSession {
   }
 
   setLoop(loop: LoopFrames | null): void {
-    this.loopStart = loop?.start ?? 0;
-    this.feeder.bring();
+    void this.feeder.setLoopStart(loop?.start ?? 0);
     this.post({ type: 'loop', loop });
   }
 
   /** Starts to play; the browser wants this to come from a gesture. @throws Error what is in the way, and what to do */
   async play(): Promise<void> {
     if (!this.context) throw new Error(noSound('the browser gave none'));
-    this.feeder.playing();
+    void this.feeder.playing();
     this.isWanted = true;
     // A browser that does not want to resume leaves the promise open for ever.
     await Promise.race([this.context.resume(), new Promise((done) => setTimeout(done, RESUME_MS))]);
@@ -182,19 +217,19 @@ export class AudioSession {
 
   /** Asks again for the sound that could not be had. */
   bringMissing(): void {
-    this.feeder.again();
+    void this.feeder.again();
   }
 
   seek(frame: number): void {
+    void this.feeder.seek(frame);
     this.post({ type: 'seek', frame });
     // The audio thread sleeps until the first gesture; the page must see the position all the same.
     if (this.context?.state !== 'running') this.state.movePosition(frame);
-    this.feeder.bring();
   }
 
   close(): void {
     this.designer.close();
-    this.feeder.close();
+    this.feedingWorker.terminate();
     this.node?.disconnect();
     this.isWanted = false;
     void this.context?.close();

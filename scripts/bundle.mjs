@@ -41,6 +41,7 @@ export async function bundle() {
     bundleForBrowser('audio/worklet/main.ts', 'public/audio/worklet.js'),
     bundleForBrowser('workers/live-spectra.ts', 'public/audio/live-spectra.js'),
     bundleForBrowser('workers/live-meters.ts', 'public/audio/live-meters.js'),
+    bundleForBrowser('workers/feeder.ts', 'public/audio/feeder.js'),
     bundleForBrowser('workers/mix.ts', 'public/audio/mix.js'),
     bundleForBrowser('workers/linear-phase.ts', 'public/audio/linear-phase.js'),
     bundleForNode('server/workers/main.ts', path.join('build', 'server-worker.mjs')),

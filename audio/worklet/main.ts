@@ -3,9 +3,9 @@ import type { CompiledSong } from '@/core/engine/compile';
 import { Engine } from '@/core/engine/engine';
 import type { Tap } from '@/core/engine/overhearing';
 import { Player } from '@/core/engine/player';
-import { PagedSource } from '@/core/engine/source';
 import { PeakMeter } from '@/core/measure/meter';
 import { PROCESSOR_NAME, type EngineMessage } from '../messages';
+import { SharedRecording, slotsOf } from '../sample-memory';
 import { MOST_TRACKS, SharedState } from '../shared-state';
 import { LoadMeter } from './load-meter';
 
@@ -14,7 +14,8 @@ import { LoadMeter } from './load-meter';
  */
 class EngineProcessor extends AudioWorkletProcessor {
   private readonly state: SharedState;
-  private readonly recordings = new Map<string, PagedSource>();
+  private readonly slots: readonly Float32Array[];
+  private readonly recordings = new Map<string, SharedRecording>();
   private readonly engine: Engine;
   private readonly player: Player;
   private readonly load = new LoadMeter(sampleRate);
@@ -23,9 +24,10 @@ class EngineProcessor extends AudioWorkletProcessor {
   private tracks = 0;
   private song: CompiledSong | null = null;
 
-  constructor(options: { processorOptions: { state: SharedArrayBuffer } }) {
+  constructor(options: { processorOptions: { state: SharedArrayBuffer; samples: SharedArrayBuffer } }) {
     super();
     this.state = new SharedState(options.processorOptions.state);
+    this.slots = slotsOf(options.processorOptions.samples);
     this.engine = new Engine(sampleRate, (track) => this.recordings.get(track.audioId));
     this.player = new Player(this.engine);
     this.port.onmessage = (event: MessageEvent<EngineMessage>) => this.take(event.data);
@@ -55,14 +57,11 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.player.setLoop(message.loop);
         break;
       case 'recording':
-        this.recordings.set(message.audioId, new PagedSource(message.channels, message.lengthFrames));
+        this.recordings.set(
+          message.audioId,
+          new SharedRecording(message.channels, message.lengthFrames, message.table, this.slots),
+        );
         this.engine.refreshSources();
-        break;
-      case 'page':
-        this.recordings.get(message.audioId)?.setPage(message.page, message.samples);
-        break;
-      case 'drop':
-        this.recordings.get(message.audioId)?.dropPage(message.page);
         break;
       case 'forget':
         this.recordings.delete(message.audioId);

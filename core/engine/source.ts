@@ -34,43 +34,29 @@ export type SourceOf = (track: CompiledTrack) => SampleSource | undefined;
 /** Frames of one page of stored samples. */
 export const PAGE_FRAMES = 65536;
 
-/**
- * A recording as pages of planar 32-bit samples: page `p` holds frames from `p · PAGE_FRAMES`, first all of the left
- * channel, then all of the right. Pages may arrive in any order.
- */
-export class PagedSource implements SampleSource {
-  private readonly pages: (Float32Array | undefined)[];
-
+/** A recording as pages of {@link PAGE_FRAMES} 32-bit samples a channel; where they lie is up to who holds them. Pages may arrive in any order. */
+export abstract class PagedSamples implements SampleSource {
   constructor(
     readonly channels: 1 | 2,
     readonly lengthFrames: number,
-  ) {
-    this.pages = new Array(Math.ceil(lengthFrames / PAGE_FRAMES)).fill(undefined);
-  }
+  ) {}
 
   get pageCount(): number {
-    return this.pages.length;
+    return Math.ceil(this.lengthFrames / PAGE_FRAMES);
   }
 
+  /** The samples of a channel in a page; undefined where they are not there. Must not allocate. */
+  protected abstract side(page: number, channel: 0 | 1): Float32Array | undefined;
+
   hasPage(page: number): boolean {
-    return this.pages[page] !== undefined;
+    return this.side(page, 0) !== undefined;
   }
 
   has(frame: number, count: number): boolean {
     const first = Math.max(0, Math.floor(frame / PAGE_FRAMES));
-    const last = Math.min(this.pages.length - 1, Math.floor((frame + count - 1) / PAGE_FRAMES));
-    for (let page = first; page <= last; page++) if (this.pages[page] === undefined) return false;
+    const last = Math.min(this.pageCount - 1, Math.floor((frame + count - 1) / PAGE_FRAMES));
+    for (let page = first; page <= last; page++) if (!this.hasPage(page)) return false;
     return true;
-  }
-
-  /** @param samples planar; its length is the page's frames times the channels */
-  setPage(page: number, samples: Float32Array): void {
-    this.pages[page] = samples;
-  }
-
-  /** Frees the memory of a page; it reads as silence until it is set again. */
-  dropPage(page: number): void {
-    this.pages[page] = undefined;
   }
 
   read(frame: number, count: number, left: Float64Array, right: Float64Array): void {
@@ -110,16 +96,41 @@ export class PagedSource implements SampleSource {
     right: Float64Array | Float32Array,
     to: number,
   ): void {
-    const page = at < 0 || at >= this.lengthFrames ? undefined : this.pages[Math.floor(at / PAGE_FRAMES)];
-    const stereo = this.channels === 2;
-    if (!page) {
-      left.fill(0, to, to + run);
-      if (stereo) right.fill(0, to, to + run);
-      return;
-    }
-    const offset = at % PAGE_FRAMES;
-    copySamples(page, offset, left, to, run);
-    if (stereo) copySamples(page, this.pageFrames(at) + offset, right, to, run);
+    const page = Math.floor(at / PAGE_FRAMES);
+    const isWithin = at >= 0 && at < this.lengthFrames && this.hasPage(page);
+    this.copySide(isWithin ? this.side(page, 0) : undefined, at, run, left, to);
+    if (this.channels === 2) this.copySide(isWithin ? this.side(page, 1) : undefined, at, run, right, to);
+  }
+
+  private copySide(
+    side: Float32Array | undefined,
+    at: number,
+    run: number,
+    out: Float64Array | Float32Array,
+    to: number,
+  ): void {
+    if (side) copySamples(side, at % PAGE_FRAMES, out, to, run);
+    else out.fill(0, to, to + run);
+  }
+}
+
+/** A recording whose pages are given as planar samples: first all of the left channel, then all of the right. */
+export class PagedSource extends PagedSamples {
+  private readonly pages: (readonly Float32Array[] | undefined)[] = [];
+
+  protected side(page: number, channel: 0 | 1): Float32Array | undefined {
+    return this.pages[page]?.[channel];
+  }
+
+  /** @param samples planar; its length is the page's frames times the channels */
+  setPage(page: number, samples: Float32Array): void {
+    const frames = samples.length / this.channels;
+    this.pages[page] = Array.from({ length: this.channels }, (_, c) => samples.subarray(c * frames, (c + 1) * frames));
+  }
+
+  /** Frees the memory of a page; it reads as silence until it is set again. */
+  dropPage(page: number): void {
+    this.pages[page] = undefined;
   }
 }
 

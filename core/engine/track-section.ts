@@ -26,6 +26,8 @@ export class TrackSection {
   private ways: (StraightWay | null)[] = [];
   private gatesInOrder: Gate[] = [];
   private isLate = false;
+  /** Whether anything of a track is heard. */
+  private heard: boolean[] = [];
   private chunks: (Chunk | undefined)[] = [];
   private readonly kernel = threadKernel();
   /** 1 where a track's samples are there, 0 where they are not, on the way between. */
@@ -50,6 +52,7 @@ export class TrackSection {
   /** @param immediately true where nothing is heard */
   set(tracks: readonly CompiledTrack[], waits: LatencyPlan['tracks'], kernels: Kernels, immediately: boolean): void {
     this.plans = tracks;
+    this.heard = tracks.map(({ audible, sends }) => audible > 0 || sends.some((send) => send.audible > 0));
     this.runners.set(tracks, kernels, immediately);
     this.runners.all.forEach((runner, i) => runner.setWaits(waits[i], waits[i].input));
     this.refresh();
@@ -83,9 +86,10 @@ export class TrackSection {
   }
 
   /** Where samples are missing soon, what is there still fades out before; they fade in when they have arrived. */
-  private passGate(gate: Gate, source: SampleSource, frame: number, frames: number): void {
+  private passGate(i: number, source: SampleSource, frame: number, frames: number): void {
+    const gate = this.gatesInOrder[i];
     const isOpen = source.has!(frame, frames + this.gateFrames);
-    if (gate.isOpen && !isOpen) this.isLate = true;
+    if (gate.isOpen && !isOpen && this.heard[i]) this.isLate = true;
     gate.isOpen = isOpen;
     if (isOpen && gate.value === 1) return;
     const { left, right } = this.kernel;
@@ -106,7 +110,7 @@ export class TrackSection {
     const stereo = source?.channels === 2;
     if (source) reader.read(source, frame, frames, left, right);
     else left.fill(0, 0, frames);
-    if (source?.has && overhearing) this.passGate(this.gatesInOrder[i], source, frame, frames);
+    if (source?.has && overhearing) this.passGate(i, source, frame, frames);
     runner.inputLine?.process(left, stereo ? right : null, frames);
     const tap = this.taps[i];
     if (tap?.before) overhearing!.writeTap(tap.before, left, stereo ? right : null, frames);

@@ -27,21 +27,32 @@ export async function playedByWorklet(
     async ({ compiled, kernels, stateBytes, frames, samples }) => {
       const context = new OfflineAudioContext(2, frames, compiled.rateHz);
       await context.audioWorklet.addModule('/audio/worklet.js');
+      const pageFrames = 65536;
+      const heardFrames = Math.min(frames, compiled.lengthFrames);
+      const slots =
+        compiled.tracks.reduce((sum, { channels }) => sum + channels, 0) * Math.ceil(heardFrames / pageFrames);
+      const memory = new SharedArrayBuffer(4 * pageFrames * slots);
+      let slot = 0;
       const node = new AudioWorkletNode(context, 'orvid-engine', {
         numberOfInputs: 0,
         outputChannelCount: [2],
-        processorOptions: { state: new SharedArrayBuffer(stateBytes) },
+        processorOptions: { state: new SharedArrayBuffer(stateBytes), samples: memory },
       });
       node.connect(context.destination);
-      const pageFrames = 65536;
       for (const { audioId, channels } of compiled.tracks) {
-        node.port.postMessage({ type: 'recording', audioId, channels, lengthFrames: compiled.lengthFrames });
-        for (let page = 0; page * pageFrames < Math.min(frames, compiled.lengthFrames); page++) {
+        const { lengthFrames } = compiled;
+        const table = new SharedArrayBuffer(4 * channels * Math.ceil(lengthFrames / pageFrames));
+        node.port.postMessage({ type: 'recording', audioId, channels, lengthFrames, table });
+        for (let page = 0; page * pageFrames < heardFrames; page++) {
           const bytes = samples ? null : await (await fetch(`/api/audio/${audioId}/pages/${page}`)).arrayBuffer();
           const content = bytes
             ? new Float32Array(bytes)
             : Float32Array.from(samples!.slice(page * pageFrames, (page + 1) * pageFrames));
-          node.port.postMessage({ type: 'page', audioId, page, samples: content });
+          for (let c = 0; c < channels; c++) {
+            const side = content.subarray((c * content.length) / channels, ((c + 1) * content.length) / channels);
+            new Float32Array(memory, 4 * pageFrames * slot, side.length).set(side);
+            new Int32Array(table)[page * channels + c] = ++slot;
+          }
         }
       }
       for (const { kernelId, head, tail, ...shape } of kernels) {

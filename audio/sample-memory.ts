@@ -1,0 +1,118 @@
+import { PAGE_FRAMES, PagedSamples } from '@/core/engine/source';
+
+/**
+ * The samples that a page of the browser holds lie in one block of shared memory, cut into slots: a page of one channel each. A table for each recording
+ * tells in which slots its pages lie. The feeder writes both, the audio thread reads them; nothing is said between them.
+ */
+const SLOT_BYTES = PAGE_FRAMES * Float32Array.BYTES_PER_ELEMENT;
+/** A slot is used again no sooner than this after it was given back, so that the audio thread has surely let go of it. */
+const REST_MS = 200;
+
+/** The slots of a block of memory. */
+export const slotsOf = (memory: SharedArrayBuffer): Float32Array[] =>
+  Array.from(
+    { length: Math.floor(memory.byteLength / SLOT_BYTES) },
+    (_, slot) => new Float32Array(memory, slot * SLOT_BYTES, PAGE_FRAMES),
+  );
+
+/** Slots that a recording needs. */
+export const slotsFor = (channels: number, lengthFrames: number) => channels * Math.ceil(lengthFrames / PAGE_FRAMES);
+
+/** A table in which nothing is there yet: for each page and channel the number of its slot and 1, or 0. */
+export const newTable = (channels: number, lengthFrames: number) =>
+  new SharedArrayBuffer(4 * Math.max(1, slotsFor(channels, lengthFrames)));
+
+/** A recording in shared memory, as the audio thread reads it. */
+export class SharedRecording extends PagedSamples {
+  private readonly table: Int32Array;
+
+  constructor(
+    channels: 1 | 2,
+    lengthFrames: number,
+    table: SharedArrayBuffer,
+    private readonly slots: readonly Float32Array[],
+  ) {
+    super(channels, lengthFrames);
+    this.table = new Int32Array(table);
+  }
+
+  protected side(page: number, channel: 0 | 1): Float32Array | undefined {
+    const slot = Atomics.load(this.table, page * this.channels + channel);
+    return slot === 0 ? undefined : this.slots[slot - 1];
+  }
+}
+
+/** Gives out the slots of a block of memory, and takes them back. */
+export class SlotPool {
+  private readonly resting: { slot: number; since: number }[];
+
+  constructor(readonly size: number) {
+    this.resting = Array.from({ length: size }, (_, slot) => ({ slot, since: -Infinity }));
+  }
+
+  /** @returns so many slots, which may hold something old; null where there are not so many */
+  take(count: number): number[] | null {
+    const rested = this.resting[count - 1];
+    if (!rested || performance.now() - rested.since <= REST_MS) return null;
+    return this.resting.splice(0, count).map(({ slot }) => slot);
+  }
+
+  /** Takes slots back that nobody is going to read any more. */
+  give(slots: readonly number[]): void {
+    const since = performance.now();
+    this.resting.push(...slots.map((slot) => ({ slot, since })));
+  }
+
+  /** Slots that are given out. */
+  get used(): number {
+    return this.size - this.resting.length;
+  }
+}
+
+/** Bytes that are taken from a response at a time. */
+const CHUNK_BYTES = 1 << 16;
+
+/**
+ * Reads a response into pieces of memory, one after the other, by way of one small buffer that is used again where the browser can do that.
+ * @throws Error where it is longer or shorter than the memory
+ */
+export async function readInto(response: Response, pieces: readonly Uint8Array[]): Promise<void> {
+  const size = pieces.reduce((sum, piece) => sum + piece.length, 0);
+  let [piece, at, taken] = [0, 0, 0];
+  const put = (chunk: Uint8Array) => {
+    if (taken + chunk.length > size) throw new Error('more samples than expected');
+    taken += chunk.length;
+    for (let from = 0; from < chunk.length;) {
+      const run = Math.min(chunk.length - from, pieces[piece].length - at);
+      pieces[piece].set(chunk.subarray(from, from + run), at);
+      from += run;
+      at += run;
+      if (at === pieces[piece].length) [piece, at] = [piece + 1, 0];
+    }
+  };
+  const { body } = response;
+  if (!body) throw new Error('no samples');
+  const lending = lendingReader(body);
+  if (lending) {
+    let buffer = new ArrayBuffer(CHUNK_BYTES);
+    for (;;) {
+      const { done, value } = await lending.read(new Uint8Array(buffer));
+      if (value) put(value);
+      if (done || !value) break;
+      ({ buffer } = value);
+    }
+  } else {
+    const reader = body.getReader();
+    for (let next = await reader.read(); !next.done; next = await reader.read()) put(next.value);
+  }
+  if (taken < size) throw new Error(`${taken} of ${size} bytes`);
+}
+
+/** A reader that fills the buffers that it is lent; null where the browser has none. */
+function lendingReader(body: ReadableStream<Uint8Array>): ReadableStreamBYOBReader | null {
+  try {
+    return body.getReader({ mode: 'byob' });
+  } catch {
+    return null;
+  }
+}

@@ -1,0 +1,28 @@
+import { expose } from 'comlink';
+import { Feeder, type FedRecording } from '@/audio/feeder';
+import { SharedState } from '@/audio/shared-state';
+
+/** Brings the samples to the audio thread, away from the page. Thin: the feeder is in audio/. */
+let feeder: Feeder | null = null;
+
+const feederWorker = {
+  /** @param tell hears the progress, 0 to 1 @param tellError hears of what could not be had */
+  open(
+    memory: SharedArrayBuffer,
+    state: SharedArrayBuffer,
+    tell: (progress: number) => void,
+    tellError: (message: string) => void,
+  ): void {
+    const shared = new SharedState(state);
+    feeder = new Feeder(memory, () => shared.position, tell, tellError);
+  },
+  need: (recordings: readonly FedRecording[]) => feeder?.need(recordings),
+  setLoopStart: (frame: number) => feeder?.setLoopStart(frame),
+  seek: (frame: number) => feeder?.seek(frame),
+  playing: () => feeder?.playing(),
+  again: () => feeder?.again(),
+};
+
+export type FeederWorker = typeof feederWorker;
+
+expose(feederWorker);
