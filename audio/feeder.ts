@@ -18,11 +18,11 @@ export interface FedRecording extends NeededRecording {
 
 /** Less than the six connections that a browser makes to one server: edits and measurements do not wait for sound. */
 const AT_ONCE = 4;
-/** Pages that are brought ahead of where the song stands before it plays: about ten seconds. */
-const REACH = 8;
+/** Pages that are brought of where the song may start before it plays: some three seconds, in which the rest begins to come. */
+const REACH = 2;
 const TRIES = 4;
 /** Samples that are held at most, bytes: of a song that has more, only what lies about the playhead. */
-export const MOST_BYTES = 256 * 2 ** 20;
+export const MOST_BYTES = 160 * 2 ** 20;
 /** Ahead of the playhead that is never less than so many pages, as far as there is room. */
 const LEAST_WINDOW = 3;
 /** What lies before a place counts so many times its distance, and so does what lies at a place that is not the playhead. */
@@ -261,7 +261,7 @@ export class Feeder {
     });
     for (let attempt = 1; attempt <= TRIES; attempt++) {
       try {
-        const response = await fetch(`/api/audio/${audioId}/pages/${page}`);
+        const response = await fetch(`/api/audio/${audioId}/pages/${page}`, { cache: 'no-store' });
         if (!response.ok) throw new Error(`status ${response.status}`);
         await readInto(response, pieces);
         if (known.isForgotten) break;

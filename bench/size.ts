@@ -127,7 +127,7 @@ const mebibytes = (bytes: number) => (bytes / 2 ** 20).toFixed(1);
 const untilSound = (page: Page, press: () => Promise<void>) =>
   secondsOf(async () => {
     await press();
-    await page.getByText(/^peak −/).waitFor({ timeout: 60_000 });
+    await page.getByText(/^peak [−+0-9]/).waitFor({ timeout: 60_000 });
   });
 
 async function measureOpening(page: Page, cdp: CDPSession, songId: string) {

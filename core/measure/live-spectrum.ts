@@ -8,19 +8,21 @@ const SIZE = 8192;
 const FOLLOW = { fast: 0.45, slow: 0.04 } as const;
 export type SpectrumSpeed = keyof typeof FOLLOW;
 
+/** What a measurement is worked out in: the same for all spectra of a thread, since they are measured one after the other. */
+class Workspace {
+  readonly fft = new FFT(SIZE);
+  readonly window = Float64Array.from({ length: SIZE }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / SIZE));
+  readonly input = new Array<number>(SIZE).fill(0);
+  readonly output = this.fft.createComplexArray();
+  readonly bins = new Float64Array(SIZE / 2 + 1);
+}
+let workspace: Workspace | null = null;
+
 /**
  * The spectrum of the last 8192 samples in the bands of the long-term spectrum, smoothed a little. A band narrower than the
  * resolution takes its share of the bin it lies in.
  */
 export class LiveSpectrum {
-  private readonly fft = new FFT(SIZE);
-  private readonly window = Float64Array.from(
-    { length: SIZE },
-    (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / SIZE),
-  );
-  private readonly input = new Array<number>(SIZE).fill(0);
-  private readonly output = this.fft.createComplexArray();
-  private readonly bins = new Float64Array(SIZE / 2 + 1);
   private readonly power = new Float64Array(SPECTRUM_BANDS);
   private readonly most = new Float32Array(SPECTRUM_BANDS).fill(FLOOR_DB);
 
@@ -33,14 +35,16 @@ export class LiveSpectrum {
    * @returns 120 levels, dB relative to a full-scale sine
    */
   measure(ring: Float32Array, end: number, speed: SpectrumSpeed = 'fast'): Float32Array {
+    workspace ??= new Workspace();
+    const { fft, window, input, output, bins } = workspace;
     const mask = ring.length - 1;
-    for (let n = 0; n < SIZE; n++) this.input[n] = ring[(end - SIZE + n) & mask] * this.window[n];
-    this.fft.realTransform(this.output, this.input);
+    for (let n = 0; n < SIZE; n++) input[n] = ring[(end - SIZE + n) & mask] * window[n];
+    fft.realTransform(output, input);
     const scale = 1 / ((SIZE / 4) ** 2 * 1.5);
     const binHz = this.rateHz / SIZE;
-    for (let k = 0; k <= SIZE / 2; k++) this.bins[k] = this.output[2 * k] ** 2 + this.output[2 * k + 1] ** 2;
+    for (let k = 0; k <= SIZE / 2; k++) bins[k] = output[2 * k] ** 2 + output[2 * k + 1] ** 2;
     return Float32Array.from(SPECTRUM_BAND_EDGES, (edges, band) => {
-      this.power[band] += FOLLOW[speed] * (powerInBand(this.bins, edges, binHz) * scale - this.power[band]);
+      this.power[band] += FOLLOW[speed] * (powerInBand(bins, edges, binHz) * scale - this.power[band]);
       const level = Math.max(FLOOR_DB, 10 * Math.log10(this.power[band] + 1e-30));
       this.most[band] = Math.max(this.most[band], level);
       return level;

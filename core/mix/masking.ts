@@ -38,31 +38,41 @@ const SPREADS: readonly Spread[] = SPECTRUM_CENTERS_HZ.map((fromHz) => {
   return { first, shares: shares.map((share) => share / sum) };
 });
 
-/** The same one after the other, for the many times it is asked: where each band's shares begin, and the band of the first. */
-const SHARES = Float64Array.from(SPREADS.flatMap(({ shares }) => [...shares]));
-const FIRST_BAND = Int32Array.from(SPREADS, ({ first }) => first);
-const STARTS = Int32Array.from([0, ...SPREADS.map(({ shares }) => shares.length)]).map(
+/** What each band receives of the others, one band after the other, for the many times it is asked: the first that gives, and its shares. */
+const RECEIVED = SPECTRUM_CENTERS_HZ.map((_, to) => {
+  const givers = SPREADS.flatMap(({ first, shares }, from) => (to >= first && to < first + shares.length ? [from] : []));
+  const [first, last] = [givers[0], givers[givers.length - 1]];
+  // What lies between two that give gives too: spreads grow with frequency.
+  const shares = SPREADS.slice(first, last + 1).map((spread) => spread.shares[to - spread.first] ?? 0);
+  return { first, shares };
+});
+const SHARES = Float64Array.from(RECEIVED.flatMap(({ shares }) => shares));
+const FIRST_BAND = Int32Array.from(RECEIVED, ({ first }) => first);
+const STARTS = Int32Array.from([0, ...RECEIVED.map(({ shares }) => shares.length)]).map(
   (
     (sum) => (length) =>
       (sum += length)
   )(0),
 );
 
-/** What is softer than this spreads nothing that counts, power. */
-const NOTHING = 1e-14;
-
 /**
  * The excitation that the powers of one block give rise to: each band spread over its neighbours.
  * @param powers 120 values from `at` on
  * @param out receives 120 values
  */
-export function spread(powers: ArrayLike<number>, at: number, out: Float64Array): void {
-  out.fill(0);
-  for (let band = 0; band < SPECTRUM_BANDS; band++) {
-    const power = powers[at + band];
-    if (power < NOTHING) continue;
-    const end = STARTS[band + 1];
-    for (let i = STARTS[band], to = FIRST_BAND[band]; i < end; i++, to++) out[to] += power * SHARES[i];
+export function spread(powers: Float32Array | Float64Array, at: number, out: Float64Array): void {
+  for (let to = 0; to < SPECTRUM_BANDS; to++) {
+    let from = at + FIRST_BAND[to];
+    const end = STARTS[to + 1];
+    // Two sums, neither of which waits for the other.
+    let [even, odd] = [0, 0];
+    let i = STARTS[to];
+    for (; i + 1 < end; i += 2, from += 2) {
+      even += powers[from] * SHARES[i];
+      odd += powers[from + 1] * SHARES[i + 1];
+    }
+    if (i < end) even += powers[from] * SHARES[i];
+    out[to] = even + odd;
   }
 }
 

@@ -27,8 +27,8 @@ export interface MixFigures {
 
 interface Measured {
   track: ClaimingTrack;
-  /** What its recording is measured by. */
-  powers: Float32Array | null;
+  /** What its recording is measured by; undefined while it is not measured yet. */
+  rows: LevelRows | undefined;
   field: Field;
   levels: LevelField;
   revision: number;
@@ -65,7 +65,6 @@ const MOST_OVERLAPS = 40;
 export class MixMeasure {
   private blocks: Blocks = blocksOf({ from: 0, to: 0 });
   private rangeKey = '';
-  private readonly powers = new Map<string, { rows: LevelRows; powers: Float32Array }>();
   private readonly measured = new Map<string, Measured>();
   private readonly pairs = new Map<string, Map<string, Pair>>();
   /** By id, so that sums are the same in every order of the tracks. */
@@ -104,7 +103,6 @@ export class MixMeasure {
     if (key === this.rangeKey) return;
     this.rangeKey = key;
     this.blocks = blocksOf(range);
-    this.powers.clear();
     this.measured.clear();
     this.pairs.clear();
     this.groups = [];
@@ -112,26 +110,16 @@ export class MixMeasure {
   }
 
   private measure(track: ClaimingTrack, levels: BandLevels): void {
-    const powers = this.powersOf(track, levels);
+    const rows = rowsOver(levels[track.audioId] ?? [], this.blocks);
     const known = this.measured.get(track.id);
-    if (known?.powers === powers && known.track.gains.every((gain, i) => gain === track.gains[i])) {
+    if (known && known.rows === rows && known.track.gains.every((gain, i) => gain === track.gains[i])) {
       known.track = track;
       return;
     }
-    const field = fieldOf(powers ?? new Float32Array(this.all.length), track.gains);
-    const measured = { track, powers, field, levels: levelField(field.excitation), revision: ++this.revisions };
+    const powers = rows ? blockPowers(rows, track.channels, this.blocks) : new Float32Array(this.all.length);
+    const field = fieldOf(powers, track.gains);
+    const measured = { track, rows, field, levels: levelField(field.excitation), revision: ++this.revisions };
     this.measured.set(track.id, measured);
-  }
-
-  /** Powers of a track's recording in the blocks, kept for all tracks that play it; null while it is not measured yet. */
-  private powersOf({ audioId, channels }: ClaimingTrack, levels: BandLevels): Float32Array | null {
-    const rows = rowsOver(levels[audioId] ?? [], this.blocks);
-    if (!rows) return null;
-    const known = this.powers.get(audioId);
-    if (known?.rows === rows) return known.powers;
-    const powers = blockPowers(rows, channels, this.blocks);
-    this.powers.set(audioId, { rows, powers });
-    return powers;
   }
 
   /** Groups of tracks are summed by themselves: an edit of one track sums one group anew. */

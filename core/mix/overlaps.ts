@@ -49,9 +49,20 @@ const STRENGTH = Float64Array.from({ length: 256 }, (_, byte) =>
 /** Share lost by the difference of two bytes: masker less sound, from −255 on. */
 const LOST = Float64Array.from({ length: 511 }, (_, i) => lostShare((i - 255) * LEVEL_BYTE_DB));
 
+/** So much of a 32-bit number tells its level to a hundredth of a decibel: its exponent and nine bits of its mantissa. */
+const LEVEL_SHIFT = 14;
+/** The byte of every power, by its first bits; 0 for what is nothing. */
+const BYTE_OF_POWER = Uint8Array.from({ length: 1 << (31 - LEVEL_SHIFT) }, (_, bits) => {
+  const [power] = new Float32Array(Int32Array.of((bits << LEVEL_SHIFT) + (1 << (LEVEL_SHIFT - 1))).buffer);
+  if (!(power >= 1e-12)) return 0;
+  const byte = Math.round((10 * Math.log10(power) - BYTE_ZERO_DB) / LEVEL_BYTE_DB);
+  return Math.min(255, Math.max(0, byte));
+});
+
 /** @param excitation see `fieldOf` */
 export function levelField(excitation: Float32Array): LevelField {
   const bytes = new Uint8Array(excitation.length);
+  const bits = new Int32Array(excitation.buffer, excitation.byteOffset, excitation.length);
   const blocks = excitation.length / SPECTRUM_BANDS;
   const highest: number[] = [];
   let strength = 0;
@@ -59,9 +70,7 @@ export function levelField(excitation: Float32Array): LevelField {
     let most = 0;
     for (let band = 0; band < SPECTRUM_BANDS; band++) {
       const at = block * SPECTRUM_BANDS + band;
-      if (excitation[at] < 1e-12) continue;
-      const db = 10 * Math.log10(excitation[at]);
-      const byte = Math.min(255, Math.max(0, Math.round((db - BYTE_ZERO_DB) / LEVEL_BYTE_DB)));
+      const byte = BYTE_OF_POWER[bits[at] >>> LEVEL_SHIFT];
       bytes[at] = byte;
       if (byte > most) most = byte;
     }

@@ -1,11 +1,6 @@
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
-import { promisify } from 'node:util';
-import { gzip } from 'node:zlib';
-
-/** What more packing saves is not worth its time. */
-const PACKING_LEVEL = 3;
 
 /** The bytes that a Range header asks for (RFC 9110, 14.2): one range; null for all of them, `unsatisfiable` for none that there are. */
 export function rangeOf(header: string | null, size: number): { start: number; end: number } | 'unsatisfiable' | null {
@@ -38,31 +33,21 @@ export async function fileResponse(request: Request, file: string, headers: Reco
   return new Response(body, { status: range ? 206 : 200, headers: about });
 }
 
-const packed = promisify(gzip);
-
-/**
- * Bytes that never change under their address, with a tag: a browser that has them is told so.
- * @param isPacked whether they are packed for a browser that takes that; texts are packed all the same
- */
-export async function keptResponse(
+/** Bytes that never change under their address, with a tag: a browser that has them is told so. */
+export function keptResponse(
   request: Request,
   body: Uint8Array | string,
   tag: string,
   type: string,
   isForEver: boolean,
-  { isPacked = false } = {},
-): Promise<Response> {
-  const headers: Record<string, string> = {
+): Response {
+  const headers = {
     'content-type': type,
     etag: `"${tag}"`,
     'cache-control': isForEver ? 'private, max-age=31536000, immutable' : 'private, no-cache',
   };
-  if (isPacked) headers.vary = 'accept-encoding';
   if (request.headers.get('if-none-match')?.includes(`"${tag}"`)) return new Response(null, { status: 304, headers });
-  const isTaken = isPacked && /\bgzip\b/.test(request.headers.get('accept-encoding') ?? '');
-  if (isTaken) headers['content-encoding'] = 'gzip';
-  const sent = isTaken ? await packed(body, { level: PACKING_LEVEL }) : body;
-  return new Response(request.method === 'HEAD' ? null : (sent as Uint8Array<ArrayBuffer>), {
-    headers: { ...headers, 'content-length': String(Buffer.byteLength(sent)) },
+  return new Response(request.method === 'HEAD' ? null : (body as Uint8Array<ArrayBuffer>), {
+    headers: { ...headers, 'content-length': String(Buffer.byteLength(body)) },
   });
 }

@@ -1,4 +1,5 @@
 import { area, curveMonotoneX, line } from 'd3-shape';
+import { SPECTRUM_CENTERS_HZ } from '@/core/measure';
 import type { FrequencyScale } from './scale';
 
 /** What a shape is drawn into: a canvas context, or anything with the same methods. */
@@ -15,13 +16,21 @@ export function ridgeTopDb(spectra: Iterable<ArrayLike<number>>): number {
 }
 
 /** Height of a level in a field: 0 at its foot, 1 at its top. */
-export function ridgeHeight(levelDb: number, topDb: number): number {
-  return Math.min(1, Math.max(0, 1 + (levelDb - topDb) / RIDGE_RANGE_DB));
+export function ridgeHeight(levelDb: number, topDb: number, rangeDb = RIDGE_RANGE_DB): number {
+  return Math.min(1, Math.max(0, 1 + (levelDb - topDb) / rangeDb));
 }
+
+const OCTAVES_ABOVE_1K = SPECTRUM_CENTERS_HZ.map((hz) => Math.log2(hz / 1000));
+
+/** A spectrum tilted about 1 kHz, dB per octave. */
+export const tiltedBy = (tiltDb: number, levelsDb: ArrayLike<number>): ArrayLike<number> =>
+  tiltDb === 0 ? levelsDb : Float64Array.from(levelsDb, (db, i) => db + tiltDb * OCTAVES_ABOVE_1K[i]);
 
 export interface RidgeShape {
   scale: FrequencyScale;
   topDb: number;
+  /** How many decibels lie between foot and top; {@link RIDGE_RANGE_DB} where nothing is said. */
+  rangeDb?: number;
   /** Pixels of the foot and of the top. */
   footY: number;
   topY: number;
@@ -31,11 +40,11 @@ export interface RidgeShape {
 export function ridgeLine(
   sink: PathSink,
   levelsDb: ArrayLike<number>,
-  { scale, topDb, footY, topY }: RidgeShape,
+  { scale, topDb, rangeDb, footY, topY }: RidgeShape,
 ): void {
   line<number>()
     .x((x) => x)
-    .y((_, i) => footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb))
+    .y((_, i) => footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb, rangeDb))
     .curve(curveMonotoneX)
     .context(sink as CanvasRenderingContext2D)(scale.bandX as number[]);
 }
@@ -44,12 +53,12 @@ export function ridgeLine(
 export function liveLine(
   sink: Pick<PathSink, 'moveTo' | 'lineTo'>,
   levelsDb: ArrayLike<number>,
-  { scale, topDb, footY, topY }: RidgeShape,
+  { scale, topDb, rangeDb, footY, topY }: RidgeShape,
 ): void {
   const { bandX } = scale;
-  sink.moveTo(bandX[0], footY + (topY - footY) * ridgeHeight(levelsDb[0], topDb));
+  sink.moveTo(bandX[0], footY + (topY - footY) * ridgeHeight(levelsDb[0], topDb, rangeDb));
   for (let i = 1; i < bandX.length; i++)
-    sink.lineTo(bandX[i], footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb));
+    sink.lineTo(bandX[i], footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb, rangeDb));
 }
 
 interface KnownRidge {
@@ -59,7 +68,7 @@ interface KnownRidge {
 }
 const ridges = new WeakMap<object, KnownRidge>();
 const isSameShape = (one: RidgeShape, other: RidgeShape) =>
-  one.scale === other.scale && one.topDb === other.topDb && one.footY === other.footY && one.topY === other.topY;
+  (['scale', 'topDb', 'rangeDb', 'footY', 'topY'] as const).every((part) => one[part] === other[part]);
 
 /** The line and the filled shape of a spectrum that rests: made once, and kept with it. @param levelsDb never changed in place */
 export function ridgePaths(levelsDb: ArrayLike<number> & object, shape: RidgeShape): Pick<KnownRidge, 'line' | 'area'> {
@@ -76,12 +85,12 @@ export function ridgePaths(levelsDb: ArrayLike<number> & object, shape: RidgeSha
 export function ridgeArea(
   sink: PathSink,
   levelsDb: ArrayLike<number>,
-  { scale, topDb, footY, topY }: RidgeShape,
+  { scale, topDb, rangeDb, footY, topY }: RidgeShape,
 ): void {
   area<number>()
     .x((x) => x)
     .y0(footY)
-    .y1((_, i) => footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb))
+    .y1((_, i) => footY + (topY - footY) * ridgeHeight(levelsDb[i], topDb, rangeDb))
     .curve(curveMonotoneX)
     .context(sink as CanvasRenderingContext2D)(scale.bandX as number[]);
 }

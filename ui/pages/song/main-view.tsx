@@ -45,6 +45,7 @@ import { openSound } from '../../window/sound/session-store';
 import { WORKS } from '../../work/works';
 import { NoticeRegion } from '../../window/notices/notice-region';
 import { AddRecordingsButton } from '../../work/recordings/add-button';
+import { useWholeRegister } from '../../window/view/whole-register';
 import { keepVisit, lastVisit } from '../../window/song/visits';
 
 interface MainViewProps {
@@ -150,6 +151,7 @@ function Body() {
   const axisWidth = Math.max(0, width - HEADS_WIDTH - SIDE_WIDTH);
   const axis = useMemo(() => frequencyScale(axisWidth), [axisWidth]);
   const benchShare = useLayout((layout) => layout.benchShare);
+  const { isWhole, toggle: toggleWhole } = useWholeRegister();
   const tracks = useSong((song) => song.tracks.length);
   const hasLandmarks = useLandmarks((store) => store.isShown) && tracks > 0;
   return (
@@ -158,7 +160,7 @@ function Body() {
         ref={body}
         style={{
           gridTemplateColumns: `${HEADS_WIDTH}px ${axisWidth}px ${SIDE_WIDTH}px`,
-          gridTemplateRows: `${40 + (hasLandmarks ? LANDMARK_ROW : 0)}px minmax(0, ${1 - benchShare}fr) 2px minmax(0, ${benchShare}fr)`,
+          gridTemplateRows: `${40 + (hasLandmarks ? LANDMARK_ROW : 0)}px ${isWhole ? 'minmax(0, 1fr) 0 0' : `minmax(0, ${1 - benchShare}fr) 2px minmax(0, ${benchShare}fr)`}`,
           '--field-width': `${axisWidth}px`,
         }}
       >
@@ -166,6 +168,16 @@ function Body() {
           <RegisterHead>
             <h2>Register</h2>
             <span>{tracks === 1 ? '1 track' : `${tracks} tracks`}</span>
+            {tracks > 0 && (
+              <WholeButton
+                type="button"
+                aria-pressed={isWhole}
+                data-hint="Shows every lane at once, in place of the bench · W"
+                onClick={toggleWhole}
+              >
+                {isWhole ? 'Bench' : 'Whole'}
+              </WholeButton>
+            )}
           </RegisterHead>
         </Cell>
         <Cell $column="2" $row="1">
@@ -174,21 +186,27 @@ function Body() {
         <Cell $column="1 / 3" $row="2">
           {tracks === 0 ? <NoTracks /> : <Register />}
         </Cell>
-        <Divider bodyHeight={height} />
-        <Cell $column="1" $row="4">
-          <BandList />
-        </Cell>
-        <Cell $column="2" $row="4">
-          <BenchField />
-        </Cell>
+        {!isWhole && (
+          <>
+            <Divider bodyHeight={height} />
+            <Cell $column="1" $row="4">
+              <BandList />
+            </Cell>
+            <Cell $column="2" $row="4">
+              <BenchField />
+            </Cell>
+          </>
+        )}
         <Crosshair />
         <EarshotLayer />
         <Cell $column="3" $row="1 / 3" $lined>
           <Side />
         </Cell>
-        <Cell $column="3" $row="4" $lined>
-          <BandFigures />
-        </Cell>
+        {!isWhole && (
+          <Cell $column="3" $row="4" $lined>
+            <BandFigures />
+          </Cell>
+        )}
       </Grid>
     </AxisProvider>
   );
@@ -244,6 +262,20 @@ const RegisterHead = styled.header`
   }
   span {
     color: var(--soft);
+  }
+`;
+const WholeButton = styled.button`
+  margin-left: auto;
+  padding: 2px 7px;
+  border: 1px solid var(--rule);
+  border-radius: 3px;
+  background: none;
+  color: var(--soft);
+  font-size: 12.5px;
+  cursor: default;
+  &[aria-pressed='true'] {
+    border-color: var(--ink);
+    color: var(--ink);
   }
 `;
 const Cell = styled.div<{ $column: string; $row: string; $lined?: boolean }>`

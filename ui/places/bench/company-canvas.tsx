@@ -1,7 +1,7 @@
 'use client';
 import { useCallback, useRef, useState } from 'react';
 import { useDesk } from '../../window/desk/desk';
-import { liveLine, ridgePaths, type RidgeShape } from '../../kit/axis/levels';
+import { liveLine, ridgePaths, tiltedBy, type RidgeShape } from '../../kit/axis/levels';
 import { useAxis } from '../../kit/axis/axis-context';
 import { useCanvas } from '../../kit/axis/canvas';
 import { Still } from '../../kit/axis/still';
@@ -10,7 +10,7 @@ import { useCompany } from '../../work/company/company-store';
 import { useLiveRedraw } from '../../window/sound/use-live-redraw';
 import { INK_DASHES } from '../../kit/signs/inks';
 import { SANS, type Tokens } from '../../kit/theme/tokens';
-import { spectraShape, tiltedBy } from './spectra-shape';
+import { spectraShape } from './spectra-shape';
 import { useCompanySpectra } from '../../work/company/company-spectra';
 import { useRidgeTop } from '../../window/sound/use-ridge-top';
 

@@ -2,13 +2,13 @@ import type { MixedSpectrum } from '@/core/measure';
 import { isPassFilter, type Band, type BandChannel, type Equalizer } from '@/core/song';
 import { drawFrequencyGrid } from '../../kit/axis/grid';
 import { hatch } from '../../kit/axis/canvas';
-import { liveLine, ridgePaths, type PathSink } from '../../kit/axis/levels';
+import { liveLine, ridgePaths, tiltedBy, type PathSink } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { channelLetter } from '../../kit/signs/channels';
 import { SANS, type Tokens } from '../../kit/theme/tokens';
 import type { BenchScale } from './bench-scale';
 import type { BenchCurve } from './bench-view';
-import { spectraShape, tiltedBy } from './spectra-shape';
+import { spectraShape } from './spectra-shape';
 import { bandCurve, pathCurves, valueScale, type ValueScale } from './curves';
 
 export interface BenchPicture {

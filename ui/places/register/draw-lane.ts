@@ -2,7 +2,7 @@ import type { FrequencyBand, MixedSpectrum } from '@/core/measure';
 import { isEnd, type Band } from '@/core/song';
 import { drawFrequencyGrid } from '../../kit/axis/grid';
 import { hatch } from '../../kit/axis/canvas';
-import { ridgePaths, type RidgeShape } from '../../kit/axis/levels';
+import { ridgeHeight, ridgePaths, ridgeTopDb, tiltedBy, type RidgeShape } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import type { Tokens } from '../../kit/theme/tokens';
 
@@ -24,13 +24,55 @@ export interface LanePicture {
   shade: FrequencyBand | null;
 }
 
-/** Where the ridge of a lane stands. */
-export const laneShape = ({ axis, topDb, height }: Pick<LanePicture, 'axis' | 'topDb' | 'height'>): RidgeShape => ({
-  scale: axis,
-  topDb,
-  footY: height - 3.5,
-  topY: 3,
-});
+/** Lanes that are lower than this, CSS pixels, have a shorter scale, tilted so that music looks level, with their own top. */
+const LOW_LANE = 40;
+const LOW_RANGE_DB = 36;
+const LOW_TILT_DB = 3;
+/** In lanes lower still there is no room for a ridge: the darker, the louder. */
+export const STRIP_LANE = 18;
+
+/** How levels are drawn in a lane. */
+export interface LaneScale extends RidgeShape {
+  /** dB per octave about 1 kHz. */
+  tiltDb: number;
+}
+
+/**
+ * Where the ridge of a lane stands.
+ * @param topDb of all lanes
+ * @param beforeDb the spectrum of the lane before its chain
+ */
+export function laneScale(
+  scale: FrequencyScale,
+  height: number,
+  topDb: number,
+  beforeDb: ArrayLike<number>,
+): LaneScale {
+  const place = { scale, footY: height - 3.5, topY: 3 };
+  if (height >= LOW_LANE) return { ...place, topDb, tiltDb: 0 };
+  const tiltDb = LOW_TILT_DB;
+  return { ...place, topDb: ridgeTopDb([tiltedBy(tiltDb, beforeDb)]), rangeDb: LOW_RANGE_DB, tiltDb };
+}
+
+/** A spectrum as a strip of a colour: the stronger, the louder. */
+function drawStrip(
+  context: CanvasRenderingContext2D,
+  levelsDb: ArrayLike<number>,
+  { scale, topDb, rangeDb }: RidgeShape,
+  height: number,
+  strength: number,
+): void {
+  const { bandX } = scale;
+  for (let band = 0; band < bandX.length; band++) {
+    const share = ridgeHeight(levelsDb[band], topDb, rangeDb);
+    if (share === 0) continue;
+    const from = band === 0 ? bandX[0] : (bandX[band - 1] + bandX[band]) / 2;
+    const to = band === bandX.length - 1 ? bandX[band] : (bandX[band] + bandX[band + 1]) / 2;
+    context.globalAlpha = strength * share ** 2;
+    context.fillRect(from, 1, to - from + 0.25, height - 1);
+  }
+  context.globalAlpha = 1;
+}
 
 /** The field of a lane at rest: shut sides, the ridge after the chain, dotted the spectrum before it. */
 export function drawLane(
@@ -53,10 +95,16 @@ export function drawLane(
     context.globalAlpha = 1;
   }
   drawFrequencyGrid(context, axis, height, tokens.grid);
-  const shape = laneShape({ axis, topDb, height });
-  const before = ridgePaths(spectrum.beforeDb, shape);
-  const after = ridgePaths(spectrum.afterDb, shape);
+  const shape = laneScale(axis, height, topDb, spectrum.beforeDb);
+  const [beforeDb, afterDb] = [spectrum.beforeDb, spectrum.afterDb].map((levelsDb) => tiltedBy(shape.tiltDb, levelsDb));
   const strength = isSilent ? 0.35 : 1;
+  if (height < STRIP_LANE) {
+    context.fillStyle = ink;
+    drawStrip(context, afterDb, shape, height, 0.85 * strength);
+    return;
+  }
+  const before = ridgePaths(beforeDb, shape);
+  const after = ridgePaths(afterDb, shape);
   context.setLineDash([1.5, 2.5]);
   context.strokeStyle = tokens.soft;
   context.lineWidth = 1;

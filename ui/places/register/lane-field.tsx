@@ -12,6 +12,9 @@ import { LaneClaims } from '../../work/claims/lane-claims';
 import { dragBothEnds, endBand } from '../../work/ends/end-edits';
 import { LanePost, OpenEnd } from '../../work/ends/lane-post';
 
+/** In lanes that are lower than this nothing can be taken hold of. */
+const LOW_FIELD = 24;
+
 /** What can be taken hold of in a lane: its posts, its claims, and the field itself. */
 export function LaneField({ stripId, height, isReached }: { stripId: string; height: number; isReached: boolean }) {
   const desk = useDesk();
@@ -39,12 +42,18 @@ export function LaneField({ stripId, height, isReached }: { stripId: string; hei
         );
       }}
     >
-      {ends.map((band) => (
-        <LanePost key={band.id} {...part} band={band} />
-      ))}
-      {!endBand(strip, 'high-pass') && <OpenEnd {...part} type="high-pass" />}
-      {!endBand(strip, 'low-pass') && <OpenEnd {...part} type="low-pass" />}
-      {'audioId' in strip && <LaneClaims id={strip.id} name={strip.name} claims={strip.claims} isReached={isReached} />}
+      {height >= LOW_FIELD && (
+        <>
+          {ends.map((band) => (
+            <LanePost key={band.id} {...part} band={band} />
+          ))}
+          {!endBand(strip, 'high-pass') && <OpenEnd {...part} type="high-pass" />}
+          {!endBand(strip, 'low-pass') && <OpenEnd {...part} type="low-pass" />}
+          {'audioId' in strip && (
+            <LaneClaims id={strip.id} name={strip.name} claims={strip.claims} isReached={isReached} />
+          )}
+        </>
+      )}
     </CanvasField>
   );
 }

@@ -17,10 +17,16 @@ import { useMix } from '../../window/sound/mix';
 import { setStrips, stepStrips } from '../../window/song/strip-edits';
 import { stripName, useSelection, useStripFacts, useTogether } from '../../window/song/selection';
 import { rowsNow, useFolds } from '../../work/tracks/rows';
+import { useWholeRegister } from '../../window/view/whole-register';
 import { audioState } from '../../window/sound/audio-state';
 import { settledSong } from '../../window/song/live-song';
 
 const METER_RANGE_DB = 60;
+
+/** Heads that are lower than this have a name, and nothing else: keys and the side do the rest. */
+const LOW_HEAD = 24;
+const lowFontSize = (height: number) => Math.min(12, height - 0.5);
+const LOW_HINT = 'Double-click shows the track on the bench · W shows the bench again';
 
 interface LaneHeadProps {
   stripId: string;
@@ -90,10 +96,11 @@ export const LaneHead = memo(function LaneHead({
   }, [isChosen]);
 
   const name = stripName(strip);
+  const isLow = height < LOW_HEAD;
   return (
-    <HeadRow style={{ paddingLeft: 8 + 10 * Math.min(3, depth) }}>
+    <HeadRow style={{ paddingLeft: 8 + 10 * Math.min(3, depth), ...(isLow && { fontSize: lowFontSize(height) }) }}>
       <Swatch style={{ background: strip.ink === undefined ? 'var(--soft)' : `var(--ink-${strip.ink})` }} />
-      {kind === 'bus' && (
+      {kind === 'bus' && !isLow && (
         <Fold
           type="button"
           tabIndex={-1}
@@ -111,8 +118,11 @@ export const LaneHead = memo(function LaneHead({
         tabIndex={isReached ? 0 : -1}
         $isGroup={kind === 'bus'}
         title={name}
-        data-hint={HINTS[kind]}
+        data-hint={isLow ? LOW_HINT : HINTS[kind]}
+        data-muted={(isLow && strip.muted) || undefined}
+        data-soloed={(isLow && strip.soloed) || undefined}
         onClick={(event) => choose(desk, event, strip.id)}
+        onDoubleClick={() => isLow && useWholeRegister.of(desk).toggle()}
         onPointerDown={(event) => {
           if (kind !== 'track') return;
           const rows = rowsNow(desk);
@@ -125,7 +135,7 @@ export const LaneHead = memo(function LaneHead({
       >
         {name}
       </Name>
-      {kind !== 'master' && (
+      {kind !== 'master' && !isLow && (
         <>
           <LaneToggle
             excludeFromTabOrder
@@ -155,25 +165,27 @@ export const LaneHead = memo(function LaneHead({
           </span>
         </>
       )}
-      {kind === 'track' && <ClearanceFigure stripId={stripId} name={name} />}
-      <ValueField
-        label={`Level of ${name}`}
-        shown={writeGain(strip.gainDb).replace(' dB', '')}
-        parse={(text) => parseGain(text, FADER_RANGE_DB)}
-        example="−3, +2.5 dB"
-        width={42}
-        look="plain"
-        isInList
-        onCommit={(gainDb) => setStrips(desk, together, { gainDb }, 'Level')}
-        onStep={(direction, size) =>
-          stepStrips(
-            desk,
-            stripId,
-            ({ gainDb }) => ({ gainDb: stepDb(gainDb, direction, size, FADER_RANGE_DB) }),
-            'Level',
-          )
-        }
-      />
+      {kind === 'track' && !isLow && <ClearanceFigure stripId={stripId} name={name} />}
+      {!isLow && (
+        <ValueField
+          label={`Level of ${name}`}
+          shown={writeGain(strip.gainDb).replace(' dB', '')}
+          parse={(text) => parseGain(text, FADER_RANGE_DB)}
+          example="−3, +2.5 dB"
+          width={42}
+          look="plain"
+          isInList
+          onCommit={(gainDb) => setStrips(desk, together, { gainDb }, 'Level')}
+          onStep={(direction, size) =>
+            stepStrips(
+              desk,
+              stripId,
+              ({ gainDb }) => ({ gainDb: stepDb(gainDb, direction, size, FADER_RANGE_DB) }),
+              'Level',
+            )
+          }
+        />
+      )}
       <Meter data-sound>
         <div
           ref={meter}
@@ -277,12 +289,21 @@ const Name = styled.button<{ $isGroup: boolean }>`
   overflow: hidden;
   border: 0;
   background: none;
+  font-size: inherit;
+  line-height: 1;
   font-weight: ${({ $isGroup }) => ($isGroup ? 600 : 500)};
   text-align: left;
   text-overflow: ellipsis;
   white-space: nowrap;
   cursor: default;
   touch-action: none;
+  &[data-muted] {
+    color: var(--soft);
+    text-decoration: line-through;
+  }
+  &[data-soloed] {
+    color: var(--accent);
+  }
 `;
 const Meter = styled.div`
   position: absolute;

@@ -14,9 +14,11 @@ interface LaneProps extends RegisterRow {
   height: number;
   /** True where Tab reaches it. */
   isReached: boolean;
+  /** False far out of sight: then it has no controls. */
+  isNear: boolean;
 }
 
-export const Lane = memo(function Lane({ id, kind, depth, isFolded, height, isReached }: LaneProps) {
+export const Lane = memo(function Lane({ id, kind, depth, isFolded, height, isReached, isNear }: LaneProps) {
   const desk = useDesk();
   const row = useRef<HTMLDivElement>(null);
   const name = useSong((song) => {
@@ -61,17 +63,21 @@ export const Lane = memo(function Lane({ id, kind, depth, isFolded, height, isRe
         putCopied(desk, togetherWith(desk, id), carried);
       }}
     >
-      <LaneHead
-        stripId={id}
-        kind={kind}
-        depth={depth}
-        isFolded={isFolded}
-        isChosen={isChosen}
-        isReached={isReached}
-        trackIndex={kind === 'track' ? trackIndex : null}
-        height={height}
-      />
-      <LaneField stripId={id} height={height} isReached={isReached} />
+      {isNear ? (
+        <LaneHead
+          stripId={id}
+          kind={kind}
+          depth={depth}
+          isFolded={isFolded}
+          isChosen={isChosen}
+          isReached={isReached}
+          trackIndex={kind === 'track' ? trackIndex : null}
+          height={height}
+        />
+      ) : (
+        <span>{name}</span>
+      )}
+      {isNear && <LaneField stripId={id} height={height} isReached={isReached} />}
     </Row>
   );
 });

@@ -1,7 +1,7 @@
 import { compileSong } from '@/core/engine';
 import type { FrequencyBand } from '@/core/measure';
 import { findStrip, firstEqualizer, type RegisterRow, type Song, type Strip } from '@/core/song';
-import { liveLine, ridgeTopDb } from '../../kit/axis/levels';
+import { liveLine, ridgeTopDb, tiltedBy } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { isSameList, Still } from '../../kit/axis/still';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
@@ -16,7 +16,7 @@ import { useMix } from '../../window/sound/mix';
 import { stripSpectrum } from '../../window/sound/spectra';
 import { useEdgeShade } from '../../work/ends/edge-shade';
 import { hatchedRanges } from '../../work/overlaps/overlaps-store';
-import { drawLane, laneShape, type LanePicture } from './draw-lane';
+import { drawLane, laneScale, STRIP_LANE, type LanePicture } from './draw-lane';
 
 interface Layout {
   rows: readonly RegisterRow[];
@@ -180,12 +180,13 @@ export class RegisterPicture {
       drawLane(canvas, this.pictureOf(around, strip, { isSilent, overlaps, space, shade }), tokens),
     );
     const live = 'audioId' in strip ? liveAtFader(this.desk, strip, 'after') : undefined;
-    if (!live) return;
+    if (!live || height < STRIP_LANE) return;
+    const scale = laneScale(axis, height, topDb, stripSpectrum(song, strip, around.byAudio).beforeDb);
     context.save();
     context.translate(0, y);
     context.globalAlpha = isSilent ? 0.26 : 0.75;
     context.beginPath();
-    liveLine(context, live, laneShape({ axis, topDb, height }));
+    liveLine(context, tiltedBy(scale.tiltDb, live), scale);
     context.strokeStyle = tokens.ink;
     context.lineWidth = 0.8;
     context.stroke();

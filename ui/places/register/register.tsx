@@ -1,14 +1,19 @@
 'use client';
-import { useRef } from 'react';
+import { useRef, useState } from 'react';
 import styled from 'styled-components';
 import { useSize } from '../../kit/axis/use-size';
 import { useSelection } from '../../window/song/selection';
+import { useWholeRegister } from '../../window/view/whole-register';
 import { useRows } from '../../work/tracks/rows';
 import { Lane } from './lane';
 import { RegisterCanvas } from './register-canvas';
 
 const LOWEST_LANE = 25;
+/** Where the whole Register is shown: names can just be read, and a lane can just be pressed. */
+const LOWEST_WHOLE_LANE = 8;
 const HIGHEST_LANE = 110;
+/** So many lanes out of sight have their controls all the same; those farther away are names alone. */
+const NEAR_LANES = 8;
 
 /** A lane for each track under its group, then the master, all on the one frequency axis: one picture, and what can be taken hold of above it. */
 export function Register() {
@@ -18,13 +23,34 @@ export function Register() {
   const rows = useRows();
   // The lanes are one stop of Tab: the chosen one, or the first where the chosen one is folded away.
   const reachedId = useSelection(({ stripId }) => (rows.find(({ id }) => id === stripId) ?? rows[0])?.id);
-  const laneHeight = Math.min(HIGHEST_LANE, Math.max(LOWEST_LANE, Math.floor(height / rows.length)));
+  const isWhole = useWholeRegister((view) => view.isWhole);
+  const lowest = isWhole ? LOWEST_WHOLE_LANE : LOWEST_LANE;
+  const laneHeight = Math.min(HIGHEST_LANE, Math.max(lowest, Math.floor(height / rows.length)));
+  const [scrolledTo, setScrolledTo] = useState(0);
+  const inSight = Math.ceil(height / laneHeight);
+  const isNear = (row: number) => row >= scrolledTo - NEAR_LANES && row < scrolledTo + inSight + 2 * NEAR_LANES;
   return (
     <Frame ref={box}>
       {height > 0 && <RegisterCanvas rows={rows} laneHeight={laneHeight} height={height} scroller={lanes} />}
-      <Lanes ref={lanes} role="group" aria-label="Register">
+      <Lanes
+        ref={lanes}
+        role="group"
+        aria-label="Register"
+        onScroll={({ currentTarget }) => {
+          const first = Math.floor(currentTarget.scrollTop / laneHeight);
+          setScrolledTo(first - (first % NEAR_LANES));
+        }}
+      >
         {height > 0 &&
-          rows.map((row) => <Lane key={row.id} {...row} height={laneHeight} isReached={row.id === reachedId} />)}
+          rows.map((row, i) => (
+            <Lane
+              key={row.id}
+              {...row}
+              height={laneHeight}
+              isReached={row.id === reachedId}
+              isNear={isNear(i) || row.id === reachedId}
+            />
+          ))}
       </Lanes>
     </Frame>
   );

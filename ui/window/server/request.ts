@@ -34,9 +34,14 @@ export async function request<T>(
   }
 }
 
-/** Bytes of the server of this application. @throws OrvidError as {@link request} does */
-export async function requestBytes(url: string): Promise<Uint8Array> {
-  return new Uint8Array(await (await answered(url, {})).arrayBuffer());
+/** Bytes of the server of this application, which come packed. @throws OrvidError as {@link request} does */
+export async function requestPacked(url: string): Promise<Uint8Array> {
+  const { body } = await answered(url, {});
+  try {
+    return new Uint8Array(await new Response(body!.pipeThrough(new DecompressionStream('gzip'))).arrayBuffer());
+  } catch {
+    throw new OrvidError('internal', UNREACHABLE);
+  }
 }
 
 /** The error in an answer of the server. */

@@ -21,8 +21,8 @@ interface AnalysesStore {
   need: (song: Song) => void;
 }
 
-/** What arrives is taken together after so long: everything is measured and drawn anew with it. */
-const TOGETHER_MS = 100;
+/** What arrives is taken together, when all is here that was asked for or after so long: everything is measured and drawn anew with it. */
+const TOGETHER_MS = 700;
 /** Of a recording no more stretches are kept than the whole and the last ones that were looped. */
 const MOST_STRETCHES = 4;
 
@@ -33,19 +33,34 @@ export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
   let arrived: ((state: AnalysesStore) => Partial<AnalysesStore>)[] = [];
   let waiting: ReturnType<typeof setTimeout> | undefined;
   desk.onEnd(() => clearTimeout(waiting));
-  const takeSoon = (change: (typeof arrived)[number]) => {
-    arrived.push(change);
-    waiting ??= setTimeout(() => {
-      waiting = undefined;
-      const changes = arrived;
-      arrived = [];
-      set((state) => changes.reduce((now, change) => ({ ...now, ...change(now) }), state));
-    }, TOGETHER_MS);
+  let onTheirWay = 0;
+  const takeAll = () => {
+    clearTimeout(waiting);
+    waiting = undefined;
+    const changes = arrived;
+    arrived = [];
+    if (changes.length > 0) set((state) => changes.reduce((now, change) => ({ ...now, ...change(now) }), state));
+  };
+  /** Waits for an answer. @param taken makes a change of it */
+  const take = <T>(
+    answer: Promise<T>,
+    taken: (value: T) => (typeof arrived)[number],
+    failed: (error: Error) => void,
+  ) => {
+    onTheirWay++;
+    void answer
+      .then((value) => void arrived.push(taken(value)), failed)
+      .finally(() => {
+        if (--onTheirWay === 0) takeAll();
+        else waiting ??= setTimeout(takeAll, TOGETHER_MS);
+      });
   };
 
   const askFigures = (audioId: string) => {
-    request<RecordingAnalysis>('GET', analysisUrl(audioId)).then(
-      (analysis) => takeSoon(({ byAudio }) => ({ byAudio: { ...byAudio, [audioId]: analysis } })),
+    take(
+      request<RecordingAnalysis>('GET', analysisUrl(audioId)),
+      (analysis) =>
+        ({ byAudio }) => ({ byAudio: { ...byAudio, [audioId]: analysis } }),
       () => asked.delete(audioId),
     );
   };
@@ -66,14 +81,15 @@ export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
     if (askedLevels.has(key) || areEnough(get().levels[audioId] ?? [], stretch)) return;
     askedLevels.add(key);
     const forgetAsking = () => askedLevels.delete(key);
-    requestLevels(audioId, stretch).then(
+    take(
+      requestLevels(audioId, stretch),
       (rows) =>
-        takeSoon(({ levels }) => {
+        ({ levels }) => {
           forgetAsking();
           return { levels: { ...levels, [audioId]: keptStretches([rows, ...(levels[audioId] ?? [])]) } };
-        }),
+        },
       // It is not asked for again and again, since it may have failed on the server; but when the server was away, once it is back.
-      (error: Error) => {
+      (error) => {
         if (get().failed.includes(audioId)) return;
         set({ failed: [...get().failed, audioId] });
         const what = 'The loudness of a recording could not be worked out, so levels are not matched for it.';

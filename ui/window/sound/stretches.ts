@@ -2,7 +2,7 @@ import type { LevelRows, StepRange } from '@/core/measure';
 import { listenedRange, stepsPerRowIn, wholeRange } from '@/core/mix';
 import type { Song } from '@/core/song';
 import { bandLevelsUrl } from '../server/measured-urls';
-import { requestBytes } from '../server/request';
+import { requestPacked } from '../server/request';
 
 /** A stretch of every recording whose levels are needed, and in which rows. */
 export interface Stretch extends StepRange {
@@ -36,6 +36,6 @@ export const areEnough = (known: readonly LevelRows[], { from, to, stepsPerRow }
 /** @throws OrvidError what the server said, or that it cannot be reached */
 export async function requestLevels(audioId: string, { from, to, stepsPerRow }: Stretch): Promise<LevelRows> {
   const until = Number.isFinite(to) ? `&to=${to}` : '';
-  const bytes = await requestBytes(bandLevelsUrl(audioId, `from=${from}${until}&per=${stepsPerRow}`));
+  const bytes = await requestPacked(bandLevelsUrl(audioId, `from=${from}${until}&per=${stepsPerRow}&packed=gzip`));
   return { bytes, firstStep: from, endStep: to, stepsPerRow };
 }

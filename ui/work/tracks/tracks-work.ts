@@ -1,3 +1,4 @@
+import { useWholeRegister } from '../../window/view/whole-register';
 import type { Work } from '../work';
 import {
   chooseAllTracks,
@@ -47,6 +48,12 @@ export const tracksWork: Work = {
     { id: 'group', name: 'Group the chosen tracks', key: { key: 'g', mod: true }, run: () => groupChosen(desk) },
     { id: 'dissolve', name: 'Take the group apart', run: () => dissolveChosen(desk) },
     { id: 'all-tracks', name: 'Choose all tracks', key: { key: 'a', mod: true }, run: () => chooseAllTracks(desk) },
+    {
+      id: 'whole-register',
+      name: 'Show the whole Register, or the bench again',
+      key: { key: 'w' },
+      run: () => useWholeRegister.of(desk).toggle(),
+    },
     { id: 'remove-track', name: 'Remove the track', run: () => removeChosenTrack(desk) },
   ],
 };
