@@ -10,6 +10,7 @@ export default tseslint.config(
       '.orvid',
       'public/audio',
       'core/engine/kernel/assembly',
+      'core/measure/kernel/assembly',
       'next-env.d.ts',
       'test-results',
       'playwright-report',

@@ -138,12 +138,11 @@ test('before it plays only what lies ahead of where it may start is brought, the
     asked[i]?.answer();
     await settle();
   }
-  // Eight pages ahead, and one before: it is as far as four ahead.
-  expect([...pagesAsked()].sort((a, b) => a - b)).toEqual([19, 20, 21, 22, 23, 24, 25, 26, 27]);
+  expect([...pagesAsked()].sort((a, b) => a - b)).toEqual([20, 21]);
   expect(progress.at(-1)).toBe(1);
   feeder.playing();
   expect(progress.at(-1)).toBeLessThan(1);
-  for (let i = 9; i < 40; i++) {
+  for (let i = 2; i < 40; i++) {
     asked[i].answer();
     await settle();
   }

@@ -21,10 +21,14 @@ const AT_ONCE = 4;
 /** Pages that are brought of where the song may start before it plays: some three seconds, in which the rest begins to come. */
 const REACH = 2;
 const TRIES = 4;
-/** Samples that are held at most, bytes: of a song that has more, only what lies about the playhead. */
-export const MOST_BYTES = 160 * 2 ** 20;
-/** Ahead of the playhead that is never less than so many pages, as far as there is room. */
+/** Samples that are held of a song, bytes: of one that has more, only what lies about the playhead … */
+const USUAL_BYTES = 128 * 2 ** 20;
+/** … and of one of very many tracks as much as its window needs, up to this. */
+export const MOST_BYTES = 256 * 2 ** 20;
+/** Ahead of the playhead that is never less than so many pages … */
 const LEAST_WINDOW = 3;
+/** … for which, and for the page where it may start again, there has to be room. */
+const LEAST_PAGES = LEAST_WINDOW + 1;
 /** What lies before a place counts so many times its distance, and so does what lies at a place that is not the playhead. */
 const BEHIND = 4;
 const ELSEWHERE = 4;
@@ -89,7 +93,7 @@ export class Feeder {
     private readonly onError: (message: string) => void,
   ) {
     this.slots = slotsOf(memory);
-    this.pool = new SlotPool(this.slots.length);
+    this.pool = new SlotPool(0);
   }
 
   /** The recordings of the song as it stands; others are forgotten. */
@@ -165,13 +169,16 @@ export class Feeder {
 
   /** How far ahead of the playhead there is room for, pages; all that there is for a song that fits. */
   private get window(): number {
-    const { heard } = this;
-    const whole = heard.reduce((sum, { channels, lengthFrames }) => sum + slotsFor(channels, lengthFrames), 0);
-    if (whole <= this.pool.size) return Infinity;
+    const { heard, pool, slots } = this;
     const aPage = heard.reduce((sum, { channels }) => sum + channels, 0);
+    // What was given out once stays in use.
+    const usual = Math.floor(USUAL_BYTES / slots[0].byteLength);
+    pool.limit = Math.min(slots.length, Math.max(pool.limit, usual, LEAST_PAGES * aPage));
+    const whole = heard.reduce((sum, { channels, lengthFrames }) => sum + slotsFor(channels, lengthFrames), 0);
+    if (whole <= pool.limit) return Infinity;
     // The playhead's window and what lies behind it, and the same about another place, which is shorter.
     const share = (1 + 1 / BEHIND) * (1 + 1 / ELSEWHERE);
-    return Math.max(LEAST_WINDOW, Math.floor(this.pool.size / (aPage * share)));
+    return Math.max(LEAST_WINDOW, Math.floor(pool.limit / (aPage * share)));
   }
 
   private get places(): number[] {

@@ -42,30 +42,27 @@ export class SharedRecording extends PagedSamples {
   }
 }
 
-/** Gives out the slots of a block of memory, and takes them back. */
+/** Gives out the slots of a block of memory, and takes them back; memory that was never given out costs nothing. */
 export class SlotPool {
-  private readonly resting: { slot: number; since: number }[];
+  private readonly resting: { slot: number; since: number }[] = [];
+  private fresh = 0;
 
-  constructor(readonly size: number) {
-    this.resting = Array.from({ length: size }, (_, slot) => ({ slot, since: -Infinity }));
-  }
+  /** @param limit slots that are given out at most */
+  constructor(public limit: number) {}
 
   /** @returns so many slots, which may hold something old; null where there are not so many */
   take(count: number): number[] | null {
     const rested = this.resting[count - 1];
-    if (!rested || performance.now() - rested.since <= REST_MS) return null;
-    return this.resting.splice(0, count).map(({ slot }) => slot);
+    if (rested && performance.now() - rested.since > REST_MS)
+      return this.resting.splice(0, count).map(({ slot }) => slot);
+    if (this.fresh + count > this.limit) return null;
+    return Array.from({ length: count }, () => this.fresh++);
   }
 
   /** Takes slots back that nobody is going to read any more. */
   give(slots: readonly number[]): void {
     const since = performance.now();
     this.resting.push(...slots.map((slot) => ({ slot, since })));
-  }
-
-  /** Slots that are given out. */
-  get used(): number {
-    return this.size - this.resting.length;
   }
 }
 

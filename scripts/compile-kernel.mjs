@@ -1,24 +1,31 @@
-/** Compiles the engine's inner loops to WebAssembly. */
+/** Compiles the inner loops of the engine and of what is measured to WebAssembly. */
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import asc from 'assemblyscript/asc';
 import { root } from './setup.mjs';
 
-/** Memory of a kernel: 1024 pages of 64 KiB are room for about 130 000 sections. What is never used costs nothing. */
-const PAGES = 1024;
+/**
+ * Folder of each kernel, the name of its text, and its memory in pages of 64 KiB: that of the engine is room for about 130 000 sections. What is never
+ * used costs nothing.
+ */
+export const KERNELS = {
+  engine: { folder: 'core/engine/kernel', text: 'KERNEL_BASE64', pages: 1024 },
+  measure: { folder: 'core/measure/kernel', text: 'MEASURE_KERNEL_BASE64', pages: 64 },
+};
 
-/** @returns the bytes of the module */
-export async function compileKernel() {
-  const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-kernel-'));
-  const out = path.join(folder, 'kernel.wasm');
-  const options = `-O3 --enable simd --runtime stub --noAssert --initialMemory ${PAGES} --maximumMemory ${PAGES}`;
-  const source = path.join(root, 'core/engine/kernel/assembly/kernel.ts');
+/** @param name of a kernel @returns the bytes of its module */
+export async function compileKernel(name) {
+  const { folder, pages } = KERNELS[name];
+  const made = mkdtempSync(path.join(os.tmpdir(), 'orvid-kernel-'));
+  const out = path.join(made, 'kernel.wasm');
+  const options = `-O3 --enable simd --runtime stub --noAssert --initialMemory ${pages} --maximumMemory ${pages}`;
+  const source = path.join(root, folder, 'assembly', 'kernel.ts');
   try {
     const { error, stderr } = await asc.main([source, '--outFile', out, ...options.split(' ')]);
     if (error) throw new Error(stderr.toString());
     return readFileSync(out);
   } finally {
-    rmSync(folder, { recursive: true });
+    rmSync(made, { recursive: true });
   }
 }

@@ -8,7 +8,10 @@ const LSB = 1 / 32768;
 function errorOf(sample: (n: number) => number): Float64Array {
   const signal = Float64Array.from({ length: COUNT }, (_, n) => sample(n));
   const bytes = new PcmEncoder(1, '16').encode([signal], COUNT);
-  return decodeFrames(bytes, { channels: 1, format: '16' })[0].map((value, n) => (value - signal[n]) / LSB);
+  return Float64Array.from(
+    decodeFrames(bytes, { channels: 1, format: '16' })[0],
+    (value, n) => (value - signal[n]) / LSB,
+  );
 }
 const mean = (values: Float64Array) => values.reduce((sum, value) => sum + value, 0) / values.length;
 const power = (values: Float64Array) => values.reduce((sum, value) => sum + value * value, 0) / values.length;

@@ -106,18 +106,12 @@ export async function readWavHeader(
 }
 
 /** The stored numbers as an array of their own kind, and what full scale is among them. */
-function storedSamples(bytes: Uint8Array, format: SampleFormat): { values: ArrayLike<number>; fullScale: number } {
-  const aligned = format === '24' ? bytes : bytes.slice();
+function storedSamples(
+  bytes: Uint8Array,
+  format: Exclude<SampleFormat, '16' | '24'>,
+): { values: ArrayLike<number>; fullScale: number } {
+  const aligned = bytes.slice();
   switch (format) {
-    case '16':
-      return { values: new Int16Array(aligned.buffer), fullScale: 0x8000 };
-    case '24': {
-      const values = new Int32Array(bytes.length / 3);
-      for (let i = 0, at = 0; i < values.length; i++, at += 3) {
-        values[i] = ((bytes[at] << 8) | (bytes[at + 1] << 16) | (bytes[at + 2] << 24)) >> 8;
-      }
-      return { values, fullScale: 0x800000 };
-    }
     case '32':
       return { values: new Int32Array(aligned.buffer), fullScale: 0x80000000 };
     case '32f':
@@ -127,15 +121,55 @@ function storedSamples(bytes: Uint8Array, format: SampleFormat): { values: Array
   }
 }
 
+/** Samples of 16 bit, which 32-bit floats hold to the last bit. */
+function samplesOf16(bytes: Uint8Array, frames: number, channels: number): Float32Array[] {
+  const values = new Int16Array(bytes.slice(0, 2 * frames * channels).buffer);
+  return Array.from({ length: channels }, (_, c) => {
+    const samples = new Float32Array(frames);
+    for (let n = 0, at = c; n < frames; n++, at += channels) samples[n] = values[at] / 0x8000;
+    return samples;
+  });
+}
+
+const SCALE_24 = 1 / 0x800000;
+
+/** Samples of 24 bit: four of them are read as three whole words, which is faster than by bytes. */
+function samplesOf24(bytes: Uint8Array, frames: number, channels: number): Float32Array[] {
+  const count = frames * channels;
+  const whole = Math.floor(count / 4);
+  const words = new Int32Array(bytes.slice(0, 12 * whole).buffer);
+  const all = new Float32Array(count);
+  for (let i = 0, at = 0; at < words.length; i += 4, at += 3) {
+    const [one, two, three] = [words[at], words[at + 1], words[at + 2]];
+    all[i] = ((one << 8) >> 8) * SCALE_24;
+    all[i + 1] = ((((one >>> 24) | (two << 8)) << 8) >> 8) * SCALE_24;
+    all[i + 2] = ((((two >>> 16) | (three << 16)) << 8) >> 8) * SCALE_24;
+    all[i + 3] = (three >> 8) * SCALE_24;
+  }
+  for (let i = 4 * whole, at = 12 * whole; i < count; i++, at += 3)
+    all[i] = (((bytes[at] << 8) | (bytes[at + 1] << 16) | (bytes[at + 2] << 24)) >> 8) * SCALE_24;
+  if (channels === 1) return [all];
+  return Array.from({ length: channels }, (_, c) => {
+    const samples = new Float32Array(frames);
+    for (let n = 0, at = c; n < frames; n++, at += channels) samples[n] = all[at];
+    return samples;
+  });
+}
+
 /**
  * Samples of interleaved frames as one array per channel, −1 to 1 (floats as they are). Little-endian hosts only, as all are
  * that Node.js and browsers run on today.
  * @param bytes whole frames
  * @throws OrvidError `unreadable-audio` for floats that are not numbers
  */
-export function decodeFrames(bytes: Uint8Array, info: Pick<WavInfo, 'channels' | 'format'>): Float64Array[] {
+export function decodeFrames(
+  bytes: Uint8Array,
+  info: Pick<WavInfo, 'channels' | 'format'>,
+): (Float32Array | Float64Array)[] {
   const { channels, format } = info;
   const frames = Math.floor(bytes.length / frameBytes(info));
+  if (format === '16') return samplesOf16(bytes, frames, channels);
+  if (format === '24') return samplesOf24(bytes, frames, channels);
   const { values, fullScale } = storedSamples(bytes.subarray(0, frames * frameBytes(info)), format);
   const scale = 1 / fullScale;
   return Array.from({ length: channels }, (_, c) => {

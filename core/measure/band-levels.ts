@@ -1,4 +1,4 @@
-import FFT from 'fft.js';
+import { measureKernel, plainPairSpectrum, type PairSpectrum } from './kernel/kernel';
 import { SPECTRUM_BAND_EDGES, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from './bands';
 import { FLOOR_DB } from './spectrum';
 
@@ -47,6 +47,17 @@ const WINDOWS = {
   sine: { at: (share: number) => Math.sin(Math.PI * share), sinePower: 1 / 8 },
   hann: { at: (share: number) => 0.5 - 0.5 * Math.cos(2 * Math.PI * share), sinePower: 3 / 32 },
 } as const;
+/** One for each size and window, for all that measure in this thread. */
+const spectra = new Map<string, PairSpectrum>();
+function threadSpectrum(size: number, shape: keyof typeof WINDOWS): PairSpectrum {
+  const key = `${shape} ${size}`;
+  const known = spectra.get(key);
+  if (known) return known;
+  const window = Float64Array.from({ length: size }, (_, n) => WINDOWS[shape].at((n + 0.5) / size));
+  const made = measureKernel()?.pairSpectrum(window) ?? plainPairSpectrum(window);
+  spectra.set(key, made);
+  return made;
+}
 /** The memory of a tier is so many windows long before it is moved up. */
 const LINE_SIZES = 4;
 
@@ -95,14 +106,10 @@ class Halver {
 
 /** The bands of one resolution. Left and right are the real and imaginary part of one transform: their powers come out as a sum. */
 class Tier {
-  private readonly fft: FFT;
-  private readonly window: Float64Array;
+  private readonly spectrum: PairSpectrum;
   /** Left and right in turn, from sample `lineStart` on. */
   private readonly line: Float64Array;
   private lineStart: number;
-  private readonly input: Float64Array;
-  private readonly output: number[];
-  private readonly power: Float64Array;
   private readonly bands: BandBins[];
   private readonly scale: number;
   private pushed = 0;
@@ -122,14 +129,10 @@ class Tier {
     shape: keyof typeof WINDOWS,
     private readonly take: (window: number, bands: readonly BandBins[], power: Float64Array) => void,
   ) {
-    this.fft = new FFT(size);
-    const { at, sinePower } = WINDOWS[shape];
-    this.window = Float64Array.from({ length: size }, (_, n) => at((n + 0.5) / size));
+    const { sinePower } = WINDOWS[shape];
+    this.spectrum = threadSpectrum(size, shape);
     this.line = new Float64Array(2 * LINE_SIZES * size);
     this.lineStart = -size;
-    this.input = new Float64Array(2 * size);
-    this.output = this.fft.createComplexArray();
-    this.power = new Float64Array(size / 2 + 1);
     this.bands = bands.map((band) => binsOf(band, rateHz / size, size / 2 + 1));
     this.scale = 1 / (channels * sinePower * size ** 2);
     this.nextEnd = this.endOf(0);
@@ -160,23 +163,11 @@ class Tier {
   }
 
   private measure(): void {
-    const { size, line, window, input, output, power, scale } = this;
-    const mask = size - 1;
-    let place = 2 * (this.pushed - size - this.lineStart);
-    for (let n = 0; n < size; n++) {
-      input[2 * n] = line[place++] * window[n];
-      input[2 * n + 1] = line[place++] * window[n];
-    }
-    this.fft.transform(output, input);
-    const last = this.bands[this.bands.length - 1];
-    for (let k = this.bands[0].first; k < last.first + last.shares.length; k++) {
-      const mirror = 2 * ((size - k) & mask);
-      const re = output[2 * k];
-      const im = output[2 * k + 1];
-      const mirrorRe = output[mirror];
-      const mirrorIm = output[mirror + 1];
-      power[k] = 0.5 * scale * (re * re + im * im + mirrorRe * mirrorRe + mirrorIm * mirrorIm);
-    }
+    const { size, line, spectrum, scale, bands } = this;
+    const place = 2 * (this.pushed - size - this.lineStart);
+    spectrum.input.set(line.subarray(place, place + 2 * size));
+    const last = bands[bands.length - 1];
+    const power = spectrum.run(bands[0].first, last.first + last.shares.length, scale);
     this.take(this.taken, this.bands, power);
     this.nextEnd = this.endOf(++this.taken);
   }

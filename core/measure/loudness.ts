@@ -1,4 +1,4 @@
-import { SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from './bands';
+import { SPECTRUM_CENTERS_HZ } from './bands';
 import { BYTE_POWERS, STEPS_PER_SECOND } from './band-levels';
 import { kWeightingDb } from './k-weighting';
 import { eachRow, type LevelRows } from './level-rows';
@@ -36,9 +36,11 @@ export function weightedPowers(
 ): Float64Array {
   const weights = Float64Array.from(K_POWERS, (k, band) => channels * SINE_POWER * k * powerGains[band]);
   const powers = new Float64Array(Math.max(0, range.to - range.from));
+  const { bytes } = levels;
+  const powerOf = BYTE_POWERS;
   eachRow(levels, range, (at, first, end) => {
     let sum = 0;
-    for (let band = 0; band < SPECTRUM_BANDS; band++) sum += weights[band] * BYTE_POWERS[levels.bytes[at + band]];
+    for (let band = 0; band < weights.length; band++) sum += weights[band] * powerOf[bytes[at + band]];
     powers.fill(sum, first - range.from, end - range.from);
   });
   return powers;

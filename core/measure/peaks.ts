@@ -18,12 +18,21 @@ export class PeaksBuilder {
 
   /** @param samples one array per channel, equal lengths */
   push(samples: readonly ArrayLike<number>[]): void {
-    for (let n = 0; n < samples[0].length; n++) {
-      for (const channel of samples) {
-        if (channel[n] < this.min) this.min = channel[n];
-        if (channel[n] > this.max) this.max = channel[n];
-      }
-      if (++this.seen === PEAKS_BASE_FRAMES) this.close();
+    const { length } = samples[0];
+    for (let at = 0; at < length;) {
+      const end = Math.min(length, at + PEAKS_BASE_FRAMES - this.seen);
+      let { min, max } = this;
+      for (const channel of samples)
+        for (let n = at; n < end; n++) {
+          const value = channel[n];
+          if (value < min) min = value;
+          if (value > max) max = value;
+        }
+      this.min = min;
+      this.max = max;
+      this.seen += end - at;
+      at = end;
+      if (this.seen === PEAKS_BASE_FRAMES) this.close();
     }
   }
 

@@ -1,3 +1,4 @@
+import { HELD_SAMPLES, measureKernel, type PeakFinder } from './kernel/kernel';
 import { FLOOR_DB } from './spectrum';
 import { toDb } from './levels';
 
@@ -16,6 +17,8 @@ function besselI0(x: number): number {
   }
   return sum;
 }
+
+const isTyped = (samples: ArrayLike<number>): samples is Float64Array | Float32Array => ArrayBuffer.isView(samples);
 
 /** A windowed sinc for each place between two samples. */
 const PHASES = Array.from({ length: OVERSAMPLING - 1 }, (_, phase) => {
@@ -39,71 +42,77 @@ const MOST_GAIN = MIDDLE.reduce((sum, tap) => sum + Math.abs(tap), 0);
 const WORTH_A_LOOK = Math.SQRT1_2;
 /** Samples that are skipped or looked at together. */
 const RUN = 8;
-const STRETCH = 128;
 
-/** Size of what lies between samples. */
+/** Size of what lies between samples: every fourth tap apart, as the compiled kernel adds them. */
 function valueAt(held: Float64Array, at: number, taps: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < TAPS; i++) sum += taps[i] * held[at + i];
-  return sum < 0 ? -sum : sum;
+  let [first, second, third, fourth] = [0, 0, 0, 0];
+  for (let i = 0; i < TAPS; i += 4) {
+    first += taps[i] * held[at + i];
+    second += taps[i + 1] * held[at + i + 1];
+    third += taps[i + 2] * held[at + i + 2];
+    fourth += taps[i + 3] * held[at + i + 3];
+  }
+  return Math.abs(first + third + (second + fourth));
 }
 
-/** One channel of {@link TruePeakMeter}: the samples that are still needed, then the new ones. */
-class ChannelPeak {
-  peak = 0;
-  private readonly held = new Float64Array(TAPS - 1 + STRETCH);
-  private filled = TAPS - 1;
-
-  push(samples: ArrayLike<number>): void {
-    for (let at = 0; at < samples.length;) {
-      const run = Math.min(samples.length - at, this.held.length - this.filled);
-      for (let n = 0; n < run; n++) this.held[this.filled + n] = samples[at + n];
-      this.filled += run;
-      at += run;
-      if (this.filled === this.held.length) this.measure();
-    }
-  }
-
-  /** Looks between the samples that have all their neighbours. */
-  private measure(): void {
-    const { held, filled } = this;
-    let { peak } = this;
-    for (let n = TAPS - 1; n < filled; n++) {
-      const size = Math.abs(held[n]);
-      if (size > peak) peak = size;
-    }
-    for (let at = 0; at + TAPS <= filled; at += RUN) {
-      const end = Math.min(filled, at + RUN + TAPS - 1);
-      let largest = 0;
-      for (let n = at; n < end; n++) {
-        const size = Math.abs(held[n]);
-        if (size > largest) largest = size;
-      }
-      if (largest * MOST_GAIN > peak) for (let n = at; n + TAPS <= end; n++) peak = this.peakBetween(n, peak);
-    }
-    this.peak = peak;
-    held.copyWithin(0, filled - (TAPS - 1), filled);
-    this.filled = TAPS - 1;
-  }
-
+/** Looks between samples without the compiled kernel: its reference. */
+export function plainPeakFinder(): PeakFinder {
+  const held = new Float64Array(HELD_SAMPLES);
   /** The peak so far, and what lies between the two samples in the middle of the taps from a place on. */
-  private peakBetween(at: number, peak: number): number {
-    const { held } = this;
+  const between = (at: number, peak: number): number => {
     const middle = valueAt(held, at, MIDDLE);
     let most = middle > peak ? middle : peak;
     const worth = WORTH_A_LOOK * most;
     if (middle < worth && Math.abs(held[at + HALF - 1]) < worth && Math.abs(held[at + HALF]) < worth) return most;
-    for (const taps of BESIDE) {
-      const value = valueAt(held, at, taps);
-      if (value > most) most = value;
-    }
+    for (const taps of BESIDE) most = Math.max(most, valueAt(held, at, taps));
     return most;
+  };
+  const find = (filled: number, peak: number) => {
+    for (let n = TAPS - 1; n < filled; n++) peak = Math.max(peak, Math.abs(held[n]));
+    for (let at = 0; at + TAPS <= filled; at += RUN) {
+      const end = Math.min(filled, at + RUN + TAPS - 1);
+      let largest = 0;
+      for (let n = at; n < end; n++) largest = Math.max(largest, Math.abs(held[n]));
+      if (largest * MOST_GAIN > peak) for (let n = at; n + TAPS <= end; n++) peak = between(n, peak);
+    }
+    return peak;
+  };
+  return { held, find };
+}
+
+let ofThisThread: PeakFinder | undefined;
+const threadPeakFinder = () =>
+  (ofThisThread ??=
+    measureKernel()?.peakFinder(
+      Float64Array.from([MIDDLE, ...BESIDE].flatMap((taps) => [...taps])),
+      MOST_GAIN,
+      WORTH_A_LOOK,
+    ) ?? plainPeakFinder());
+
+/** One channel of {@link TruePeakMeter}. */
+class ChannelPeak {
+  peak = 0;
+  /** The last samples, whose neighbours are still to come. */
+  private readonly last = new Float64Array(TAPS - 1);
+
+  constructor(private readonly finder: PeakFinder) {}
+
+  push(samples: ArrayLike<number>): void {
+    const { held } = this.finder;
+    for (let at = 0; at < samples.length;) {
+      const run = Math.min(samples.length - at, HELD_SAMPLES - this.last.length);
+      held.set(this.last);
+      if (isTyped(samples)) held.set(samples.subarray(at, at + run), this.last.length);
+      else for (let n = 0; n < run; n++) held[this.last.length + n] = samples[at + n];
+      this.peak = this.finder.find(this.last.length + run, this.peak);
+      this.last.set(held.subarray(run, run + this.last.length));
+      at += run;
+    }
   }
 
   /** Takes what is left, and the silence after it. */
   flush(): void {
     this.push(new Float64Array(HALF));
-    if (this.filled > TAPS - 1) this.measure();
   }
 }
 
@@ -114,8 +123,9 @@ class ChannelPeak {
 export class TruePeakMeter {
   private readonly channels: ChannelPeak[];
 
-  constructor(channels: number) {
-    this.channels = Array.from({ length: channels }, () => new ChannelPeak());
+  /** @param finder what looks between the samples; the fastest that this thread has */
+  constructor(channels: number, finder: PeakFinder = threadPeakFinder()) {
+    this.channels = Array.from({ length: channels }, () => new ChannelPeak(finder));
   }
 
   /** @param samples one array per channel */

@@ -24,15 +24,17 @@ export const blockSeconds = (blocks: Blocks, block: number) =>
 
 /** Powers of a recording in every block and band, before its gains; full-scale sine = 1, summed over its channels. */
 export function blockPowers(levels: LevelRows, channels: 1 | 2, blocks: Blocks): Float32Array {
-  const powers = new Float32Array(blocks.count * SPECTRUM_BANDS);
+  const bands = SPECTRUM_BANDS;
+  const powers = new Float32Array(blocks.count * bands);
+  const { bytes } = levels;
+  const powerOf = BYTE_POWERS;
   eachRow(levels, blocks, (at, first, end) => {
     for (let step = first; step < end;) {
       const block = Math.floor((step - blocks.from) / blocks.stepsPerBlock);
       const blockStart = blocks.from + block * blocks.stepsPerBlock;
       const blockEnd = Math.min(blocks.to, blockStart + blocks.stepsPerBlock);
       const share = (channels * (Math.min(end, blockEnd) - step)) / (blockEnd - blockStart);
-      for (let band = 0; band < SPECTRUM_BANDS; band++)
-        powers[block * SPECTRUM_BANDS + band] += share * BYTE_POWERS[levels.bytes[at + band]];
+      for (let band = 0; band < bands; band++) powers[block * bands + band] += share * powerOf[bytes[at + band]];
       step = Math.min(end, blockEnd);
     }
   });
@@ -47,15 +49,23 @@ export interface Field {
   excitation: Float32Array;
 }
 
-/** @param powers see {@link blockPowers}; @param gains one power gain for each band */
-export function fieldOf(powers: Float32Array, gains: ArrayLike<number>): Field {
-  const heard = new Float32Array(powers.length);
-  const excitation = new Float32Array(powers.length);
+/** Powers as they reach the ears. @param powers see {@link blockPowers}; @param gains one power gain for each band */
+export const heardPowers = (powers: Float32Array, gains: ArrayLike<number>): Float32Array =>
+  powers.map((power, i) => power * gains[i % SPECTRUM_BANDS]);
+
+/** What powers that reach the ears give rise to. */
+export function excitationOf(heard: Float32Array): Float32Array {
+  const excitation = new Float32Array(heard.length);
   const row = new Float64Array(SPECTRUM_BANDS);
-  for (let at = 0; at < powers.length; at += SPECTRUM_BANDS) {
-    for (let band = 0; band < SPECTRUM_BANDS; band++) heard[at + band] = powers[at + band] * gains[band];
+  for (let at = 0; at < heard.length; at += SPECTRUM_BANDS) {
     spread(heard, at, row);
     excitation.set(row, at);
   }
-  return { powers: heard, excitation };
+  return excitation;
+}
+
+/** @param powers see {@link blockPowers}; @param gains one power gain for each band */
+export function fieldOf(powers: Float32Array, gains: ArrayLike<number>): Field {
+  const heard = heardPowers(powers, gains);
+  return { powers: heard, excitation: excitationOf(heard) };
 }

@@ -40,7 +40,9 @@ const SPREADS: readonly Spread[] = SPECTRUM_CENTERS_HZ.map((fromHz) => {
 
 /** What each band receives of the others, one band after the other, for the many times it is asked: the first that gives, and its shares. */
 const RECEIVED = SPECTRUM_CENTERS_HZ.map((_, to) => {
-  const givers = SPREADS.flatMap(({ first, shares }, from) => (to >= first && to < first + shares.length ? [from] : []));
+  const givers = SPREADS.flatMap(({ first, shares }, from) =>
+    to >= first && to < first + shares.length ? [from] : [],
+  );
   const [first, last] = [givers[0], givers[givers.length - 1]];
   // What lies between two that give gives too: spreads grow with frequency.
   const shares = SPREADS.slice(first, last + 1).map((spread) => spread.shares[to - spread.first] ?? 0);

@@ -1,6 +1,6 @@
 import { rowsOver, SPECTRUM_BANDS, type FrequencyBand, type LevelRows, type StepRange } from '../measure';
 import { bandsIn, clearance, sumsIn, type Clearance } from './clearance';
-import { blockPowers, blocksOf, fieldOf, type Blocks, type Field } from './fields';
+import { blockPowers, blocksOf, excitationOf, heardPowers, type Blocks, type Field } from './fields';
 import {
   levelField,
   overlapsOf,
@@ -29,7 +29,7 @@ interface Measured {
   track: ClaimingTrack;
   /** What its recording is measured by; undefined while it is not measured yet. */
   rows: LevelRows | undefined;
-  field: Field;
+  excitation: Float32Array;
   levels: LevelField;
   revision: number;
 }
@@ -116,10 +116,15 @@ export class MixMeasure {
       known.track = track;
       return;
     }
-    const powers = rows ? blockPowers(rows, track.channels, this.blocks) : new Float32Array(this.all.length);
-    const field = fieldOf(powers, track.gains);
-    const measured = { track, rows, field, levels: levelField(field.excitation), revision: ++this.revisions };
+    const excitation = excitationOf(this.heardPowers(track, rows));
+    const measured = { track, rows, excitation, levels: levelField(excitation), revision: ++this.revisions };
     this.measured.set(track.id, measured);
+  }
+
+  /** Worked out again where they are asked for: those of sixty tracks would fill memory. */
+  private heardPowers({ channels, gains }: ClaimingTrack, rows: LevelRows | undefined): Float32Array {
+    if (!rows) return new Float32Array(this.all.length);
+    return heardPowers(blockPowers(rows, channels, this.blocks), gains);
   }
 
   /** Groups of tracks are summed by themselves: an edit of one track sums one group anew. */
@@ -135,7 +140,7 @@ export class MixMeasure {
         groups.push({
           key,
           sum: summed(
-            group.map(({ field }) => field.excitation),
+            group.map(({ excitation }) => excitation),
             known?.sum ?? new Float64Array(this.all.length),
           ),
         });
@@ -153,13 +158,15 @@ export class MixMeasure {
     const bands = bandsIn(ranges);
     if (!one || bands.length === 0) return null;
     const { count } = this.blocks;
-    return clearance(sumsIn(one.field.excitation, bands, count), sumsIn(this.all, bands, count));
+    return clearance(sumsIn(one.excitation, bands, count), sumsIn(this.all, bands, count));
   }
 
   /** The excitation of a track, and of everything, block by block: for what looks closer. */
   fields(trackId: string): { own: Field; all: Float64Array; blocks: Blocks } | null {
     const one = this.measured.get(trackId);
-    return one ? { own: one.field, all: this.all, blocks: this.blocks } : null;
+    if (!one) return null;
+    const powers = this.heardPowers(one.track, one.rows);
+    return { own: { powers, excitation: one.excitation }, all: this.all, blocks: this.blocks };
   }
 
   private clearances(): Record<string, Clearance | null> {

@@ -12,6 +12,11 @@ function areNumbers(block: readonly ArrayLike<number>[]): boolean {
   return zeros === 0;
 }
 
+function copySamples(from: ArrayLike<number>, at: number, to: Float32Array, place: number, count: number): void {
+  if (from instanceof Float32Array || from instanceof Float64Array) to.set(from.subarray(at, at + count), place);
+  else for (let n = 0; n < count; n++) to[place + n] = from[at + n];
+}
+
 /**
  * Writes a recording as pages of planar 32-bit samples and measures it on the way.
  * @param blocks one array per channel
@@ -43,7 +48,7 @@ export async function writePages(
       analyser.push(block);
       for (let at = 0; at < block[0].length;) {
         const run = Math.min(block[0].length - at, PAGE_FRAMES - filled);
-        for (let c = 0; c < shape.channels; c++) for (let n = 0; n < run; n++) page[c][filled + n] = block[c][at + n];
+        for (let c = 0; c < shape.channels; c++) copySamples(block[c], at, page[c], filled, run);
         filled += run;
         at += run;
         lengthFrames += run;

@@ -20,7 +20,7 @@ const sectionsOf = (hz: number, channel: BandChannel, key: string): KeyedSection
 
 test('the compiled kernel is what its source compiles to', () => {
   const script =
-    "import('./scripts/compile-kernel.mjs').then((m) => m.compileKernel()).then((b) => process.stdout.write(b.toString('base64')))";
+    "import('./scripts/compile-kernel.mjs').then((m) => m.compileKernel('engine')).then((b) => process.stdout.write(b.toString('base64')))";
   expect(execFileSync(process.execPath, ['-e', script], { encoding: 'utf8' })).toBe(KERNEL_BASE64);
 });
 

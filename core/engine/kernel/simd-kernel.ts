@@ -1,3 +1,4 @@
+import { kernelExports } from '../../wasm/instance';
 import type { Kernel, SectionMemory } from './kernel';
 import { KERNEL_BASE64 } from './kernel-bytes';
 import { LANES, MAX_BLOCK, SECTION_STRIDE } from './layout';
@@ -31,24 +32,6 @@ const BLOCK_BYTES = MAX_BLOCK * 8;
 const GAP_BYTES = 1280;
 const FIRST_GAP_BYTES = 2112;
 const SECTION_BYTES = SECTION_STRIDE * 8;
-
-/** The bytes of base64 text, by hand: the audio thread has no function for it. */
-function bytesOf(base64: string): Uint8Array<ArrayBuffer> {
-  const digits = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
-  const text = base64.replace(/=+$/, '');
-  const bytes = new Uint8Array(Math.floor((text.length * 3) / 4));
-  let bits = 0;
-  let held = 0;
-  let at = 0;
-  for (const digit of text) {
-    held = (held << 6) | digits.indexOf(digit);
-    bits += 6;
-    if (bits < 8) continue;
-    bits -= 8;
-    bytes[at++] = (held >> bits) & 0xff;
-  }
-  return bytes;
-}
 
 /** The compiled kernel. Its memory has a fixed size, so that no view of it is ever lost. */
 export class SimdKernel implements Kernel {
@@ -85,12 +68,8 @@ export class SimdKernel implements Kernel {
 
   /** @returns null where WebAssembly or its SIMD is missing */
   static create(): SimdKernel | null {
-    try {
-      const instance = new WebAssembly.Instance(new WebAssembly.Module(bytesOf(KERNEL_BASE64)));
-      return new SimdKernel(instance.exports as unknown as Exports);
-    } catch {
-      return null;
-    }
+    const wasm = kernelExports<Exports>(KERNEL_BASE64);
+    return wasm && new SimdKernel(wasm);
   }
 
   allocate(sections: number): SectionMemory | null {

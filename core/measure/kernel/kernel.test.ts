@@ -1,0 +1,59 @@
+import { execFileSync } from 'node:child_process';
+import { seededRandom } from '../../formats';
+import { plainPeakFinder, TruePeakMeter } from '../true-peak';
+import { measureKernel, plainPairSpectrum } from './kernel';
+import { MEASURE_KERNEL_BASE64 } from './kernel-bytes';
+
+const random = seededRandom(11);
+const noise = (length: number) => Float64Array.from({ length }, () => 2 * random() - 1);
+
+test('the compiled kernel is what its source compiles to, and this thread runs it', () => {
+  const script =
+    "import('./scripts/compile-kernel.mjs').then((m) => m.compileKernel('measure')).then((b) => process.stdout.write(b.toString('base64')))";
+  expect(execFileSync(process.execPath, ['-e', script], { encoding: 'utf8' })).toBe(MEASURE_KERNEL_BASE64);
+  expect(measureKernel()).not.toBeNull();
+});
+
+test.each([4, 8, 64, 2048, 4096, 8192, 16384])('its spectrum of %d is that of the package fft.js', (size) => {
+  const window = noise(size);
+  const samples = noise(2 * size);
+  const [plain, own] = [plainPairSpectrum(window), measureKernel()!.pairSpectrum(window)].map((spectrum) => {
+    spectrum.input.set(samples);
+    return spectrum.run(0, size / 2 + 1, 2);
+  });
+  const most = plain.reduce((high, power) => Math.max(high, power), 0);
+  plain.forEach((power, k) => expect(Math.abs(own[k] - power)).toBeLessThan(1e-12 * most));
+});
+
+test('a sine of a bin has its power there, of both signals; one after the other, two sizes do not get into each other’s way', () => {
+  const flat = (size: number) => new Float64Array(size).fill(1);
+  const [small, large] = [measureKernel()!.pairSpectrum(flat(64)), measureKernel()!.pairSpectrum(flat(256))];
+  for (const [spectrum, size] of [
+    [small, 64],
+    [large, 256],
+    [small, 64],
+  ] as const) {
+    for (let n = 0; n < size; n++) {
+      spectrum.input[2 * n] = Math.cos((2 * Math.PI * 5 * n) / size);
+      spectrum.input[2 * n + 1] = 0.5 * Math.cos((2 * Math.PI * 9 * n) / size);
+    }
+    const power = spectrum.run(0, size / 2, 4 / size ** 2);
+    expect(power[5]).toBeCloseTo(1, 12);
+    expect(power[9]).toBeCloseTo(0.25, 12);
+    expect(power[7]).toBeCloseTo(0, 12);
+  }
+});
+
+test('its true peak is the plain one’s to the last bit, in pieces of any length', () => {
+  for (const [shape, length] of [
+    [1, 50_000],
+    [0.02, 9_001],
+    [0, 300],
+  ]) {
+    const samples = noise(length).map((value, n) => value * shape * (n > length / 2 ? 1 : 0.3));
+    const meters = [new TruePeakMeter(1), new TruePeakMeter(1, plainPeakFinder())];
+    for (let at = 0, run = 1; at < length; at += run, run = 1 + Math.floor(random() * 7000))
+      for (const meter of meters) meter.push([samples.subarray(at, at + run)]);
+    expect(meters[0].finish()).toBe(meters[1].finish());
+  }
+});

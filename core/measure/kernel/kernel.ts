@@ -1,0 +1,143 @@
+import FFT from 'fft.js';
+import { kernelExports } from '../../wasm/instance';
+import { MEASURE_KERNEL_BASE64 } from './kernel-bytes';
+
+/**
+ * The loops that measuring needs most of its time for, compiled to WebAssembly with SIMD; where that is missing, the plain ones. A kernel belongs to
+ * one thread, and what it works on is shared by all that measure there, one after the other.
+ */
+interface Exports {
+  memory: WebAssembly.Memory;
+  transform(input: number, other: number, twiddles: number, size: number): number;
+  windowed(input: number, window: number, size: number): void;
+  powers(spectrum: number, out: number, size: number, first: number, beyond: number, scale: number): void;
+  truePeak(held: number, filled: number, taps: number, peak: number, mostGain: number, worthALook: number): number;
+}
+
+/** The spectrum of two real signals together, by one windowed transform. */
+export interface PairSpectrum {
+  /** The samples of both in turn: written before each run, and lost in it. */
+  readonly input: Float64Array;
+  /**
+   * @param scale what the squares of both are multiplied by
+   * @returns power in each bin from `first` up to before `beyond`, those of both added; valid until the next run of any
+   */
+  run(first: number, beyond: number, scale: number): Float64Array;
+}
+
+/** What looks for peaks between samples. */
+export interface PeakFinder {
+  /** Samples are written here, {@link HELD_SAMPLES} at most. */
+  readonly held: Float64Array;
+  /** @returns the peak so far, or a higher one between the samples that have all their neighbours */
+  find(filled: number, peak: number): number;
+}
+
+export const HELD_SAMPLES = 4096;
+const MOST_SIZE = 16384;
+const COMPLEX_BYTES = 16;
+/** What lies before is the compiler's. */
+const FIRST_BYTE = 65536;
+
+const twiddlesOf = (size: number) =>
+  Float64Array.from({ length: 2 * size }, (_, i) => {
+    const angle = (-2 * Math.PI * Math.floor(i / 2)) / size;
+    return i % 2 === 0 ? Math.cos(angle) : Math.sin(angle);
+  });
+
+export class MeasureKernel {
+  private readonly twiddles = new Map<number, number>();
+  private next = FIRST_BYTE;
+  private readonly first: number;
+  private readonly second: number;
+  private readonly power: number;
+
+  private constructor(private readonly wasm: Exports) {
+    this.first = this.place(MOST_SIZE * COMPLEX_BYTES);
+    this.second = this.place(MOST_SIZE * COMPLEX_BYTES);
+    this.power = this.place((MOST_SIZE / 2 + 1) * 8);
+  }
+
+  /** @returns null where WebAssembly or its SIMD is missing */
+  static create(): MeasureKernel | null {
+    const wasm = kernelExports<Exports>(MEASURE_KERNEL_BASE64);
+    return wasm && new MeasureKernel(wasm);
+  }
+
+  private place(bytes: number): number {
+    const at = this.next;
+    this.next += bytes;
+    if (this.next > this.wasm.memory.buffer.byteLength) throw new Error('The measuring kernel has no room left.');
+    return at;
+  }
+
+  private numbers(at: number, count: number): Float64Array {
+    return new Float64Array(this.wasm.memory.buffer, at, count);
+  }
+
+  private twiddlesOf(size: number): number {
+    const known = this.twiddles.get(size);
+    if (known !== undefined) return known;
+    const at = this.place(size * COMPLEX_BYTES);
+    this.numbers(at, 2 * size).set(twiddlesOf(size));
+    this.twiddles.set(size, at);
+    return at;
+  }
+
+  /** @param window a power of two of numbers, 4 to 16384; each is a place in the kernel's memory for good */
+  pairSpectrum(window: Float64Array): PairSpectrum {
+    const size = window.length;
+    const { wasm, first: input, second, power } = this;
+    const twiddles = this.twiddlesOf(size);
+    const windowAt = this.place(window.byteLength);
+    this.numbers(windowAt, size).set(window);
+    const powers = this.numbers(power, size / 2 + 1);
+    return {
+      input: this.numbers(input, 2 * size),
+      run: (first, beyond, scale) => {
+        wasm.windowed(input, windowAt, size);
+        wasm.powers(wasm.transform(input, second, twiddles, size), power, size, first, beyond, scale);
+        return powers;
+      },
+    };
+  }
+
+  /** @param taps of the middle between two samples, then of the places beside it; see `true-peak.ts` */
+  peakFinder(taps: Float64Array, mostGain: number, worthALook: number): PeakFinder {
+    const tapsAt = this.place(taps.byteLength);
+    this.numbers(tapsAt, taps.length).set(taps);
+    const heldAt = this.place(HELD_SAMPLES * 8);
+    return {
+      held: this.numbers(heldAt, HELD_SAMPLES),
+      find: (filled, peak) => this.wasm.truePeak(heldAt, filled, tapsAt, peak, mostGain, worthALook),
+    };
+  }
+}
+
+/** The same without the compiled kernel: its reference. */
+export function plainPairSpectrum(window: Float64Array): PairSpectrum {
+  const size = window.length;
+  const fft = new FFT(size);
+  const input = new Float64Array(2 * size);
+  const output = fft.createComplexArray();
+  const power = new Float64Array(size / 2 + 1);
+  return {
+    input,
+    run: (first, beyond, scale) => {
+      for (let n = 0; n < 2 * size; n++) input[n] *= window[n >> 1];
+      fft.transform(output, input);
+      for (let k = first; k < beyond; k++) {
+        const mirror = 2 * ((size - k) & (size - 1));
+        const own = output[2 * k] ** 2 + output[2 * k + 1] ** 2;
+        power[k] = 0.5 * scale * (own + output[mirror] ** 2 + output[mirror + 1] ** 2);
+      }
+      return power;
+    },
+  };
+}
+
+let ofThisThread: MeasureKernel | null | undefined;
+
+/** The kernel of this thread; null where it cannot be had. */
+export const measureKernel = () =>
+  ofThisThread === undefined ? (ofThisThread = MeasureKernel.create()) : ofThisThread;
