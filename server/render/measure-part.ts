@@ -1,5 +1,5 @@
 import { compileSong, designKernel, kernelRequests, renderMix, type MixRange } from '@/core/engine';
-import { SoundMeter, type SoundFigures } from '@/core/measure';
+import { SoundMeter, TruePeakMeter, type SoundFigures } from '@/core/measure';
 import { hasEnds, partOf, withoutEnds } from '@/core/mix';
 import type { Song } from '@/core/song';
 import { FileSources } from './sources';
@@ -19,10 +19,16 @@ export interface PartFigures extends SoundFigures {
   headroomFreedDb: number;
 }
 
-function measured(song: Song, task: MeasureTask, report: (progress: number) => void): SoundFigures {
+/** What sound is pushed into, and what it tells of all of it. */
+interface Meter<T> {
+  push(samples: readonly ArrayLike<number>[]): void;
+  finish(): T;
+}
+
+/** Renders a song over a stretch into a meter. */
+function measured<T>(song: Song, meter: Meter<T>, task: MeasureTask, report: (progress: number) => void): T {
   const lengths = Object.fromEntries(song.tracks.map((track) => [track.id, track.lengthFrames]));
   const sources = new FileSources(task.pageFiles, lengths);
-  const meter = new SoundMeter(song.rateHz, 2);
   const { startFrame, endFrame } = task.range;
   try {
     const kernels = kernelRequests(song).map((request) => designKernel(request));
@@ -36,15 +42,18 @@ function measured(song: Song, task: MeasureTask, report: (progress: number) => v
   }
 }
 
-/** Measures a part of a mix, and once more without its pass filters where it has some. */
+/** Measures a part of a mix, and the true peak once more without its pass filters where it has some. */
 export async function measurePart(
   task: MeasureTask,
   report: (step: string, progress: number) => void,
 ): Promise<PartFigures> {
   const part = partOf(task.song, task.stripId);
   const share = hasEnds(part) ? 0.5 : 1;
-  const figures = measured(part, task, (progress) => report('measuring', share * progress));
+  const sound = new SoundMeter(task.song.rateHz, 2);
+  const figures = measured(part, sound, task, (progress) => report('measuring', share * progress));
   if (share === 1) return { ...figures, headroomFreedDb: 0 };
-  const open = measured(withoutEnds(part), task, (progress) => report('measuring', share * (1 + progress)));
-  return { ...figures, headroomFreedDb: open.truePeakDbtp - figures.truePeakDbtp };
+  const openPeakDb = measured(withoutEnds(part), new TruePeakMeter(2), task, (progress) =>
+    report('measuring', share * (1 + progress)),
+  );
+  return { ...figures, headroomFreedDb: openPeakDb - figures.truePeakDbtp };
 }

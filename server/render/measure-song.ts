@@ -1,13 +1,44 @@
+import { createHash } from 'node:crypto';
+import { compileSong, type MixRange } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
-import { findStrip, songLengthFrames } from '@/core/song';
+import { partOf } from '@/core/mix';
+import { findStrip, songLengthFrames, type Song } from '@/core/song';
+import { singleton } from '../singleton';
 import { loadSong } from '../songs/store';
 import { runInWorker } from '../workers/pool';
-import { withPageFiles } from './render-job';
 import type { PartFigures } from './measure-part';
+import { withPageFiles } from './render-job';
 
 export interface MeasuredPart extends PartFigures {
   /** Of the song that was measured. */
   revision: number;
+}
+
+/** Figures that are kept: those of several songs of many tracks. */
+const MOST_KEPT = 2000;
+const kept = () => singleton('measured parts', () => new Map<string, PartFigures>());
+
+/** What the figures of a part depend on: everything of it that is heard, and nothing else. */
+function dependencies(part: Song, range: MixRange): string {
+  const compiled = compileSong(part);
+  const heard = compiled.tracks.filter(({ audible, sends }) => audible > 0 || sends.some((send) => send.audible > 0));
+  return createHash('sha256')
+    .update(JSON.stringify([{ ...compiled, tracks: heard }, range]))
+    .digest('hex');
+}
+
+/** What is measured is kept until the part sounds otherwise. */
+async function once(key: string, measure: () => Promise<PartFigures>): Promise<PartFigures> {
+  const all = kept();
+  const figures = all.get(key) ?? (await measure());
+  // The one that was asked for last goes last.
+  all.delete(key);
+  all.set(key, figures);
+  for (const oldest of all.keys()) {
+    if (all.size <= MOST_KEPT) break;
+    all.delete(oldest);
+  }
+  return figures;
 }
 
 /**
@@ -29,8 +60,11 @@ export async function measureSongPart(
   const range = { startFrame: frameAt(seconds.from ?? 0), endFrame: frameAt(seconds.to ?? Infinity) };
   if (!(range.endFrame > range.startFrame))
     throw new OrvidError('invalid-input', 'The stretch to measure lies outside the song.', 'Nothing was measured.');
-  const figures = await withPageFiles(song, (pageFiles) =>
-    runInWorker<PartFigures>('measurePart', { song, stripId, pageFiles, range }, signal),
+  const part = partOf(song, stripId);
+  const figures = await once(dependencies(part, range), () =>
+    withPageFiles(part, (pageFiles) =>
+      runInWorker<PartFigures>('measurePart', { song, stripId, pageFiles, range }, signal),
+    ),
   );
   return { ...figures, revision };
 }

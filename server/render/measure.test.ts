@@ -1,11 +1,30 @@
 import { writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { emptyEqualizer, emptySong, MASTER_ID, newBandSettings, newBus, newTrack, type Song } from '@/core/song';
-import { createEmptySong } from '../songs/store';
+import { PcmEncoder, wavHeader } from '@/core/formats';
+import {
+  emptyEqualizer,
+  emptySong,
+  MASTER_ID,
+  newBandSettings,
+  newBus,
+  newId,
+  newTrack,
+  type Edit,
+  type Song,
+} from '@/core/song';
+import { receiveUpload, startImport } from '../import/import-track';
+import { findJob } from '../jobs/jobs';
+import { createEmptySong, loadSong, submitEdits } from '../songs/store';
 import { ownDataFolder } from '../testing/data-folder';
+import { runInWorker } from '../workers/pool';
 import { measurePart } from './measure-part';
 import { measureSongPart } from './measure-song';
 import { freshPages } from '../audio/page-file';
+
+jest.mock('../workers/pool', () => {
+  const actual = jest.requireActual<typeof import('../workers/pool')>('../workers/pool');
+  return { ...actual, runInWorker: jest.fn(actual.runInWorker) };
+});
 
 const folder = ownDataFolder();
 const RATE = 48000;
@@ -74,4 +93,34 @@ test('what cannot be measured is refused', async () => {
   await expect(measureSongPart(id, 'gone', {}, signal)).rejects.toMatchObject({ code: 'not-found' });
   await expect(measureSongPart(id, MASTER_ID, {}, signal)).rejects.toMatchObject({ code: 'invalid-input' });
   await expect(measureSongPart('nowhere', MASTER_ID, {}, signal)).rejects.toMatchObject({ code: 'not-found' });
+});
+
+test('what was measured of a part is kept until it sounds otherwise; its name does not matter', async () => {
+  const frames = 2 * RATE;
+  const samples = Float64Array.from({ length: frames }, (_, n) => 0.25 * Math.sin((2 * Math.PI * 440 * n) / RATE));
+  const format = { channels: 1, rateHz: RATE, format: '24' as const };
+  const file = Buffer.concat([wavHeader({ ...format, frames }), new PcmEncoder(1, '24').encode([samples], frames)]);
+  const upload = await receiveUpload(new Response(file).body, 'kept.wav');
+  const { id } = await createEmptySong('Kept', RATE);
+  const job = await startImport(id, upload, 'kept.wav');
+  while ((await findJob(job.id)).state === 'running') await new Promise((done) => setTimeout(done, 20));
+  const { signal } = new AbortController();
+  const { mock } = jest.mocked(runInWorker);
+  const { song } = await loadSong(id);
+  const [{ id: trackId }] = song.tracks;
+  const change = (edit: Edit) => submitEdits(id, 'test', [{ id: newId(), edit }]);
+  const measured = async () => {
+    const before = mock.calls.length;
+    const figures = await measureSongPart(id, trackId, {}, signal);
+    return { figures, isNew: mock.calls.length > before };
+  };
+  const first = await measured();
+  expect(first.isNew).toBe(true);
+  await change({ kind: 'song.set', changes: { title: 'Kept, renamed' } });
+  const again = await measured();
+  expect(again).toEqual({ figures: { ...first.figures, revision: first.figures.revision + 1 }, isNew: false });
+  await change({ kind: 'strip.set', stripId: trackId, changes: { gainDb: -6 } });
+  const softer = await measured();
+  expect(softer.isNew).toBe(true);
+  expect(softer.figures.truePeakDbtp).toBeCloseTo(first.figures.truePeakDbtp - 6, 6);
 });

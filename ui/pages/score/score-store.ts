@@ -65,16 +65,23 @@ export async function scoreClearances(
   }
 }
 
-/** Measures the mix and then every track as the engine renders them. @param tell hears of each */
+/** Parts that are measured at the same time: as many threads as the server gives to such work. */
+const AT_ONCE = 2;
+
+/** Measures the mix and then every track as the engine renders them, a few at a time. @param tell hears of each */
 export async function measureAll(
   songId: string,
   song: Song,
   signal: AbortSignal,
   tell: (stripId: string, figures: MeasuredPart) => void,
 ): Promise<void> {
-  for (const stripId of [MASTER_ID, ...song.tracks.map(({ id }) => id)]) {
-    const figures = await requestPart(songId, stripId, {}, signal);
-    signal.throwIfAborted();
-    tell(stripId, figures);
-  }
+  const left = [MASTER_ID, ...song.tracks.map(({ id }) => id)];
+  const measure = async () => {
+    for (let stripId = left.shift(); stripId !== undefined; stripId = left.shift()) {
+      const figures = await requestPart(songId, stripId, {}, signal);
+      signal.throwIfAborted();
+      tell(stripId, figures);
+    }
+  };
+  await Promise.all(Array.from({ length: AT_ONCE }, measure));
 }
