@@ -4,6 +4,7 @@ export * from './bands';
 export * from './binomial';
 export * from './chain-response';
 export * from './k-weighting';
+export { measureKernel } from './kernel/kernel';
 export * from './level-rows';
 export * from './levels';
 export * from './live-spectrum';

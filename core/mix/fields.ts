@@ -1,5 +1,5 @@
 import { BYTE_POWERS, eachRow, SPECTRUM_BANDS, STEPS_PER_SECOND, type LevelRows, type StepRange } from '../measure';
-import { spread } from './masking';
+import { spreadBlocks } from './masking';
 
 /** The stretch that is looked at, cut into blocks of equal length: one step of 50 ms each, or more where it is long. */
 export interface Blocks extends StepRange {
@@ -56,11 +56,7 @@ export const heardPowers = (powers: Float32Array, gains: ArrayLike<number>): Flo
 /** What powers that reach the ears give rise to. */
 export function excitationOf(heard: Float32Array): Float32Array {
   const excitation = new Float32Array(heard.length);
-  const row = new Float64Array(SPECTRUM_BANDS);
-  for (let at = 0; at < heard.length; at += SPECTRUM_BANDS) {
-    spread(heard, at, row);
-    excitation.set(row, at);
-  }
+  spreadBlocks(heard, excitation);
   return excitation;
 }
 

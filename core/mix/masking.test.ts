@@ -1,5 +1,6 @@
-import { SPECTRUM_BANDS } from '../measure';
-import { erbNumber, lostShare, spread, spreadingDb } from './masking';
+import { measureKernel, SPECTRUM_BANDS } from '../measure';
+import { erbNumber, lostShare, spread, spreadBlocks, spreadingDb } from './masking';
+import { seededRandom } from '../formats';
 
 // B. Glasberg, B. Moore, Hearing Research 47, 1990: 24.7·(4.37·f/1000 + 1) Hz, 132.6 Hz at 1 kHz; 21.4·log10(4.37·f/1000 + 1).
 const erbHz = (hz: number) => 24.7 * (0.00437 * hz + 1);
@@ -27,6 +28,21 @@ test('spreading keeps the power, and reaches further up than down', () => {
   expect(out[66]).toBeGreaterThan(out[54]);
   spread(powers, 0, out);
   expect(out.every((value) => value === 0)).toBe(true);
+});
+
+test('many blocks are spread as one is, to the last bit', () => {
+  expect(measureKernel()).not.toBeNull();
+  const random = seededRandom(5);
+  const powers = Float32Array.from({ length: 150 * SPECTRUM_BANDS }, () =>
+    random() < 0.3 ? 0 : 10 ** (-12 * random()),
+  );
+  const out = new Float32Array(powers.length);
+  spreadBlocks(powers, out);
+  const row = new Float64Array(SPECTRUM_BANDS);
+  for (let at = 0; at < powers.length; at += SPECTRUM_BANDS) {
+    spread(powers, at, row);
+    expect(out.subarray(at, at + SPECTRUM_BANDS)).toEqual(Float32Array.from(row));
+  }
 });
 
 // B. Moore, B. Glasberg, T. Baer, JAES 45, 1997, simplified as the docstring says; the figures are worked out by hand.

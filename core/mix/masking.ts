@@ -1,4 +1,4 @@
-import { SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from '../measure';
+import { measureKernel, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from '../measure';
 
 /**
  * How one sound covers another across frequency. Distances are counted in equivalent rectangular bandwidths of the ear's filters.
@@ -56,6 +56,22 @@ const STARTS = Int32Array.from([0, ...RECEIVED.map(({ shares }) => shares.length
       (sum += length)
   )(0),
 );
+
+let ofThisThread: ((rows: Float32Array, out: Float32Array) => void) | undefined;
+
+/** {@link spread} for many blocks, one after the other: by the compiled kernel wherever it runs. @param out receives as many values */
+export function spreadBlocks(powers: Float32Array, out: Float32Array): void {
+  ofThisThread ??= measureKernel()?.rowSpreader(RECEIVED) ?? plainSpreader;
+  ofThisThread(powers, out);
+}
+
+function plainSpreader(powers: Float32Array, out: Float32Array): void {
+  const row = new Float64Array(SPECTRUM_BANDS);
+  for (let at = 0; at < powers.length; at += SPECTRUM_BANDS) {
+    spread(powers, at, row);
+    out.set(row, at);
+  }
+}
 
 /**
  * The excitation that the powers of one block give rise to: each band spread over its neighbours.

@@ -1,7 +1,10 @@
 import fc from 'fast-check';
 import { emptyEqualizer, emptySong, newBandSettings, newTrack, type Band, type Song, type Track } from '../song';
 import { cutRows, SPECTRUM_BANDS, STEPS_PER_SECOND } from '../measure';
+import { seededRandom } from '../formats';
+import { blockPowers, blocksOf, fieldOf } from './fields';
 import { MixMeasure, type MixFigures } from './mix-measure';
+import { levelField, overlapsOf } from './overlaps';
 import { allRows, audioIdOf, levelsWith } from './testing';
 import { fullestStretch } from './fullest-stretch';
 import { mixTracks } from './gains';
@@ -185,4 +188,37 @@ test('levels in longer rows give the clearance of the stored ones; finer rows th
   for (const id of ['v', 'd']) expect(rough[id]!.clearanceDb).toBeCloseTo(whole[id]!.clearanceDb, 0);
   const both = Object.fromEntries(Object.keys(LEVELS).map((id) => [id, [...coarse[id], ...LEVELS[id]]]));
   expect(measure.update(all, both, WHOLE).clearances).toEqual(whole);
+});
+
+test('of many tracks the overlaps that are listed are those that a close look at every pair finds', () => {
+  const random = seededRandom(3);
+  const letters = Array.from({ length: 30 }, (_, i) => String.fromCharCode(97 + (i % 26)) + (i < 26 ? '' : 'x'));
+  const levels = allRows(
+    Object.fromEntries(
+      letters.map((letter) => {
+        const lowHz = 60 * 2 ** (6 * random());
+        const parts = [
+          { lowHz, highHz: lowHz * 2 ** (0.5 + 1.5 * random()), db: -50 + 20 * random(), from: 0, to: 80 },
+        ];
+        return [audioIdOf(letter), levelsWith(80, parts)];
+      }),
+    ),
+  );
+  const tracks = letters.map((letter) => ({ ...track('v'), id: letter, audioId: audioIdOf(letter) }));
+  const all = mixTracks(songOf(tracks)).map((each) => ({ ...each, claims: [] }));
+  const range = { from: 0, to: 80 * STEPS_PER_SECOND };
+  const { overlaps } = new MixMeasure().update(all, levels, range);
+  const blocks = blocksOf(range);
+  const fields = all.map(({ id, audioId, channels, gains }) => ({
+    id,
+    field: levelField(fieldOf(blockPowers(levels[audioId][0], channels, blocks), gains).excitation),
+  }));
+  const exhaustive = fields
+    .flatMap((one, i) => fields.slice(i + 1).flatMap((other) => overlapsOf(one, other)))
+    .sort((a, b) => b.lost - a.lost)
+    .slice(0, overlaps.length);
+  const named = (list: readonly { quieterId: string; louderId: string; lowHz: number }[]) =>
+    list.map(({ quieterId, louderId, lowHz }) => `${quieterId}/${louderId} ${lowHz.toFixed(0)}`).sort();
+  expect(overlaps).toHaveLength(40);
+  expect(named(overlaps)).toEqual(named(exhaustive));
 });

@@ -4,6 +4,7 @@ import { blockPowers, blocksOf, excitationOf, heardPowers, type Blocks, type Fie
 import {
   levelField,
   overlapsOf,
+  roughLoss,
   passagesOf,
   type LevelField,
   type Overlap,
@@ -36,10 +37,16 @@ interface Measured {
 
 /** What is known of a pair of tracks, as long as neither is measured anew. */
 interface Pair {
-  one: number;
-  other: number;
-  overlaps: { overlap: PairOverlap; passages: OverlapPassage[] | null }[];
+  one: Measured;
+  other: Measured;
+  /** See `roughLoss`. */
+  rough: number;
+  /** Null while nobody has looked closer. */
+  overlaps: { overlap: PairOverlap; passages: OverlapPassage[] | null }[] | null;
 }
+
+/** Pairs that are looked at more closely: those that lose most by a rough look, many more than are listed. */
+const LOOKED_AT_PAIRS = 160;
 
 /** What is not worth a line beside the strongest track. */
 const LEAST_WEIGHT = 0.002;
@@ -175,15 +182,13 @@ export class MixMeasure {
     );
   }
 
-  /** The overlaps of two tracks, worked out anew where one of them was. */
+  /** Two tracks, looked at anew where one of them is measured anew. */
   private pairOf(one: Measured, other: Measured): Pair {
     let ofOne = this.pairs.get(one.track.id);
     if (!ofOne) this.pairs.set(one.track.id, (ofOne = new Map()));
     const known = ofOne.get(other.track.id);
-    if (known?.one === one.revision && known.other === other.revision) return known;
-    const named = ({ track, levels }: Measured) => ({ id: track.id, field: levels });
-    const overlaps = overlapsOf(named(one), named(other)).map((overlap) => ({ overlap, passages: null }));
-    const pair: Pair = { one: one.revision, other: other.revision, overlaps };
+    if (known?.one === one && known.other === other) return known;
+    const pair: Pair = { one, other, rough: roughLoss(one.levels, other.levels), overlaps: null };
     ofOne.set(other.track.id, pair);
     return pair;
   }
@@ -191,11 +196,13 @@ export class MixMeasure {
   private overlaps(): Overlap[] {
     const all = this.inOrder.filter(({ levels }) => levels.strength > 0);
     const strongest = all.reduce((most, { levels }) => Math.max(most, levels.strength), 1e-12);
-    const found: Pair['overlaps'] = [];
-    for (let i = 0; i < all.length; i++)
-      for (let k = i + 1; k < all.length; k++)
-        for (const entry of this.pairOf(all[i], all[k]).overlaps)
-          if (entry.overlap.lost >= LEAST_WEIGHT * strongest) found.push(entry);
+    const pairs = all.flatMap((one, i) => all.slice(i + 1).map((other) => this.pairOf(one, other)));
+    const found: NonNullable<Pair['overlaps']> = [];
+    const named = ({ track, levels }: Measured) => ({ id: track.id, field: levels });
+    for (const pair of pairs.sort((a, b) => b.rough - a.rough).slice(0, LOOKED_AT_PAIRS)) {
+      pair.overlaps ??= overlapsOf(named(pair.one), named(pair.other)).map((overlap) => ({ overlap, passages: null }));
+      for (const entry of pair.overlaps) if (entry.overlap.lost >= LEAST_WEIGHT * strongest) found.push(entry);
+    }
     return found
       .sort((a, b) => b.overlap.lost - a.overlap.lost || (a.overlap.quieterId < b.overlap.quieterId ? -1 : 1))
       .slice(0, MOST_OVERLAPS)

@@ -99,13 +99,14 @@ interface PairLoss {
   other: Float64Array;
 }
 
-function pairLoss(one: LevelField, other: LevelField): PairLoss {
+/** @param apart every so manieth block is looked at */
+function pairLoss(one: LevelField, other: LevelField, apart = 1): PairLoss {
   const loss = { one: new Float64Array(SPECTRUM_BANDS), other: new Float64Array(SPECTRUM_BANDS) };
   const a = one.bytes;
   const b = other.bytes;
   const fromA = one.strongFrom;
   const fromB = other.strongFrom;
-  for (let block = 0; block < one.first.length; block++) {
+  for (let block = 0; block < one.first.length; block += apart) {
     const at = block * SPECTRUM_BANDS;
     const end = Math.min(one.beyond[block], other.beyond[block]);
     for (let band = Math.max(one.first[block], other.first[block]); band < end; band++) {
@@ -117,6 +118,18 @@ function pairLoss(one: LevelField, other: LevelField): PairLoss {
     }
   }
   return loss;
+}
+
+/** So many blocks, spread over the stretch, tell roughly how much two tracks are in each other's way. */
+const LOOKED_AT_BLOCKS = 300;
+
+/** About what two tracks lose to each other in all, from some of the blocks: tells which pairs are worth a closer look. */
+export function roughLoss(one: LevelField, other: LevelField): number {
+  const apart = Math.max(1, Math.floor(one.first.length / LOOKED_AT_BLOCKS));
+  const loss = pairLoss(one, other, apart);
+  let sum = 0;
+  for (let band = 0; band < SPECTRUM_BANDS; band++) sum += Math.max(loss.one[band], loss.other[band]);
+  return sum * apart;
 }
 
 /** A range keeps what loses at least this much of what its worst band loses … */

@@ -10,6 +10,15 @@ interface Exports {
   memory: WebAssembly.Memory;
   transform(input: number, other: number, twiddles: number, size: number): number;
   windowed(input: number, window: number, size: number): void;
+  spreadRows(
+    input: number,
+    out: number,
+    rows: number,
+    length: number,
+    row: number,
+    table: number,
+    shares: number,
+  ): void;
   powers(spectrum: number, out: number, size: number, first: number, beyond: number, scale: number): void;
   truePeak(held: number, filled: number, taps: number, peak: number, mostGain: number, worthALook: number): number;
 }
@@ -35,6 +44,8 @@ export interface PeakFinder {
 
 export const HELD_SAMPLES = 4096;
 const MOST_SIZE = 16384;
+/** Rows that are spread at a time. */
+const SPREAD_ROWS = 64;
 const COMPLEX_BYTES = 16;
 /** What lies before is the compiler's. */
 const FIRST_BYTE = 65536;
@@ -99,6 +110,38 @@ export class MeasureKernel {
         wasm.powers(wasm.transform(input, second, twiddles, size), power, size, first, beyond, scale);
         return powers;
       },
+    };
+  }
+
+  /**
+   * What spreads each number of a row over its neighbours.
+   * @param received for each number of a row: the first that gives to it, and the shares of that and those after it
+   * @returns spreads rows, one after the other, into others
+   */
+  rowSpreader(
+    received: readonly { first: number; shares: readonly number[] }[],
+  ): (rows: Float32Array, out: Float32Array) => void {
+    const { length } = received;
+    const padded = received.map(({ shares }) => (shares.length % 2 === 0 ? shares : [...shares, 0]));
+    const sharesAt = this.place(8 * padded.reduce((sum, shares) => sum + shares.length, 0));
+    const tableAt = this.place(16 * length);
+    const table = new Int32Array(this.wasm.memory.buffer, tableAt, 3 * length);
+    let used = 0;
+    padded.forEach((shares, n) => {
+      this.numbers(sharesAt + 8 * used, shares.length).set(shares);
+      table.set([used, shares.length / 2, received[n].first], 3 * n);
+      used += shares.length;
+    });
+    const rowAt = this.place(8 * (length + 2));
+    const floats = (at: number) => new Float32Array(this.wasm.memory.buffer, at, SPREAD_ROWS * length);
+    const [from, to] = [this.place(4 * SPREAD_ROWS * length), this.place(4 * SPREAD_ROWS * length)].map(floats);
+    return (rows, out) => {
+      for (let at = 0; at < rows.length; at += SPREAD_ROWS * length) {
+        const count = Math.min(SPREAD_ROWS, (rows.length - at) / length);
+        from.set(rows.subarray(at, at + count * length));
+        this.wasm.spreadRows(from.byteOffset, to.byteOffset, count, length, rowAt, tableAt, sharesAt);
+        out.set(to.subarray(0, count * length), at);
+      }
     };
   }
 

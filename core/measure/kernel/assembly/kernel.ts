@@ -159,3 +159,31 @@ export function truePeak(held: usize, filled: i32, taps: usize, peak: f64, mostG
   }
   return peak;
 }
+
+/**
+ * Rows of 32-bit numbers, each of which becomes sums of its neighbours: what `spread` in `core/mix/masking.ts` does with one row, to the last bit.
+ * @param row room for a row of 64-bit numbers and one more, which stays 0
+ * @param table for each number of a row: where its shares begin in `shares`, how many pairs of them there are, and which number the first belongs to
+ * @param shares an even number of them for each, 0 where there is none
+ */
+export function spreadRows(input: usize, out: usize, rows: i32, length: i32, row: usize, table: usize, shares: usize): void {
+  for (let i = 0; i < rows; i++) {
+    for (let n = 0; n < length; n += 2)
+      v128.store(
+        row + (<usize>n) * NUMBER,
+        f64x2.promote_low_f32x4(v128.load64_zero(input + (<usize>n) * 4)),
+      );
+    for (let n = 0; n < length; n++) {
+      const entry = table + (<usize>n) * 12;
+      let share = shares + (<usize>load<i32>(entry)) * NUMBER;
+      const end = share + (<usize>load<i32>(entry, 4)) * COMPLEX;
+      let from = row + (<usize>load<i32>(entry, 8)) * NUMBER;
+      let sums = f64x2.splat(0);
+      for (; share < end; share += COMPLEX, from += COMPLEX)
+        sums = f64x2.add(sums, f64x2.mul(v128.load(from), v128.load(share)));
+      store<f32>(out + (<usize>n) * 4, <f32>(f64x2.extract_lane(sums, 0) + f64x2.extract_lane(sums, 1)));
+    }
+    input += (<usize>length) * 4;
+    out += (<usize>length) * 4;
+  }
+}
