@@ -59,11 +59,11 @@ afterEach(() => {
   jest.useRealTimers();
 });
 
-test('pages at the playhead come first, then the beginning, then what follows; four at a time', async () => {
+test('pages at the playhead come first, then the next, the beginning, and what follows; four at a time', async () => {
   const { feeder, asked, settle, pagesAsked } = setUp(5 * PAGE_FRAMES + 100);
   feeder.playing();
   feeder.need([recording('a', 9)]);
-  expect(pagesAsked()).toEqual([5, 0, 6, 7]);
+  expect(pagesAsked()).toEqual([5, 6, 0, 7]);
   asked[0].answer();
   await settle();
   expect(pagesAsked()[4]).toBe(8);

@@ -32,6 +32,8 @@ const LEAST_PAGES = LEAST_WINDOW + 1;
 /** What lies before a place counts so many times its distance, and so does what lies at a place that is not the playhead. */
 const BEHIND = 4;
 const ELSEWHERE = 4;
+/** It comes after the page at the playhead and the next one, which are needed first. */
+const AFTER = 1.5;
 /** A page is let go when it lies so many pages beyond the window, so that nothing goes to and fro. */
 const SLACK = 1;
 /** How often it is looked where the song stands while it may play. */
@@ -44,7 +46,7 @@ const distanceOf = (page: number, places: readonly number[]) =>
   Math.min(
     ...places.map((place, i) => {
       const distance = page >= place ? page - place : (place - page) * BEHIND;
-      return i === 0 ? distance : 0.5 + distance * ELSEWHERE;
+      return i === 0 ? distance : AFTER + distance * ELSEWHERE;
     }),
   );
 

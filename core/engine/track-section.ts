@@ -10,6 +10,8 @@ import { StripRunners } from './strip-runners';
 import type { Sums } from './sum';
 
 const GATE_SECONDS = 0.006;
+/** What was missing is let in when so much of it is there: else it would be gone again at once. */
+const AHEAD_FRAMES = 8192;
 
 interface Gate {
   value: number;
@@ -88,7 +90,7 @@ export class TrackSection {
   /** Where samples are missing soon, what is there still fades out before; they fade in when they have arrived. */
   private passGate(i: number, source: SampleSource, frame: number, frames: number): void {
     const gate = this.gatesInOrder[i];
-    const isOpen = source.has!(frame, frames + this.gateFrames);
+    const isOpen = source.has!(frame, frames + (gate.isOpen ? this.gateFrames : AHEAD_FRAMES));
     if (gate.isOpen && !isOpen && this.heard[i]) this.isLate = true;
     gate.isOpen = isOpen;
     if (isOpen && gate.value === 1) return;

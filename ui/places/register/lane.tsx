@@ -30,10 +30,10 @@ export const Lane = memo(function Lane({ id, kind, depth, isFolded, height, isRe
   const isTogether = useSelection((selection) => selection.others.includes(id));
   const isLast = useSelection((selection) => selection.lastId === id);
   const [isTarget, setIsTarget] = useState(false);
-  // Whatever chose it: a track that is chosen is in sight.
+  // Whatever chose it, and however high lanes are: a track that is chosen is in sight.
   useEffect(() => {
     if (isChosen || isLast) row.current?.scrollIntoView({ block: 'nearest' });
-  }, [isChosen, isLast]);
+  }, [isChosen, isLast, height]);
   if (name === undefined) return null;
   return (
     <Row
