@@ -144,7 +144,6 @@ async function measureOpening(page: Page, cdp: CDPSession, songId: string) {
 }
 
 try {
-  execFileSync('apt-get', ['install', '-y', '-q', 'sonic-pi-samples'], { stdio: 'ignore' });
   const rows: (string | number)[][] = [[`${tracks} stereo recordings of ${minutes} minutes`, '']];
   const add = (what: string, value: string) => rows.push([what, value]);
   const all = makeFiles();
@@ -181,7 +180,7 @@ try {
     const { register, rest, bytes } = await measureOpening(page, cdp, full.id);
     add(`opened, the ${which} time: Register`, `${register.toFixed(2)} s`);
     add(`opened, the ${which} time: at rest`, `${rest.toFixed(1)} s`);
-    add(`opened, the ${which} time: fetched, before any sound and with it`, `${mebibytes(bytes)} MiB`);
+    add(`opened, the ${which} time: fetched but for the sound`, `${mebibytes(bytes)} MiB`);
     if (which === 'first') {
       await page.close();
       continue;

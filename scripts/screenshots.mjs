@@ -93,11 +93,6 @@ const choice = async (page, label, option) => {
   await page.getByRole('option', { name: option, exact: true }).click();
 };
 
-const delay = await openSong('lantern-ferry');
-await delay.getByRole('button', { name: /^A High-pass/ }).click();
-await choice(delay, 'Curve of the bench', 'Group delay');
-await take(delay, 'bench-group-delay');
-
 const family = await openSong('lantern-ferry');
 await family.getByRole('button', { name: /^A High-pass/ }).click();
 await family.getByRole('button', { name: /(^|\s)Family$/ }).click();
@@ -125,6 +120,28 @@ await choice(sides, 'Path of the bench', 'All paths');
 await take(sides, 'bench-mid-side');
 
 await removeSong(sidesId);
+
+// As many tracks as real songs have: the demo's, five times.
+const manyId = await copyOf('lantern-ferry');
+const { song: few } = await (await fetch(url(`/api/songs/${manyId}`))).json();
+const copies = Array.from({ length: 60 - few.tracks.length }, (_, i) => {
+  const { name, ...track } = few.tracks[i % few.tracks.length];
+  return { ...track, id: `copy-${i}`, name: `${name}, take ${Math.floor(i / few.tracks.length) + 2}`, gainDb: -20 };
+});
+const added = copies.map((track, i) => ({
+  id: `add-${i}`,
+  edit: { kind: 'track.add', track, index: few.tracks.length + i },
+}));
+await fetch(url(`/api/songs/${manyId}/edits`), {
+  method: 'POST',
+  headers: { 'content-type': 'application/json' },
+  body: JSON.stringify({ clientId: 'pictures', edits: added }),
+});
+const many = await openSong(manyId);
+await many.keyboard.press('w');
+await many.waitForTimeout(3000);
+await take(many, 'whole-register');
+await removeSong(manyId);
 
 /** Chooses a track by its lane. */
 const lane = (page, id) => page.getByTestId(`lane-${id}`).getByRole('button').first();

@@ -5,10 +5,18 @@ import { isNull } from 'drizzle-orm';
 import { PAGE_FRAMES } from '@/core/engine';
 import { asOrvidError } from '@/core/errors';
 import { crc32Text, fileHash } from './audio/checksum';
-import { readAnalysis, readBandLevels } from './audio/measured';
+import { readAnalysis, readBandLevels, readOverview } from './audio/measured';
 import { faultOf, mendRecording, readPage } from './audio/mending';
 import { readSealed } from './audio/sealed';
-import { bandLevelsPath, keepChecksums, keptAnalysis, originalPath, pagesPath, type AudioRow } from './audio/store';
+import {
+  bandLevelsPath,
+  keepChecksums,
+  keptAnalysis,
+  originalPath,
+  overviewPath,
+  pagesPath,
+  type AudioRow,
+} from './audio/store';
 import { config } from './config';
 import { openDatabase } from './database/client';
 import { audio, songs } from './database/schema';
@@ -74,9 +82,12 @@ async function checkRecording(row: AudioRow, find: (state: Finding['state'], tex
     if (fault && (await mendRecording(row.id))) find('mended', `${fault.message} It was made anew.`);
     // Of recordings of older versions the checksums are taken now.
     if (row.pageChecksums === null && !fault) await keepChecksums(row.id, await checksumsOf(row));
-    const isMeasured = (await keptAnalysis(row.id)) !== undefined && (await isWhole(bandLevelsPath(row.id)));
+    const files = [bandLevelsPath(row.id), overviewPath(row.id)];
+    const areWhole = (await Promise.all(files.map(isWhole))).every(Boolean);
+    const isMeasured = areWhole && (await keptAnalysis(row.id)) !== undefined;
     await readAnalysis(row.id);
     await readBandLevels(row.id);
+    await readOverview(row.id);
     if (!isMeasured) find('mended', `“${row.originalName}” was measured again.`);
   } catch (thrown) {
     const { message, kept } = asOrvidError(thrown);

@@ -3,7 +3,7 @@ import { SPECTRUM_BANDS } from './bands';
 import { LevelMeter, toDb } from './levels';
 import { kWeightingDb } from './k-weighting';
 import { PeakMeter } from './meter';
-import { PEAKS_BASE_FRAMES, PeaksBuilder } from './peaks';
+import { PEAKS_BASE_FRAMES, PeaksBuilder, peaksOverview } from './peaks';
 import { frequencyOfNote, noteOf, wavelengthMetres } from './pitch';
 import { FLOOR_DB } from './spectrum';
 
@@ -97,4 +97,23 @@ test('a recording is measured the same in one piece and in many', () => {
   expect(many.analysis.integratedLufs).toBeCloseTo(integratedLufs!, 9);
   expect(many.analysis.loudnessRangeLu).toBeCloseTo(loudnessRangeLu, 9);
   expect(many.analysis.spectrumDb).toHaveLength(SPECTRUM_BANDS);
+});
+
+test('a waveform that is seen whole has at most 2000 entries, none of its peaks is lost, and three digits of each are right', () => {
+  const builder = new PeaksBuilder();
+  const frames = 256 * 9001;
+  const samples = new Float32Array(frames).fill(0.001234);
+  samples[1_234_567] = 0.98765;
+  samples[frames - 1] = -0.5;
+  builder.push([samples]);
+  const levels = builder.finish();
+  const [overview, ...others] = peaksOverview(levels);
+  expect(others).toEqual([]);
+  expect(overview.extremes.length / 2).toBeLessThanOrEqual(2000);
+  expect(overview.extremes.length / 2).toBeGreaterThan(900);
+  const at = Math.floor(1_234_567 / overview.framesPerEntry);
+  expect(overview.extremes[2 * at + 1]).toBe(0.988);
+  expect(overview.extremes.at(-2)).toBe(-0.5);
+  expect(overview.extremes[0]).toBeCloseTo(0.0012, 4);
+  expect(peaksOverview([])).toEqual([]);
 });

@@ -99,7 +99,7 @@ interface PairLoss {
   other: Float64Array;
 }
 
-/** @param apart every so manieth block is looked at */
+/** @param apart one block in so many is looked at */
 function pairLoss(one: LevelField, other: LevelField, apart = 1): PairLoss {
   const loss = { one: new Float64Array(SPECTRUM_BANDS), other: new Float64Array(SPECTRUM_BANDS) };
   const a = one.bytes;

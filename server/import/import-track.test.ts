@@ -1,14 +1,15 @@
-import { existsSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { PcmEncoder, wavHeader } from '@/core/formats';
+import { peaksOverview } from '@/core/measure';
 import { readPage } from '../audio/mending';
-import { bandLevelsPath, findAudio, keepAnalysis, pagesPath } from '../audio/store';
+import { bandLevelsPath, findAudio, keepAnalysis, overviewPath, pagesPath } from '../audio/store';
 import type { Job } from '../jobs/job';
 import { cancelJob, findJob } from '../jobs/jobs';
 import { createEmptySong, loadSong } from '../songs/store';
 import { subscribe, type SongEvent } from '../songs/events';
 import { ownDataFolder } from '../testing/data-folder';
-import { readAnalysis, readBandLevels } from '../audio/measured';
+import { keptOverview, readAnalysis, readBandLevels, readOverview } from '../audio/measured';
 import { receiveUpload, startImport, trackNameOf } from './import-track';
 
 process.env.ORVID_MAX_UPLOAD_MIB = '2';
@@ -55,6 +56,14 @@ test('what a recording is like over time is measured when it comes in, and again
   expect(await readAnalysis(audioId)).toEqual(analysis);
   expect(Math.max(...one)).toBeGreaterThan(100);
   expect(await readBandLevels(audioId)).toEqual(one);
+  // What is seen of it at first sight is kept by itself, and made anew where it is missing or damaged.
+  const overview = await readOverview(audioId);
+  expect(overview).toEqual({ ...analysis, peaks: peaksOverview(analysis.peaks) });
+  expect(await keptOverview(audioId)).toEqual(overview);
+  writeFileSync(overviewPath(audioId), readFileSync(overviewPath(audioId)).subarray(0, 200));
+  expect(await keptOverview(audioId)).toBeUndefined();
+  expect(await readOverview(audioId)).toEqual(overview);
+  expect(await keptOverview(audioId)).toEqual(overview);
   await expect(readBandLevels('f'.repeat(64))).rejects.toMatchObject({ code: 'not-found' });
   await expect(readBandLevels('../etc')).rejects.toMatchObject({ code: 'invalid-input' });
 });

@@ -54,17 +54,22 @@ export function laneScale(
   return { ...place, topDb: ridgeTopDb([tiltedBy(tiltDb, beforeDb)]), rangeDb: LOW_RANGE_DB, tiltDb };
 }
 
-/** A spectrum as a strip of a colour: the stronger, the louder. */
+/** The spectrum of a lane that is too low for a ridge: 0 to 1 for each band, tilted, beside its own highest before the chain. */
+export function stripLevels({ beforeDb, afterDb }: MixedSpectrum): Float64Array {
+  const topDb = ridgeTopDb([tiltedBy(LOW_TILT_DB, beforeDb)]);
+  return Float64Array.from(tiltedBy(LOW_TILT_DB, afterDb), (db) => ridgeHeight(db, topDb, LOW_RANGE_DB));
+}
+
+/** A spectrum as a strip of a colour: the stronger, the louder. @param shares see {@link stripLevels} */
 function drawStrip(
   context: CanvasRenderingContext2D,
-  levelsDb: ArrayLike<number>,
-  { scale, topDb, rangeDb }: RidgeShape,
+  shares: Float64Array,
+  { bandX }: FrequencyScale,
   height: number,
   strength: number,
 ): void {
-  const { bandX } = scale;
   for (let band = 0; band < bandX.length; band++) {
-    const share = ridgeHeight(levelsDb[band], topDb, rangeDb);
+    const share = shares[band];
     if (share === 0) continue;
     const from = band === 0 ? bandX[0] : (bandX[band - 1] + bandX[band]) / 2;
     const to = band === bandX.length - 1 ? bandX[band] : (bandX[band] + bandX[band + 1]) / 2;
@@ -95,14 +100,14 @@ export function drawLane(
     context.globalAlpha = 1;
   }
   drawFrequencyGrid(context, axis, height, tokens.grid);
-  const shape = laneScale(axis, height, topDb, spectrum.beforeDb);
-  const [beforeDb, afterDb] = [spectrum.beforeDb, spectrum.afterDb].map((levelsDb) => tiltedBy(shape.tiltDb, levelsDb));
   const strength = isSilent ? 0.35 : 1;
   if (height < STRIP_LANE) {
     context.fillStyle = ink;
-    drawStrip(context, afterDb, shape, height, 0.85 * strength);
+    drawStrip(context, stripLevels(spectrum), axis, height, 0.85 * strength);
     return;
   }
+  const shape = laneScale(axis, height, topDb, spectrum.beforeDb);
+  const [beforeDb, afterDb] = [spectrum.beforeDb, spectrum.afterDb].map((levelsDb) => tiltedBy(shape.tiltDb, levelsDb));
   const before = ridgePaths(beforeDb, shape);
   const after = ridgePaths(afterDb, shape);
   context.setLineDash([1.5, 2.5]);

@@ -86,7 +86,6 @@ export const Lane = memo(function Lane({ id, kind, depth, isFolded, height, isRe
 const Row = styled.div`
   display: grid;
   grid-template-columns: minmax(0, 1fr) var(--field-width);
-  direction: ltr;
   border-top: 1px solid var(--grid);
   border-left: 3px solid transparent;
   &[data-chosen] {

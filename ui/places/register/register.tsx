@@ -7,6 +7,7 @@ import { useWholeRegister } from '../../window/view/whole-register';
 import { useRows } from '../../work/tracks/rows';
 import { Lane } from './lane';
 import { RegisterCanvas } from './register-canvas';
+import { OVERVIEW_WIDTH, RegisterOverview } from './register-overview';
 
 const LOWEST_LANE = 25;
 /** Where the whole Register is shown: names can just be read, and a lane can just be pressed. */
@@ -29,13 +30,16 @@ export function Register() {
   const [scrolledTo, setScrolledTo] = useState(0);
   const inSight = Math.ceil(height / laneHeight);
   const isNear = (row: number) => row >= scrolledTo - NEAR_LANES && row < scrolledTo + inSight + 2 * NEAR_LANES;
+  const isCut = rows.length * laneHeight > height + 1;
   return (
     <Frame ref={box}>
+      {height > 0 && isCut && <RegisterOverview rows={rows} laneHeight={laneHeight} height={height} scroller={lanes} />}
       {height > 0 && <RegisterCanvas rows={rows} laneHeight={laneHeight} height={height} scroller={lanes} />}
       <Lanes
         ref={lanes}
         role="group"
         aria-label="Register"
+        style={{ left: isCut ? OVERVIEW_WIDTH : 0 }}
         onScroll={({ currentTarget }) => {
           const first = Math.floor(currentTarget.scrollTop / laneHeight);
           setScrolledTo(first - (first % NEAR_LANES));
@@ -60,12 +64,10 @@ const Frame = styled.div`
   position: relative;
   min-height: 0;
 `;
-/** The scroll bar stands on the left, where it takes nothing from the axis. */
+/** Where not all lanes are in sight, the overview stands in for a scroll bar. */
 const Lanes = styled.div`
   position: absolute;
   inset: 0;
   overflow: hidden auto;
-  direction: rtl;
-  scrollbar-width: thin;
-  scrollbar-color: var(--rule) transparent;
+  scrollbar-width: none;
 `;
