@@ -65,9 +65,9 @@ test('lanes far out of sight have their controls when they come into sight, by w
   await expect(muted).toHaveCount(0);
   // A press in the overview goes there.
   const overview = (await page.getByTestId('register-overview').boundingBox())!;
-  await page.mouse.click(overview.x + overview.width / 2, overview.y + overview.height - 4);
+  await page.mouse.click(overview.x + overview.width / 2, overview.y + overview.height - 20);
   await expect(muted).toBeVisible();
-  await page.mouse.click(overview.x + overview.width / 2, overview.y + 4);
+  await page.mouse.click(overview.x + overview.width / 2, overview.y + 20);
   await expect(muted).toHaveCount(0);
   for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowDown');
   await expect(page.getByTestId(`lane-${tracks[12].id}`)).toBeInViewport();

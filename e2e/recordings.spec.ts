@@ -9,7 +9,9 @@ const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-files-'));
 const at = (name: string) => path.join(folder, name);
 
 test.beforeAll(() => {
+  // It may run more than once.
   execFileSync('ffmpeg', [
+    '-y',
     '-v',
     'error',
     '-f',
@@ -20,7 +22,9 @@ test.beforeAll(() => {
     'flac',
     at('Viola.flac'),
   ]);
+  // It may run more than once.
   execFileSync('ffmpeg', [
+    '-y',
     '-v',
     'error',
     '-f',

@@ -265,6 +265,8 @@ const RegisterHead = styled.header`
   }
 `;
 const WholeButton = styled.button`
+  align-self: center;
+  min-height: 24px;
   margin-left: auto;
   padding: 2px 7px;
   border: 1px solid var(--rule);

@@ -43,7 +43,7 @@ export const tellMixFailed = (desk: Desk, what: string, error: Error) =>
   );
 
 class Measuring {
-  remote: Remote<MixWorker> | null = null;
+  private remote: Remote<MixWorker> | null = null;
   private readonly given = new Map<string, readonly LevelRows[]>();
   private isMeasuring = false;
   private isAskedAgain = false;
@@ -74,7 +74,13 @@ class Measuring {
   private readonly ask = () =>
     void this.measure().catch((error: Error) => tellMixFailed(this.desk, 'Clearances and overlaps', error));
 
-  /** Recordings that have come in since are handed on. */
+  /** The worker, for a question: it has all levels that are here. Null while there is none. */
+  get asked(): Remote<MixWorker> | null {
+    this.giveLevels();
+    return this.remote;
+  }
+
+  /** Levels that have come in since are handed on. */
   private giveLevels(): void {
     for (const [audioId, rows] of Object.entries(useAnalyses.of(this.desk).levels)) {
       if (this.given.get(audioId) === rows) continue;
@@ -128,7 +134,7 @@ export async function measureEdge(
 ): Promise<EdgeFigures | null> {
   const song = songOf(desk);
   const range = where === 'loop' ? listenedRange(song) : wholeRange(song);
-  return (await measuring(desk).remote?.edge({ ...wanted, range, rateHz: song.rateHz })) ?? null;
+  return (await measuring(desk).asked?.edge({ ...wanted, range, rateHz: song.rateHz })) ?? null;
 }
 
 /** Moves that make room in an overlap. */
@@ -141,17 +147,17 @@ export async function measureRoom(
   const { quieterId, louderId } = wanted.overlap;
   const all = claiming(song);
   const [quieter, louder] = [quieterId, louderId].map((id) => all.find((track) => track.id === id));
-  const { remote } = measuring(desk);
-  if (!remote || !quieter || !louder) return null;
-  return remote.room({ ...wanted, tracks: [quieter, louder], range: listenedRange(song), rateHz: song.rateHz });
+  const { asked } = measuring(desk);
+  if (!asked || !quieter || !louder) return null;
+  return asked.room({ ...wanted, tracks: [quieter, louder], range: listenedRange(song), rateHz: song.rateHz });
 }
 
 /** A claim for a track; null where it does not play in the loop. */
 export async function proposedClaim(desk: Desk, trackId: string, part: string): Promise<FrequencyBand | null> {
-  return (await measuring(desk).remote?.claim(trackId, part)) ?? null;
+  return (await measuring(desk).asked?.claim(trackId, part)) ?? null;
 }
 
 /** The stretch in which most plays at once. */
 export async function proposedStretch(desk: Desk) {
-  return (await measuring(desk).remote?.stretch(songOf(desk))) ?? null;
+  return (await measuring(desk).asked?.stretch(songOf(desk))) ?? null;
 }
