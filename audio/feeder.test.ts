@@ -132,7 +132,7 @@ test('a seek asks for its goal at once, before the audio thread has told that it
 
 test('before it plays only what lies ahead of where it may start is brought, then everything', async () => {
   const { feeder, asked, progress, settle, pagesAsked } = setUp(20 * PAGE_FRAMES);
-  feeder.setLoopStart(20 * PAGE_FRAMES);
+  feeder.setLoop({ start: 20 * PAGE_FRAMES, end: 40 * PAGE_FRAMES });
   feeder.need([recording('a', 40)]);
   for (let i = 0; i < 20; i++) {
     asked[i]?.answer();
@@ -148,6 +148,18 @@ test('before it plays only what lies ahead of where it may start is brought, the
   }
   expect(new Set(pagesAsked()).size).toBe(40);
   expect(progress.at(-1)).toBe(1);
+});
+
+test('a page that the server refuses is said in its own words', async () => {
+  jest.useFakeTimers();
+  const { feeder, errors } = setUp();
+  const answer = { error: { message: '“Cello”: its recording is damaged from 1:02.' } };
+  globalThis.fetch = () => Promise.resolve(Response.json(answer, { status: 500 }));
+  feeder.need([recording('a', 1)]);
+  await jest.advanceTimersByTimeAsync(5000);
+  expect(errors).toEqual([
+    expect.stringContaining('“Cello”: its recording is damaged from 1:02. It is asked for again'),
+  ]);
 });
 
 test('a song without recordings is there at once', () => {
@@ -176,6 +188,31 @@ describe('a song that is longer than there is room for', () => {
   /** Two minutes of so many stereo recordings, of which there is room for some seconds. */
   const PAGES = 88;
   const many = Array.from({ length: 60 }, (_, i) => recording(`r${i}`, PAGES, { channels: 2 }));
+
+  test('a loop for which there is not room is there page by page, over its end and round again', async () => {
+    const clock = { now: 0 };
+    const time = jest.spyOn(performance, 'now').mockImplementation(() => clock.now);
+    const at = { page: 20 };
+    const { feeder, answerAll } = setUp(() => at.page * PAGE_FRAMES);
+    const tracks = many.map(({ audioId }) => recording(audioId, PAGES, { channels: 2 }));
+    feeder.need(tracks);
+    feeder.setLoop({ start: 20 * PAGE_FRAMES, end: 30 * PAGE_FRAMES - 1 });
+    feeder.playing();
+    const missed: number[] = [];
+    for (let step = 0; step < 25; step++) {
+      at.page = 20 + (step % 10);
+      const next = 20 + ((step + 1) % 10);
+      for (let look = 0; look < 2; look++) {
+        clock.now += 1000;
+        feeder.bring();
+        await answerAll();
+      }
+      for (const page of [at.page, next]) if (tracks.some((one) => !hasPage(one, page))) missed.push(page);
+    }
+    expect(missed).toEqual([]);
+    expect(hasPage(tracks[0], 31)).toBe(false);
+    time.mockRestore();
+  });
 
   test('what is played is there, on and on and after a jump, and so is the beginning, from which it may start again', async () => {
     const clock = { now: 0 };

@@ -41,14 +41,26 @@ const LOOK_MS = 250;
 /** Until the audio thread has taken a seek, its goal counts as where the song stands. */
 const SEEK_MS = 500;
 
-/** How far a page is from the playhead, or from another place, in pages. @param places the playhead's page first */
-const distanceOf = (page: number, places: readonly number[]) =>
-  Math.min(
-    ...places.map((place, i) => {
-      const distance = page >= place ? page - place : (place - page) * BEHIND;
-      return i === 0 ? distance : AFTER + distance * ELSEWHERE;
-    }),
-  );
+/** Where the song stands and may stand next, in pages. */
+interface Places {
+  at: number;
+  /** Where it begins again: the first page of the loop and its last; of a song that is not looped, its first page. */
+  again: { first: number; last: number } | null;
+}
+
+/**
+ * How soon a page may be played, in pages: what follows first, round the loop where the song stands in one; what lies before, and what lies where it may start
+ * again, counts as farther.
+ */
+function distanceOf(page: number, { at, again }: Places): number {
+  const from = (place: number) => (page >= place ? page - place : (place - page) * BEHIND);
+  const beginning = again?.first ?? 0;
+  if (!again || at < again.first || at > again.last) return Math.min(from(at), AFTER + from(beginning) * ELSEWHERE);
+  if (page >= at && page <= again.last) return page - at;
+  if (page >= again.first && page < at) return again.last - at + 1 + page - again.first;
+  // Only heard when the loop is left.
+  return from(at) * ELSEWHERE;
+}
 
 interface Wanted extends FedRecording {
   missing: Set<number>;
@@ -77,7 +89,7 @@ export class Feeder {
   private readonly pool: SlotPool;
   private running = 0;
   private hasPlayed = false;
-  private loopStart = 0;
+  private loop: { start: number; end: number } | null = null;
   private goal: { frame: number; until: number } | null = null;
   private looking: ReturnType<typeof setInterval> | undefined;
   private told = -1;
@@ -140,9 +152,9 @@ export class Feeder {
     this.bring();
   }
 
-  /** Where a loop begins again; 0 where nothing is looped. */
-  setLoopStart(frame: number): void {
-    this.loopStart = frame;
+  /** @param loop what is looped, frames; null where nothing is */
+  setLoop(loop: { start: number; end: number } | null): void {
+    this.loop = loop;
     this.bring();
   }
 
@@ -183,9 +195,14 @@ export class Feeder {
     return Math.max(LEAST_WINDOW, Math.floor(pool.limit / (aPage * share)));
   }
 
-  private get places(): number[] {
+  private get places(): Places {
     if (this.goal && performance.now() > this.goal.until) this.goal = null;
-    return [this.goal?.frame ?? this.position(), this.loopStart].map((frame) => Math.floor(frame / PAGE_FRAMES));
+    const pageOf = (frame: number) => Math.floor(frame / PAGE_FRAMES);
+    const { loop } = this;
+    return {
+      at: pageOf(this.goal?.frame ?? this.position()),
+      again: loop && { first: pageOf(loop.start), last: pageOf(loop.end) },
+    };
   }
 
   private nearPages(): NearPages {
@@ -271,7 +288,7 @@ export class Feeder {
     for (let attempt = 1; attempt <= TRIES; attempt++) {
       try {
         const response = await fetch(`/api/audio/${audioId}/pages/${page}`, { cache: 'no-store' });
-        if (!response.ok) throw new Error(`status ${response.status}`);
+        if (!response.ok) throw new Error(await whatItSays(response));
         await readInto(response, pieces);
         if (known.isForgotten) break;
         known.held.set(page, slots);
@@ -282,11 +299,17 @@ export class Feeder {
         if (attempt === TRIES) {
           failed.add(page);
           this.onError(
-            `Some of the sound could not be loaded (${(error as Error).message}). It is asked for again when the server is back.`,
+            `Some of the sound could not be loaded: ${(error as Error).message} It is asked for again when the server is back.`,
           );
         } else await new Promise((done) => setTimeout(done, 300 * attempt));
       }
     }
     this.pool.give(slots);
   }
+}
+
+/** Why the server does not give a page: its own words, or a number. */
+async function whatItSays(response: Response): Promise<string> {
+  const answer = (await response.json().catch(() => null)) as { error?: { message?: string } } | null;
+  return answer?.error?.message ?? `status ${response.status}.`;
 }

@@ -195,7 +195,7 @@ export class AudioSession {
   }
 
   setLoop(loop: LoopFrames | null): void {
-    void this.feeder.setLoopStart(loop?.start ?? 0);
+    void this.feeder.setLoop(loop);
     this.post({ type: 'loop', loop });
   }
 

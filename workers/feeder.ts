@@ -1,4 +1,5 @@
 import { expose } from 'comlink';
+import type { LoopFrames } from '@/core/engine';
 import { Feeder, type FedRecording } from '@/audio/feeder';
 import { SharedState } from '@/audio/shared-state';
 
@@ -17,7 +18,7 @@ const feederWorker = {
     feeder = new Feeder(memory, () => shared.position, tell, tellError);
   },
   need: (recordings: readonly FedRecording[]) => feeder?.need(recordings),
-  setLoopStart: (frame: number) => feeder?.setLoopStart(frame),
+  setLoop: (loop: LoopFrames | null) => feeder?.setLoop(loop),
   seek: (frame: number) => feeder?.seek(frame),
   playing: () => feeder?.playing(),
   again: () => feeder?.again(),

@@ -95,6 +95,11 @@ export class Engine {
     this.mix.reset();
   }
 
+  /** What is played next lies elsewhere in the song: samples that are not there yet are waited for, and do not count as late. */
+  jump(): void {
+    this.tracks.jump();
+  }
+
   /** Looks up the samples of the tracks again: call it when recordings have arrived. */
   refreshSources(): void {
     this.tracks.refresh();

@@ -89,6 +89,7 @@ export class Player {
     this.frame = frame;
     this.seekTo = -1;
     this.loop.forget();
+    this.engine.jump();
     this.ahead = this.engine.latencyFrames;
     if (this.ahead > 0) this.engine.reset();
   }

@@ -76,3 +76,29 @@ test('samples that do not arrive in time fade out and in, time goes on, and it i
   for (let n = 2; n < heard.length; n++)
     if (Math.abs(heard[n] - 2 * heard[n - 1] + heard[n - 2]) > 1.3 * most) throw new Error(`a click at ${n}`);
 });
+
+test('what is not there after a jump is waited for, and not counted; what is there begins at once', () => {
+  const source = new PagedSource(1, 4 * PAGE_FRAMES);
+  const page = new Float32Array(PAGE_FRAMES).fill(0.5);
+  for (const number of [0, 1]) source.setPage(number, page);
+  const track = newTrack(
+    { audioId: 'ab'.repeat(32), channels: 1, lengthFrames: 4 * PAGE_FRAMES },
+    { id: 't', name: 't', ink: 0 },
+  );
+  const engine = new Engine(48000, () => source);
+  engine.setSong(compileSong({ ...emptySong('Jump'), tracks: [track] }));
+  const [left, right] = [new Float32Array(128), new Float32Array(128)];
+  engine.process(1000, 128, left, right);
+  engine.jump();
+  engine.process(3 * PAGE_FRAMES, 128, left, right);
+  expect(engine.lateCount).toBe(0);
+  engine.jump();
+  engine.process(2000, 128, left, right);
+  expect(left[0]).toBeGreaterThan(0);
+  engine.jump();
+  engine.process(5000, 128, left, right);
+  expect(left[0]).toBeCloseTo(0.5 * Math.SQRT1_2, 6);
+  // What runs dry by itself is late.
+  engine.process(2 * PAGE_FRAMES - 100, 128, left, right);
+  expect(engine.lateCount).toBe(1);
+});

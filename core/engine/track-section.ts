@@ -75,6 +75,11 @@ export class TrackSection {
     this.taps = this.plans.map(({ id }) => this.overhearing?.tapOf(id));
   }
 
+  /** See `Engine.jump`. */
+  jump(): void {
+    for (const gate of this.gatesInOrder) gate.isOpen = false;
+  }
+
   process(frame: number, frames: number, reader: Reader = PLAIN_READER): void {
     this.isLate = false;
     for (let i = 0; i < this.runners.all.length; i++) {
