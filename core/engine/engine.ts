@@ -95,7 +95,7 @@ export class Engine {
     this.mix.reset();
   }
 
-  /** What is played next lies elsewhere in the song: samples that are not there yet are waited for, and do not count as late. */
+  /** What is played next lies elsewhere in the song: samples that are not there yet are waited for half a second before they count as late. */
   jump(): void {
     this.tracks.jump();
   }

@@ -10,6 +10,8 @@ import { StripRunners } from './strip-runners';
 import type { Sums } from './sum';
 
 const GATE_SECONDS = 0.006;
+/** After a jump missing samples do not count as late for so long. */
+const PATIENCE_SECONDS = 0.5;
 /** What was missing is let in when so much of it is there: else it would be gone again at once. */
 const AHEAD_FRAMES = 8192;
 
@@ -36,6 +38,9 @@ export class TrackSection {
   private gates = new Map<string, Gate>();
   private readonly gateStep: number;
   private readonly gateFrames: number;
+  private readonly patienceFrames: number;
+  /** Frames in which missing samples are waited for. */
+  private patience = 0;
   /** How often samples were not there in time. */
   lateCount = 0;
 
@@ -49,6 +54,7 @@ export class TrackSection {
     this.runners = new StripRunners(rateHz, overhearing !== null);
     this.gateFrames = Math.round(GATE_SECONDS * rateHz);
     this.gateStep = 1 / this.gateFrames;
+    this.patienceFrames = Math.round(PATIENCE_SECONDS * rateHz);
   }
 
   /** @param immediately true where nothing is heard */
@@ -77,7 +83,8 @@ export class TrackSection {
 
   /** See `Engine.jump`. */
   jump(): void {
-    for (const gate of this.gatesInOrder) gate.isOpen = false;
+    for (const gate of this.gatesInOrder) gate.isOpen = true;
+    this.patience = this.patienceFrames;
   }
 
   process(frame: number, frames: number, reader: Reader = PLAIN_READER): void {
@@ -89,18 +96,22 @@ export class TrackSection {
       else if (!way || source) this.run(i, source, frame, frames, reader);
     }
     if (this.isLate) this.lateCount++;
+    this.patience = Math.max(0, this.patience - frames);
     this.runners.recover(this.sums, frames);
   }
 
   /** Where samples are missing soon, what is there still fades out before; they fade in when they have arrived. */
   private passGate(i: number, source: SampleSource, frame: number, frames: number): void {
     const gate = this.gatesInOrder[i];
-    const isOpen = source.has!(frame, frames + (gate.isOpen ? this.gateFrames : AHEAD_FRAMES));
-    if (gate.isOpen && !isOpen && this.heard[i]) this.isLate = true;
-    gate.isOpen = isOpen;
-    if (isOpen && gate.value === 1) return;
+    const isThere = source.has!(frame, frames + (gate.isOpen ? this.gateFrames : AHEAD_FRAMES));
+    if (isThere) gate.isOpen = true;
+    else if (gate.isOpen && this.patience === 0) {
+      gate.isOpen = false;
+      if (this.heard[i]) this.isLate = true;
+    }
+    if (isThere && gate.value === 1) return;
     const { left, right } = this.kernel;
-    const step = isOpen ? this.gateStep : -this.gateStep;
+    const step = isThere ? this.gateStep : -this.gateStep;
     let { value } = gate;
     for (let n = 0; n < frames; n++) {
       value = Math.min(1, Math.max(0, value + step));

@@ -25,6 +25,8 @@ const METER_RANGE_DB = 60;
 
 /** Heads that are lower than this have a name, and nothing else: keys and the side do the rest. */
 const LOW_HEAD = 24;
+/** Its meter stands beside its name, not under it. */
+const LOW_METER = '34%';
 const lowFontSize = (height: number) => Math.min(12, height - 0.5);
 const LOW_HINT = 'Double-click shows the track on the bench · W shows the bench again';
 
@@ -98,7 +100,12 @@ export const LaneHead = memo(function LaneHead({
   const name = stripName(strip);
   const isLow = height < LOW_HEAD;
   return (
-    <HeadRow style={{ paddingLeft: 8 + 10 * Math.min(3, depth), ...(isLow && { fontSize: lowFontSize(height) }) }}>
+    <HeadRow
+      style={{
+        paddingLeft: 8 + 10 * Math.min(3, depth),
+        ...(isLow && { paddingRight: LOW_METER, fontSize: lowFontSize(height) }),
+      }}
+    >
       <Swatch style={{ background: strip.ink === undefined ? 'var(--soft)' : `var(--ink-${strip.ink})` }} />
       {kind === 'bus' && !isLow && (
         <Fold
@@ -186,7 +193,7 @@ export const LaneHead = memo(function LaneHead({
           }
         />
       )}
-      <Meter data-sound>
+      <Meter data-sound style={isLow ? { left: `calc(100% - ${LOW_METER})`, bottom: (height - 2) / 2 } : undefined}>
         <div
           ref={meter}
           data-testid={`meter-${strip.id}`}
