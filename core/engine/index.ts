@@ -33,4 +33,4 @@ export {
   type MixRange,
 } from './render';
 export { type LoopFrames } from './loop-playback';
-export { PAGE_FRAMES, PagedSamples, PagedSource, type SampleSource } from './source';
+export { PAGE_FRAMES, PagedSource, type SampleSource } from './source';
