@@ -120,6 +120,7 @@ test.describe('while it plays', () => {
     await expect(page.getByText('The server cannot be reached; changes wait here').first()).toBeVisible();
     await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
     await server.start();
+    await page.unrouteAll({ behavior: 'ignoreErrors' });
     await expect(page.getByText(/loading sound/)).toBeHidden({ timeout: 60_000 });
     await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
   });
