@@ -102,7 +102,8 @@ test('a recording that the song no longer has is forgotten, also while it is on 
   await answerAll();
   expect(hasPage(gone, 0) || hasPage(gone, 1)).toBe(false);
   clock.mockReturnValue(1000);
-  feeder.bring();
+  // It looks again by itself, though nothing has played yet.
+  await new Promise((done) => setTimeout(done, 300));
   await answerAll();
   expect(hasPage(here, 0) && hasPage(here, 1)).toBe(true);
   clock.mockRestore();
@@ -160,6 +161,16 @@ test('a page that the server refuses is said in its own words', async () => {
   expect(errors).toEqual([
     expect.stringContaining('“Cello”: its recording is damaged from 1:02. It is asked for again'),
   ]);
+});
+
+test('a loop that ends just before the end of a page has the next one too, at which the audio thread looks', async () => {
+  const { feeder, answerAll } = setUp(21 * PAGE_FRAMES, 8);
+  const one = recording('a', 40);
+  feeder.need([one]);
+  feeder.setLoop({ start: 20 * PAGE_FRAMES, end: 23 * PAGE_FRAMES - 100 });
+  feeder.playing();
+  await answerAll();
+  expect([20, 21, 22, 23].map((page) => hasPage(one, page))).toEqual([true, true, true, true]);
 });
 
 test('a song without recordings is there at once', () => {

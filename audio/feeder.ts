@@ -1,4 +1,4 @@
-import { PAGE_FRAMES } from '@/core/engine/source';
+import { AHEAD_FRAMES, PAGE_FRAMES } from '@/core/engine/source';
 import { readInto, SlotPool, slotsFor, slotsOf } from './sample-memory';
 
 /** A recording that the engine needs. */
@@ -36,7 +36,7 @@ const ELSEWHERE = 4;
 const AFTER = 1.5;
 /** A page is let go when it lies so many pages beyond the window, so that nothing goes to and fro. */
 const SLACK = 1;
-/** How often it is looked where the song stands while it may play. */
+/** How often it is looked where the song stands once it has played, and whether there is room. */
 const LOOK_MS = 250;
 /** Until the audio thread has taken a seek, its goal counts as where the song stands. */
 const SEEK_MS = 500;
@@ -44,7 +44,7 @@ const SEEK_MS = 500;
 /** Where the song stands and may stand next, in pages. */
 interface Places {
   at: number;
-  /** Where it begins again: the first page of the loop and its last; of a song that is not looped, its first page. */
+  /** The first page of the loop and its last; null where nothing is looped: then it begins again at the first page of the song. */
   again: { first: number; last: number } | null;
 }
 
@@ -148,8 +148,12 @@ export class Feeder {
   /** From the first start on everything is brought that there is room for. */
   playing(): void {
     this.hasPlayed = true;
-    this.looking ??= setInterval(() => this.bring(), LOOK_MS);
+    this.lookOnAndOn();
     this.bring();
+  }
+
+  private lookOnAndOn(): void {
+    this.looking ??= setInterval(() => this.bring(), LOOK_MS);
   }
 
   /** @param loop what is looped, frames; null where nothing is */
@@ -201,7 +205,8 @@ export class Feeder {
     const { loop } = this;
     return {
       at: pageOf(this.goal?.frame ?? this.position()),
-      again: loop && { first: pageOf(loop.start), last: pageOf(loop.end) },
+      // The audio thread looks a little ahead, also over the end of a loop.
+      again: loop && { first: pageOf(loop.start), last: pageOf(loop.end + AHEAD_FRAMES) },
     };
   }
 
@@ -264,8 +269,11 @@ export class Feeder {
       for (const known of heard) {
         if (!known.missing.has(page)) continue;
         const slots = this.slotsOfPage(known.channels);
-        // There is room in a moment: the interval looks again.
-        if (!slots) return false;
+        // There is room in a moment.
+        if (!slots) {
+          this.lookOnAndOn();
+          return false;
+        }
         known.missing.delete(page);
         this.running++;
         void this.fetchPage(known, page, slots).finally(() => {

@@ -2,6 +2,7 @@ import {
   changesBetween,
   compileHearing,
   heardSong,
+  isHeard,
   kernelBuffers,
   kernelRequests,
   type CompiledSong,
@@ -132,11 +133,7 @@ export class AudioSession {
 
   /** Tells the audio thread and the feeder which recordings there are, and the feeder which of them are heard. */
   private feed(recordings: readonly NeededRecording[]): void {
-    const heard = new Set(
-      this.posted?.tracks
-        .filter(({ audible, sends }) => audible > 0 || sends.some((send) => send.audible > 0))
-        .map(({ audioId }) => audioId),
-    );
+    const heard = new Set(this.posted?.tracks.filter(isHeard).map(({ audioId }) => audioId));
     const wanted = new Map(recordings.map((recording) => [recording.audioId, recording]));
     const key = [...wanted.keys()].map((audioId) => `${audioId} ${heard.has(audioId)}`).join();
     if (key === this.fed) return;

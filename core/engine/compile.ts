@@ -275,3 +275,7 @@ function compile(song: Song): CompiledSong {
     mono: false,
   };
 }
+
+/** True where anything of a strip is heard, by its output or by a send. */
+export const isHeard = ({ audible, sends }: Pick<CompiledTrack, 'audible' | 'sends'>): boolean =>
+  audible > 0 || sends.some((send) => send.audible > 0);

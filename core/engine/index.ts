@@ -8,6 +8,7 @@ export {
   type CompiledSong,
   type CompiledTrack,
   type KernelRequest,
+  isHeard,
 } from './compile';
 export { Convolver, kernelBuffers, type ConvolutionKernel } from './convolver';
 export { designKernel, type DesignedKernel } from './kernels';

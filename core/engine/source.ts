@@ -31,6 +31,9 @@ export const PLAIN_READER: Reader = {
 /** The samples of a track; undefined is silence. */
 export type SourceOf = (track: CompiledTrack) => SampleSource | undefined;
 
+/** What was missing is let in when so many frames of it are there: else it would be gone again at once. */
+export const AHEAD_FRAMES = 8192;
+
 /** Frames of one page of stored samples. */
 export const PAGE_FRAMES = 65536;
 

@@ -1,10 +1,10 @@
 import type { Kernels } from './chain-runner';
-import type { CompiledTrack } from './compile';
+import { isHeard, type CompiledTrack } from './compile';
 import { roomFor, threadKernel, type Kernel, type SectionMemory } from './kernel/kernel';
 import { SECTION_STRIDE } from './kernel/layout';
 import type { LatencyPlan } from './latency';
 import type { Overhearing, Tap } from './overhearing';
-import { PLAIN_READER, type Reader, type SampleSource, type SourceOf } from './source';
+import { AHEAD_FRAMES, PLAIN_READER, type Reader, type SampleSource, type SourceOf } from './source';
 import type { StraightWay } from './strip-runner';
 import { StripRunners } from './strip-runners';
 import type { Sums } from './sum';
@@ -12,8 +12,6 @@ import type { Sums } from './sum';
 const GATE_SECONDS = 0.006;
 /** After a jump missing samples do not count as late for so long. */
 const PATIENCE_SECONDS = 0.5;
-/** What was missing is let in when so much of it is there: else it would be gone again at once. */
-const AHEAD_FRAMES = 8192;
 
 interface Gate {
   value: number;
@@ -60,7 +58,7 @@ export class TrackSection {
   /** @param immediately true where nothing is heard */
   set(tracks: readonly CompiledTrack[], waits: LatencyPlan['tracks'], kernels: Kernels, immediately: boolean): void {
     this.plans = tracks;
-    this.heard = tracks.map(({ audible, sends }) => audible > 0 || sends.some((send) => send.audible > 0));
+    this.heard = tracks.map(isHeard);
     this.runners.set(tracks, kernels, immediately);
     this.runners.all.forEach((runner, i) => runner.setWaits(waits[i], waits[i].input));
     this.refresh();

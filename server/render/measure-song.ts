@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { compileSong, type MixRange } from '@/core/engine';
+import { compileSong, isHeard, type MixRange } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
 import { partOf } from '@/core/mix';
 import { findStrip, songLengthFrames, type Song } from '@/core/song';
@@ -21,7 +21,7 @@ const kept = () => singleton('measured parts', () => new Map<string, PartFigures
 /** What the figures of a part depend on: everything of it that is heard, and nothing else. */
 function dependencies(part: Song, range: MixRange): string {
   const compiled = compileSong(part);
-  const heard = compiled.tracks.filter(({ audible, sends }) => audible > 0 || sends.some((send) => send.audible > 0));
+  const heard = compiled.tracks.filter(isHeard);
   return createHash('sha256')
     .update(JSON.stringify([{ ...compiled, tracks: heard }, range]))
     .digest('hex');
