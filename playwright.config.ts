@@ -6,6 +6,8 @@ export default defineConfig({
   testDir: 'e2e',
   workers: 2,
   fullyParallel: true,
+  // A test that passes only the second time is named at the end of the run: it is looked into, and holds nobody up.
+  retries: 1,
   timeout: 120_000,
   // Waiting ends when what is waited for is there; a slow machine may take its time.
   expect: { timeout: 20_000 },

@@ -82,13 +82,16 @@ test('edits that wait when the window is closed are there at the next visit, and
   page,
   context,
 }) => {
+  const muted = (window: Page) =>
+    expect(window.getByRole('button', { name: 'Mute Lead voice' })).toHaveAttribute('aria-pressed', 'true');
   await page.route('**/edits', (route) => route.abort());
   await page.keyboard.press('m');
+  await muted(page);
   await expect(gone(page)).toBeVisible();
   await page.close();
   const again = await context.newPage();
   await openSong(again, songId);
-  await expect(again.getByRole('button', { name: 'Mute Lead voice' })).toHaveAttribute('aria-pressed', 'true');
+  await muted(again);
   expect((await savedSong(again, songId)).tracks.find(({ id }) => id === VOICE)!.muted).toBe(true);
   expect(await again.evaluate(() => Object.keys(localStorage).filter((key) => key.includes('outbox')))).toEqual([]);
 });

@@ -3,7 +3,7 @@
  * since the last commit touch; `npm test -- --changed REF` those since another state.
  */
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { changedFiles, specsTouchedBy } from './changed.mjs';
 import { root } from './setup.mjs';
@@ -50,9 +50,22 @@ const jest = counted('unit.json', (report) => ({
 const playwright = hasSpecs
   ? counted('e2e.json', ({ stats }) => ({
       passed: stats.expected + stats.flaky,
+      flaky: stats.flaky,
       failed: stats.unexpected + stats.skipped,
     }))
-  : { passed: 0, failed: 0 };
+  : { passed: 0, flaky: 0, failed: 0 };
+
+/** What the page showed where a browser test failed, as far as it says why. */
+const SHOWN_LINES = 120;
+const failures = path.join(root, 'test-results');
+if (hasSpecs && existsSync(failures))
+  for (const name of readdirSync(failures)) {
+    const shown = path.join(failures, name, 'error-context.md');
+    if (!existsSync(shown)) continue;
+    console.log(`\n${name}, when it failed:`);
+    console.log(readFileSync(shown, 'utf8').split('\n').slice(0, SHOWN_LINES).join('\n'));
+  }
+if (playwright.flaky > 0) console.log(`${playwright.flaky} of the passed only the second time`);
 const failed = jest.failed + playwright.failed;
 console.log(`${jest.passed + playwright.passed} passed, ${failed} failed`);
 process.exit(failed > 0 || unit !== 0 || real !== 0 ? 1 : 0);

@@ -1,6 +1,6 @@
 'use client';
 import { useRouter } from 'next/navigation';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import styled from 'styled-components';
 import { findStrip, type Song } from '@/core/song';
 import { useDesk, Desk, DeskProvider } from '../../window/desk/desk';
@@ -105,7 +105,8 @@ function startStrip(song: Song): string {
 function OpenSong() {
   const desk = useDesk();
   const router = useRouter();
-  useEffect(() => {
+  // Before the view is seen: a key that is pressed as soon as it is there must not be lost.
+  useLayoutEffect(() => {
     useCommandStore.api(desk).setState({
       commands: allCommands(desk, (path) => router.push(path)),
       holds: WORKS.flatMap(({ hold }) => hold?.(desk) ?? []),

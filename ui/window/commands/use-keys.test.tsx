@@ -1,6 +1,7 @@
 /** @jest-environment jsdom */
 import { act, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { useLayoutEffect } from 'react';
 import { ValueField } from '../../kit/controls/value-field';
 import { followDrag } from '../../kit/gestures/drag';
 import { Desk, DeskProvider } from '../desk/desk';
@@ -51,6 +52,24 @@ function setUp() {
   return { ran, user: userEvent.setup() };
 }
 const by = (role: string, name: string) => screen.getByRole(role, { name });
+
+test('keys are heard as soon as the view is there, before anything is painted', () => {
+  const desk = new Desk('x');
+  const ran: string[] = [];
+  useCommandStore
+    .api(desk)
+    .setState({ commands: [{ id: 'mute', name: 'mute', key: { key: 'm' }, run: () => ran.push('mute') }] });
+  function Hasty() {
+    useLayoutEffect(() => void window.dispatchEvent(new KeyboardEvent('keydown', { key: 'm' })), []);
+    return <Page />;
+  }
+  render(
+    <DeskProvider value={desk}>
+      <Hasty />
+    </DeskProvider>,
+  );
+  expect(ran).toEqual(['mute']);
+});
 
 test('keys run commands where nothing else wants them', async () => {
   const { ran, user } = setUp();

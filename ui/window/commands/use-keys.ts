@@ -1,5 +1,5 @@
 'use client';
-import { useEffect } from 'react';
+import { useLayoutEffect } from 'react';
 import { isDragging } from '../../kit/gestures/drag';
 import { useDesk, type Desk } from '../desk/desk';
 import { runCommand, useCommandStore } from './command-store';
@@ -46,7 +46,7 @@ function obeys(desk: Desk, event: KeyboardEvent): boolean {
  */
 export function useKeys(): void {
   const desk = useDesk();
-  useEffect(() => {
+  useLayoutEffect(() => {
     const holds = new Holds(useCommandStore.of(desk).holds);
     let byPointer = true;
     const onPointer = () => (byPointer = true);
