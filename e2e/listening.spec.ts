@@ -67,6 +67,53 @@ test('seek by click, by key and to the loop; the loop holds the position', async
   expect(await seconds(page)).toBeLessThanOrEqual(21.1);
 });
 
+test('the song strip shows a stretch: by wheel around the pointer, by key; the playhead is followed; Z goes to the loop and back', async ({
+  page,
+  request,
+}) => {
+  await openSong(page, await copyOfDemo(request));
+  const strip = page.getByTestId('song-strip');
+  const box = (await strip.boundingBox())!;
+  const shown = page.getByText(/ shown$/);
+  /** Seconds at the ends of what is shown. */
+  const span = async () =>
+    (await shown.textContent())!.match(/(\d+):([\d.]+)/g)!.map((time) => {
+      const [minutes, rest] = time.split(':').map(Number);
+      return 60 * minutes + rest;
+    });
+  await expect(shown).toHaveCount(0);
+  const at = box.x + box.width / 4;
+  await page.mouse.move(at, box.y + box.height / 2);
+  const fine = page.waitForResponse((response) => response.url().includes('/waveforms?') && response.ok());
+  for (let i = 0; i < 4; i++) await page.mouse.wheel(0, -120);
+  await expect(shown).toBeVisible();
+  await fine;
+  // Twice as close twice; what was at the pointer is still there: a click goes to where it was.
+  const [from, to] = await span();
+  expect(to - from).toBeCloseTo(42 / 4, 0);
+  await page.mouse.click(at, box.y + box.height / 2);
+  await expect.poll(() => seconds(page)).toBe(10);
+  await page.mouse.wheel(300, 0);
+  await expect.poll(async () => (await span())[0]).toBeGreaterThan(from + 2);
+  await page.keyboard.press(',');
+  await expect.poll(async () => (await span())[0]).toBeLessThan(from);
+  // The playhead brings what it reaches into sight.
+  const position = page.getByRole('slider', { name: 'Position' });
+  await position.focus();
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect.poll(async () => (await span())[0]).toBeGreaterThan(15);
+  await expect(position).toBeInViewport();
+  await page.keyboard.press('z');
+  await expect(shown).toHaveCount(0);
+  await page.keyboard.press('z');
+  const end = page.getByRole('slider', { name: 'Loop end' });
+  await expect(shown).toBeVisible();
+  const [start, stop] = [await page.getByRole('slider', { name: 'Loop start' }).boundingBox(), await end.boundingBox()];
+  expect(stop!.x - start!.x).toBeGreaterThan(0.85 * box.width);
+  await page.getByRole('button', { name: 'Whole song' }).click();
+  await expect(shown).toHaveCount(0);
+});
+
 test('before while B is held, after when it is let go; the levels are matched', async ({ page, request }) => {
   await openSong(page, await copyOfDemo(request));
   const before = page.getByRole('button', { name: 'Before', exact: true });

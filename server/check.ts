@@ -5,15 +5,14 @@ import { isNull } from 'drizzle-orm';
 import { PAGE_FRAMES } from '@/core/engine';
 import { asOrvidError } from '@/core/errors';
 import { crc32Text, fileHash } from './audio/checksum';
-import { readAnalysis, readBandLevels, readOverview } from './audio/measured';
+import { readAnalysis, readBandLevels, readOverview, readWaveform } from './audio/measured';
 import { faultOf, mendRecording, readPage } from './audio/mending';
 import { readSealed } from './audio/sealed';
 import {
-  bandLevelsPath,
   keepChecksums,
   keptAnalysis,
+  measuredPaths,
   originalPath,
-  overviewPath,
   pagesPath,
   type AudioRow,
 } from './audio/store';
@@ -82,12 +81,13 @@ async function checkRecording(row: AudioRow, find: (state: Finding['state'], tex
     if (fault && (await mendRecording(row.id))) find('mended', `${fault.message} It was made anew.`);
     // Of recordings of older versions the checksums are taken now.
     if (row.pageChecksums === null && !fault) await keepChecksums(row.id, await checksumsOf(row));
-    const files = [bandLevelsPath(row.id), overviewPath(row.id)];
+    const files = measuredPaths(row.id);
     const areWhole = (await Promise.all(files.map(isWhole))).every(Boolean);
     const isMeasured = areWhole && (await keptAnalysis(row.id)) !== undefined;
     await readAnalysis(row.id);
     await readBandLevels(row.id);
     await readOverview(row.id);
+    await readWaveform(row.id);
     if (!isMeasured) find('mended', `“${row.originalName}” was measured again.`);
   } catch (thrown) {
     const { message, kept } = asOrvidError(thrown);

@@ -1,7 +1,7 @@
 import { readdir, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { and, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm';
-import { bandLevelsPath, originalPath, overviewPath, pagesPath, suspectsPath } from './audio/store';
+import { measuredPaths, originalPath, pagesPath, suspectsPath } from './audio/store';
 import { config } from './config';
 import { database } from './database/client';
 import { analyses, audio, edits, jobs, renders, snapshots, songs } from './database/schema';
@@ -34,8 +34,7 @@ async function bytesOf(file: string): Promise<number> {
 
 const filesOf = ({ id, originalHash }: { id: string; originalHash: string }) => [
   pagesPath(id),
-  bandLevelsPath(id),
-  overviewPath(id),
+  ...measuredPaths(id),
   suspectsPath(id),
   originalPath(originalHash),
 ];

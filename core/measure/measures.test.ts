@@ -1,9 +1,10 @@
+import fc from 'fast-check';
 import { RecordingAnalyser } from './analysis';
 import { SPECTRUM_BANDS } from './bands';
 import { LevelMeter, toDb } from './levels';
 import { kWeightingDb } from './k-weighting';
 import { PeakMeter } from './meter';
-import { PEAKS_BASE_FRAMES, PeaksBuilder, peaksOverview } from './peaks';
+import { PEAKS_BASE_FRAMES, PeaksBuilder, packWaveform, peaksOverview, waveformStretch } from './peaks';
 import { frequencyOfNote, noteOf, wavelengthMetres } from './pitch';
 import { FLOOR_DB } from './spectrum';
 
@@ -97,6 +98,36 @@ test('a recording is measured the same in one piece and in many', () => {
   expect(many.analysis.integratedLufs).toBeCloseTo(integratedLufs!, 9);
   expect(many.analysis.loudnessRangeLu).toBeCloseTo(loudnessRangeLu, 9);
   expect(many.analysis.spectrumDb).toHaveLength(SPECTRUM_BANDS);
+});
+
+test('a stretch of a waveform covers what is asked for, in as many entries as are wanted, and loses no peak', () => {
+  const frames = PEAKS_BASE_FRAMES * 3000 + 77;
+  const samples = Float32Array.from({ length: frames }, (_, i) => 0.5 * Math.sin(i * 0.001) * Math.sin(i * 0.3));
+  const builder = new PeaksBuilder();
+  builder.push([samples]);
+  const packed = packWaveform(builder.finish());
+  fc.assert(
+    fc.property(
+      fc.nat(frames - 1),
+      fc.integer({ min: 1, max: frames }),
+      fc.integer({ min: 2, max: 500 }),
+      (from, length, most) => {
+        const to = from + length;
+        const { framesPerEntry, firstFrame, extremes } = waveformStretch(packed, from, to, most);
+        expect(extremes.length / 2).toBeLessThanOrEqual(most + 1);
+        expect(firstFrame!).toBeLessThanOrEqual(from);
+        expect(firstFrame! + (extremes.length / 2) * framesPerEntry).toBeGreaterThanOrEqual(Math.min(to, frames));
+        const entry = Math.floor((from - firstFrame!) / framesPerEntry);
+        const begin = firstFrame! + entry * framesPerEntry;
+        const piece = samples.subarray(begin, begin + framesPerEntry);
+        expect(Math.abs(extremes[2 * entry + 1] - piece.reduce((a, b) => Math.max(a, b)))).toBeLessThan(1e-3);
+        expect(Math.abs(extremes[2 * entry] - piece.reduce((a, b) => Math.min(a, b)))).toBeLessThan(1e-3);
+      },
+    ),
+    { numRuns: 40 },
+  );
+  expect(waveformStretch(packWaveform([]), 0, 100, 10).extremes).toEqual([]);
+  expect(waveformStretch(packed, frames + 5000, frames + 9000, 10).extremes).toEqual([]);
 });
 
 test('a waveform that is seen whole has at most 2000 entries, none of its peaks is lost, and three digits of each are right', () => {

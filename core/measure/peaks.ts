@@ -5,6 +5,8 @@ const FACTOR = 4;
 /** A waveform seen from afar: for each level the least and greatest sample of every stretch, all channels together. */
 export interface PeaksLevel {
   framesPerEntry: number;
+  /** Where the first entry begins; 0 where nothing is said. */
+  firstFrame?: number;
   /** min, max, min, max …; linear, 0 dBFS = 1 */
   extremes: number[];
 }
@@ -72,14 +74,48 @@ export function peaksOverview(levels: readonly PeaksLevel[]): PeaksLevel[] {
   if (!fine) return [];
   const entries = fine.extremes.length / 2;
   const merged = Math.ceil(entries / MOST_OVERVIEW_ENTRIES);
+  return [
+    { framesPerEntry: fine.framesPerEntry * merged, extremes: mergedExtremes(fine.extremes, 0, entries, merged, 1) },
+  ];
+}
+
+/** Entries `first` to `end`, so many together as one, times a scale, to three digits. */
+function mergedExtremes(fine: ArrayLike<number>, first: number, end: number, merged: number, scale: number): number[] {
   const extremes: number[] = [];
-  for (let first = 0; first < entries; first += merged) {
+  for (let from = first; from < end; from += merged) {
     let [min, max] = [Infinity, -Infinity];
-    for (let i = first; i < Math.min(entries, first + merged); i++) {
-      min = Math.min(min, fine.extremes[2 * i]);
-      max = Math.max(max, fine.extremes[2 * i + 1]);
+    for (let i = from; i < Math.min(end, from + merged); i++) {
+      min = Math.min(min, fine[2 * i]);
+      max = Math.max(max, fine[2 * i + 1]);
     }
-    extremes.push(threeDigits(min), threeDigits(max));
+    extremes.push(threeDigits(min * scale), threeDigits(max * scale));
   }
-  return [{ framesPerEntry: fine.framesPerEntry * merged, extremes }];
+  return extremes;
+}
+
+/** The step of a packed waveform; it holds ±{@link PACKED_STEP} × 32767, 16 dB above full scale. */
+const PACKED_STEP = 2e-4;
+
+/** The finest level of a pyramid: 16-bit integers of {@link PACKED_STEP}, least and greatest of every {@link PEAKS_BASE_FRAMES} frames. */
+export function packWaveform([finest]: readonly PeaksLevel[]): Int16Array {
+  const steps = (value: number) => Math.max(-32767, Math.min(32767, Math.round(value / PACKED_STEP)));
+  return Int16Array.from(finest?.extremes ?? [], steps);
+}
+
+/**
+ * A stretch of a waveform, as fine as it is drawn.
+ * @param packed see {@link packWaveform}
+ * @param fromFrame where the stretch begins, from 0
+ * @param toFrame where it ends
+ * @param most how many entries at most
+ * @returns entries that cover the stretch as far as there is sound, to three digits
+ */
+export function waveformStretch(packed: Int16Array, fromFrame: number, toFrame: number, most: number): PeaksLevel {
+  // On a grid of whole merged entries, so that the same sound has the same entries wherever a stretch begins.
+  const merged = Math.max(1, Math.ceil((toFrame - fromFrame) / PEAKS_BASE_FRAMES / Math.max(1, most - 1)));
+  const framesPerEntry = PEAKS_BASE_FRAMES * merged;
+  const first = Math.floor(fromFrame / framesPerEntry) * merged;
+  const end = Math.min(packed.length / 2, Math.ceil(toFrame / framesPerEntry) * merged);
+  const extremes = mergedExtremes(packed, first, end, merged, PACKED_STEP);
+  return { framesPerEntry, firstFrame: first * PEAKS_BASE_FRAMES, extremes };
 }

@@ -1,10 +1,16 @@
-import { ANALYSIS_VERSION, overviewOf, type MeasuredRecording, type RecordingAnalysis } from '@/core/measure';
+import {
+  ANALYSIS_VERSION,
+  overviewOf,
+  packWaveform,
+  type MeasuredRecording,
+  type RecordingAnalysis,
+} from '@/core/measure';
 import { singleton } from '../singleton';
 import { runInWorker } from '../workers/pool';
 import type { StoredRecording } from './measure-recording';
 import { withWholeRecordings } from './mending';
 import { readIfWhole, writeSealed } from './sealed';
-import { bandLevelsPath, keepAnalysis, keptAnalysis, needAudio, overviewPath, pageFileOf } from './store';
+import { bandLevelsPath, keepAnalysis, keptAnalysis, needAudio, overviewPath, pageFileOf, waveformPath } from './store';
 
 /** What was measured of the recordings in the store: once when they come in, and again where it is missing or of an older version. */
 const running = () => singleton('measuring', () => new Map<string, Promise<unknown>>());
@@ -30,8 +36,12 @@ export async function storedRecording(audioId: string): Promise<StoredRecording>
 export async function keepMeasured(audioId: string, { analysis, bandLevels }: MeasuredRecording): Promise<void> {
   await writeSealed(bandLevelsPath(audioId), bandLevels);
   await keepOverview(audioId, analysis);
+  await keepWaveform(audioId, analysis);
   await keepAnalysis(audioId, analysis);
 }
+
+const keepWaveform = (audioId: string, { peaks }: RecordingAnalysis) =>
+  writeSealed(waveformPath(audioId), new Uint8Array(packWaveform(peaks).buffer));
 
 const keepOverview = (audioId: string, analysis: RecordingAnalysis) =>
   writeSealed(overviewPath(audioId), Buffer.from(JSON.stringify(overviewOf(analysis))));
@@ -69,6 +79,21 @@ export async function readOverview(audioId: string): Promise<RecordingAnalysis> 
   const analysis = await readAnalysis(audioId);
   await keepOverview(audioId, analysis);
   return overviewOf(analysis);
+}
+
+/** The waveform of a recording, packed, where it is kept. */
+async function keptWaveform(audioId: string): Promise<Int16Array | undefined> {
+  const kept = await readIfWhole(waveformPath(audioId));
+  // A copy of its own begins where 16-bit integers may.
+  return kept && new Int16Array(new Uint8Array(kept).buffer);
+}
+
+/** The waveform of a recording, packed. @throws OrvidError `not-found`, `damaged` */
+export async function readWaveform(audioId: string): Promise<Int16Array> {
+  const kept = await keptWaveform(audioId);
+  if (kept) return kept;
+  await keepWaveform(audioId, await readAnalysis(audioId));
+  return (await keptWaveform(audioId))!;
 }
 
 /**

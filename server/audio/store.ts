@@ -18,7 +18,7 @@ import type { PageFile } from './page-file';
 const HASH = /^[0-9a-f]{64}$/;
 
 function inStore(
-  folder: 'originals' | 'pages' | `${'band-levels' | 'overviews' | 'suspects'}-${number}`,
+  folder: 'originals' | 'pages' | `${'band-levels' | 'overviews' | 'suspects' | 'waveforms'}-${number}`,
   hash: string,
 ): string {
   if (!HASH.test(hash)) throw new OrvidError('invalid-input', 'This is not the name of a recording.');
@@ -30,6 +30,13 @@ export const pagesPath = (audioId: string) => inStore('pages', audioId);
 export const suspectsPath = (audioId: string) => inStore(`suspects-${SUSPECTS_VERSION}`, audioId);
 export const overviewPath = (audioId: string) => inStore(`overviews-${ANALYSIS_VERSION}`, audioId);
 export const bandLevelsPath = (audioId: string) => inStore(`band-levels-${ANALYSIS_VERSION}`, audioId);
+export const waveformPath = (audioId: string) => inStore(`waveforms-${ANALYSIS_VERSION}`, audioId);
+/** All that is kept in files of what is measured when a recording comes in. */
+export const measuredPaths = (audioId: string) => [
+  bandLevelsPath(audioId),
+  overviewPath(audioId),
+  waveformPath(audioId),
+];
 
 const incomingFolder = () => path.join(config().dataDir, 'incoming');
 

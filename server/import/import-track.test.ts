@@ -1,15 +1,15 @@
 import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { PcmEncoder, wavHeader } from '@/core/formats';
-import { peaksOverview } from '@/core/measure';
+import { packWaveform, peaksOverview } from '@/core/measure';
 import { readPage } from '../audio/mending';
-import { bandLevelsPath, findAudio, keepAnalysis, overviewPath, pagesPath } from '../audio/store';
+import { bandLevelsPath, findAudio, keepAnalysis, overviewPath, pagesPath, waveformPath } from '../audio/store';
 import type { Job } from '../jobs/job';
 import { cancelJob, findJob } from '../jobs/jobs';
 import { createEmptySong, loadSong } from '../songs/store';
 import { subscribe, type SongEvent } from '../songs/events';
 import { ownDataFolder } from '../testing/data-folder';
-import { keptOverview, readAnalysis, readBandLevels, readOverview } from '../audio/measured';
+import { keptOverview, readAnalysis, readBandLevels, readOverview, readWaveform } from '../audio/measured';
 import { receiveUpload, startImport, trackNameOf } from './import-track';
 
 process.env.ORVID_MAX_UPLOAD_MIB = '2';
@@ -64,6 +64,13 @@ test('what a recording is like over time is measured when it comes in, and again
   expect(await keptOverview(audioId)).toBeUndefined();
   expect(await readOverview(audioId)).toEqual(overview);
   expect(await keptOverview(audioId)).toEqual(overview);
+  // So is its waveform.
+  const waveform = await readWaveform(audioId);
+  expect(waveform).toEqual(packWaveform(analysis.peaks));
+  rmSync(waveformPath(audioId));
+  expect(await readWaveform(audioId)).toEqual(waveform);
+  writeFileSync(waveformPath(audioId), readFileSync(waveformPath(audioId)).subarray(0, 100));
+  expect(await readWaveform(audioId)).toEqual(waveform);
   await expect(readBandLevels('f'.repeat(64))).rejects.toMatchObject({ code: 'not-found' });
   await expect(readBandLevels('../etc')).rejects.toMatchObject({ code: 'invalid-input' });
 });

@@ -40,11 +40,12 @@ test('the outline adds tracks as sounds that have nothing to do with each other'
       { peaks: peaks(0.8), gain: 0.5 },
       { peaks: peaks(1), gain: 0 },
     ],
+    0,
     200,
     2,
   );
   expect(Array.from(outline)).toEqual([0.5, 0.5]);
-  expect(Array.from(mixOutline([], 200, 3))).toEqual([0, 0, 0]);
+  expect(Array.from(mixOutline([], 0, 200, 3))).toEqual([0, 0, 0]);
 });
 
 test('the outline takes the extremes of the finest level that is needed', () => {
@@ -52,6 +53,6 @@ test('the outline takes the extremes of the finest level that is needed', () => 
     { framesPerEntry: 10, extremes: Array.from({ length: 40 }, (_, i) => (i === 21 ? 1 : 0)) },
     { framesPerEntry: 40, extremes: Array.from({ length: 10 }, (_, i) => (i === 5 ? 1 : 0)) },
   ];
-  expect(Array.from(mixOutline([{ peaks: pyramid, gain: 1 }], 200, 5))).toEqual([0, 0, 1, 0, 0]);
-  expect(mixOutline([{ peaks: pyramid, gain: 1 }], 200, 20)[10]).toBe(1);
+  expect(Array.from(mixOutline([{ peaks: pyramid, gain: 1 }], 0, 200, 5))).toEqual([0, 0, 1, 0, 0]);
+  expect(mixOutline([{ peaks: pyramid, gain: 1 }], 0, 200, 20)[10]).toBe(1);
 });

@@ -1,7 +1,6 @@
 'use client';
-import { useCallback, useMemo, useRef } from 'react';
+import { useCallback, useRef } from 'react';
 import styled from 'styled-components';
-import { compileSong } from '@/core/engine';
 import { writeLength, writeTime } from '@/core/formats';
 import { songLengthFrames } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
@@ -10,22 +9,42 @@ import { useCanvas } from '../../kit/axis/canvas';
 import { useSize } from '../../kit/axis/use-size';
 import { runCommand } from '../../window/commands/command-store';
 import { TextButton } from '../../kit/controls/button';
+import { isDragging } from '../../kit/gestures/drag';
 import { arrowDirection } from '../../kit/gestures/steps';
 import { dragEdit } from '../../window/song/edit-drag';
 import { useSession } from '../../window/sound/session-store';
-import { useAnalyses } from '../../window/sound/analyses';
 import { useFrames } from '../../kit/frames/use-frames';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { SERIF, type Tokens } from '../../kit/theme/tokens';
 import { drawLoop, loopPart, moveLoop, type LoopPart } from '../../work/transport/loop-edits';
-import { mixOutline } from './mix-outline';
+import { spanOr, useSongView } from '../../window/view/song-view';
 import { positionSeconds } from '../../window/sound/audio-state';
 import { songOf } from '../../window/song/live-song';
+import { useOutline } from './use-outline';
+import { useStripWheel } from './use-strip-wheel';
 
 const SNAP_PIXELS = 7;
 /** Arrow keys move the playhead by a second, and the loop's ends by a tenth. */
 const SEEK_STEP = 1;
 const LOOP_STEP = 0.1;
+
+/** How high the line is that tells which stretch of the song is shown. */
+const WHERE_HEIGHT = 3;
+
+/** Keeps the playhead in sight where it was: it is followed when it leaves what is shown, and left alone where one looks elsewhere. */
+function useFollowing(): (seconds: number) => void {
+  const desk = useDesk();
+  const last = useRef(0);
+  return useCallback(
+    (seconds) => {
+      const { span, reveal } = useSongView.of(desk);
+      const wasInSight = span && last.current >= span.from && last.current <= span.to;
+      if (wasInSight && seconds !== last.current && !isDragging()) reveal(seconds);
+      last.current = seconds;
+    },
+    [desk],
+  );
+}
 
 /** The song over time: the outline of the mix, its parts, the loop as a bracket, the playhead. */
 export function SongStrip() {
@@ -38,26 +57,15 @@ export function SongStrip() {
   const loop = useSong((song) => song.loop);
   const rateHz = useSong((song) => song.rateHz);
   const lengthFrames = useSong(songLengthFrames);
-  const analyses = useAnalyses((state) => state.byAudio);
   const seek = useSession((session) => session.seek);
   const edit = useSongStore((store) => store.edit);
   const lengthSeconds = lengthFrames / rateHz;
-  const perSecond = lengthSeconds > 0 ? width / lengthSeconds : 0;
+  const span = useSongView((view) => view.span);
+  const shown = spanOr(span, lengthSeconds);
+  const perSecond = lengthSeconds > 0 ? width / (shown.to - shown.from) : 0;
+  const xOf = (seconds: number) => (seconds - shown.from) * perSecond;
 
-  // The outline depends on faders and on what is heard, not on the equalizers: a string of figures tells when it changes.
-  const mixKey = useSong((song) =>
-    compileSong(song)
-      .tracks.map(({ audioId, gain, audible }) => `${audioId}:${gain * audible}`)
-      .join(),
-  );
-  const outline = useMemo(() => {
-    const heard = mixKey.split(',').flatMap((entry) => {
-      const [audioId, gain] = entry.split(':');
-      return analyses[audioId] ? [{ peaks: analyses[audioId].peaks, gain: Math.abs(Number(gain)) }] : [];
-    });
-    return mixOutline(heard, Math.max(1, lengthFrames), Math.max(1, Math.floor(width / 2)));
-  }, [mixKey, analyses, lengthFrames, width]);
-
+  const outline = useOutline(shown, span !== null, Math.max(1, Math.floor(width / 2)));
   const draw = useCallback(
     (context: CanvasRenderingContext2D, wide: number, high: number, tokens: Tokens) => {
       const top = outline.reduce((most, value) => Math.max(most, value), 1e-6);
@@ -69,26 +77,36 @@ export function SongStrip() {
         context.fillRect((i * wide) / outline.length, middle - half, wide / outline.length, 2 * half);
       });
       context.globalAlpha = 1;
+      if (!span) return;
+      // Where in the song this is.
+      context.fillStyle = tokens.grid;
+      context.fillRect(0, 0, wide, WHERE_HEIGHT);
+      context.fillStyle = tokens.soft;
+      const scale = wide / lengthSeconds;
+      context.fillRect(span.from * scale, 0, Math.max(WHERE_HEIGHT, (span.to - span.from) * scale), WHERE_HEIGHT);
     },
-    [outline],
+    [outline, span, lengthSeconds],
   );
   useCanvas(canvas, width, height, draw);
+  const follow = useFollowing();
   useFrames(
     useCallback(() => {
       if (!playhead.current) return;
       const seconds = positionSeconds(desk);
+      follow(seconds);
       // By whole pixels, and said by whole seconds: what does not change is not drawn again.
-      const place = `translateX(${Math.round(seconds * perSecond)}px)`;
+      const place = `translateX(${Math.round((seconds - shown.from) * perSecond)}px)`;
       if (playhead.current.style.transform !== place) playhead.current.style.transform = place;
       const said = writeLength(Math.floor(seconds));
       if (playhead.current.getAttribute('aria-valuetext') === said) return;
       playhead.current.setAttribute('aria-valuenow', String(Math.floor(seconds)));
       playhead.current.setAttribute('aria-valuetext', said);
-    }, [desk, perSecond]),
+    }, [desk, perSecond, shown.from, follow]),
   );
 
   const secondsAt = (clientX: number) =>
-    (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond);
+    shown.from + (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond);
+  useStripWheel(box, perSecond, secondsAt);
   const grab = (part: LoopPart) => (event: React.PointerEvent) => {
     if (!loop) return;
     dragEdit(desk, event, 'Move the loop', ({ dx }) =>
@@ -104,7 +122,7 @@ export function SongStrip() {
       songOf(desk),
       loop,
       part,
-      arrow.direction * LOOP_STEP * (event.altKey ? 10 : 1),
+      arrow.direction * LOOP_STEP * (event.shiftKey ? 0.1 : event.altKey ? 10 : 1),
       lengthSeconds,
       0,
     );
@@ -126,16 +144,25 @@ export function SongStrip() {
     />
   );
 
+  const partsInSight = parts
+    .map((part, i) => ({ part, i, end: parts[i + 1]?.startSeconds ?? Infinity }))
+    .filter(({ part, end }) => end > shown.from && part.startSeconds < shown.to);
+
   return (
     <Strip>
       <Label>
-        <span>Song</span>
+        <span>{span ? `${writeTime(span.from)} to ${writeTime(span.to)} shown` : 'Song'}</span>
         <b>
           {loop
             ? `${writeLength(loop.startSeconds)} to ${writeLength(loop.endSeconds)}${loop.enabled ? '' : ', loop off'}`
             : writeLength(lengthSeconds)}
         </b>
-        {lengthSeconds > 0 && (
+        {span && (
+          <TextButton data-hint="Shows the whole song again · Z" onPress={() => runCommand(desk, 'whole-song')}>
+            Whole song
+          </TextButton>
+        )}
+        {!span && lengthSeconds > 0 && (
           <TextButton
             data-hint="Loops the stretch in which most plays at once: there conflicts show"
             onPress={() => runCommand(desk, 'fullest-stretch')}
@@ -147,7 +174,7 @@ export function SongStrip() {
       <CanvasField
         ref={box}
         data-testid="song-strip"
-        data-hint="Click to go there · drag to draw a loop · click a part's name to loop it"
+        data-hint="Click to go there · drag to draw a loop · click a part's name to loop it · wheel to see less or more · Shift wheel to go along · Z: the loop, or all"
         onPointerDown={(event) => {
           if (event.button !== 0 || perSecond === 0) return;
           const from = secondsAt(event.clientX);
@@ -158,10 +185,12 @@ export function SongStrip() {
         }}
       >
         <canvas ref={canvas} aria-hidden />
-        {parts.map((part, i) => (
-          <Part key={part.startSeconds} style={{ left: part.startSeconds * perSecond }}>
+        {partsInSight.map(({ part, i }) => (
+          <Part key={part.startSeconds} style={{ left: xOf(part.startSeconds) }}>
+            {/* The name of a part that has begun before stays in sight while the part lasts. */}
             <button
               type="button"
+              style={{ marginLeft: Math.max(0, -xOf(part.startSeconds)) }}
               onPointerDown={(event) => event.stopPropagation()}
               onClick={() => {
                 edit(loopPart(songOf(desk), i, lengthSeconds), 'Loop a part');
@@ -175,7 +204,7 @@ export function SongStrip() {
         {loop && perSecond > 0 && (
           <Bracket
             $enabled={loop.enabled}
-            style={{ left: loop.startSeconds * perSecond, width: (loop.endSeconds - loop.startSeconds) * perSecond }}
+            style={{ left: xOf(loop.startSeconds), width: (loop.endSeconds - loop.startSeconds) * perSecond }}
           >
             {handle('whole', 'Loop', loop.startSeconds)}
             {handle('start', 'Loop start', loop.startSeconds)}
@@ -196,9 +225,10 @@ export function SongStrip() {
               if (arrow?.axis !== 'x') return;
               event.preventDefault();
               event.stopPropagation();
-              seek(
-                positionSeconds(desk) + arrow.direction * SEEK_STEP * (event.shiftKey ? 0.1 : event.altKey ? 10 : 1),
-              );
+              const to =
+                positionSeconds(desk) + arrow.direction * SEEK_STEP * (event.shiftKey ? 0.1 : event.altKey ? 10 : 1);
+              seek(to);
+              useSongView.of(desk).reveal(Math.min(lengthSeconds, Math.max(0, to)));
             }}
           />
         )}

@@ -7,6 +7,9 @@ const measured = (audioId: string, what: string, version: number) => `/api/audio
 export const analysisUrl = (audioId: string) => measured(audioId, 'analysis', ANALYSIS_VERSION);
 /** Of all recordings of a song at once. */
 export const overviewUrl = (songId: string) => `/api/songs/${songId}/overview`;
+/** Of all recordings of a song between two frames, in so many entries. */
+export const waveformsUrl = (songId: string, from: number, to: number, most: number) =>
+  `/api/songs/${songId}/waveforms?from=${from}&to=${to}&most=${most}`;
 /** @param query which stretch, and in which rows */
 export const bandLevelsUrl = (audioId: string, query: string) =>
   `${measured(audioId, 'band-levels', ANALYSIS_VERSION)}&${query}`;

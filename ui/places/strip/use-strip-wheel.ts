@@ -1,0 +1,38 @@
+import { useEffect, type RefObject } from 'react';
+import { useDesk } from '../../window/desk/desk';
+import { useSongView } from '../../window/view/song-view';
+
+/** How far a wheel turns for twice as much to be shown, in its own pixels. */
+const PIXELS_PER_OCTAVE = 240;
+/** A wheel that counts in lines, as one does without pixels. */
+const LINE_PIXELS = 40;
+const LINES = 1;
+
+/**
+ * The wheel over the song strip: up and down, or two fingers drawn together, shows more or less of the song around the pointer; sideways, or with Shift,
+ * goes along it.
+ * @param secondsAt the time at a place in the window
+ */
+export function useStripWheel(
+  box: RefObject<HTMLElement | null>,
+  perSecond: number,
+  secondsAt: (clientX: number) => number,
+): void {
+  const desk = useDesk();
+  useEffect(() => {
+    const element = box.current;
+    if (!element || perSecond === 0) return;
+    const onWheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const scale = event.deltaMode === LINES ? LINE_PIXELS : 1;
+      const [dx, dy] = event.shiftKey && event.deltaX === 0 ? [event.deltaY, 0] : [event.deltaX, event.deltaY];
+      const { scroll, zoom } = useSongView.of(desk);
+      if (Math.abs(dx) > Math.abs(dy)) scroll((dx * scale) / perSecond);
+      // Fingers on a touchpad come as a wheel with Ctrl, in small steps.
+      else zoom(2 ** ((dy * scale * (event.ctrlKey ? 4 : 1)) / PIXELS_PER_OCTAVE), secondsAt(event.clientX));
+    };
+    // Not passive: the page itself must not zoom or scroll.
+    element.addEventListener('wheel', onWheel, { passive: false });
+    return () => element.removeEventListener('wheel', onWheel);
+  });
+}
