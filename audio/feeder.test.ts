@@ -5,7 +5,10 @@ import { newTable } from './sample-memory';
 // What is written into the slots is sample-memory.test's matter.
 jest.mock('./sample-memory', () => ({
   ...jest.requireActual<object>('./sample-memory'),
-  readInto: () => Promise.resolve(),
+  readInto: (_: Response, pieces: readonly Uint8Array[], onFull: (index: number) => void) => {
+    pieces.forEach((_, i) => onFull(i));
+    return Promise.resolve();
+  },
 }));
 /** Slots for as many samples as the page has room for. */
 const SLOTS = MOST_BYTES / (4 * PAGE_FRAMES);
@@ -22,24 +25,29 @@ const hasPage = ({ table, channels }: FedRecording, page: number) => new Int32Ar
 
 /** A feeder with a server that answers when it is told to. */
 function setUp(position: number | (() => number) = 0, slots = SLOTS) {
-  const asked: { url: string; answer: (status?: number) => void }[] = [];
+  /** Requests: the pages that each names, as `recording.page`. */
+  const asked: { pages: string[]; answer: (how?: number | Response) => void }[] = [];
   const progress: number[] = [];
   const errors: string[] = [];
   globalThis.fetch = ((url: string) =>
     new Promise((done, fail) => {
-      const answer = (status = 200) =>
-        status === 0 ? fail(new Error('gone')) : done(new Response(new Float32Array(4).buffer, { status }));
-      asked.push({ url, answer });
+      const answer = (how: number | Response = 200) => {
+        if (typeof how !== 'number') done(how);
+        else if (how === 0) fail(new Error('gone'));
+        else done(new Response(new Float32Array(4).buffer, { status: how }));
+      };
+      asked.push({ pages: url.slice('/api/pages/'.length).split(','), answer });
     })) as typeof fetch;
   const feeder = new Feeder(
     new SharedArrayBuffer(4 * PAGE_FRAMES * slots),
+    48000,
     typeof position === 'number' ? () => position : position,
     (value) => progress.push(value),
     (message) => errors.push(message),
   );
   opened.push(feeder);
   const settle = () => new Promise((done) => setTimeout(done, 0));
-  const pagesAsked = () => asked.map(({ url }) => Number(url.split('/').pop()));
+  const pagesAsked = () => asked.flatMap(({ pages }) => pages.map((page) => Number(page.split('.')[1])));
   /** Everything that is asked for arrives, and what is asked for then. */
   const answerAll = async () => {
     for (let from = 0; from < asked.length;) {
@@ -59,25 +67,48 @@ afterEach(() => {
   jest.useRealTimers();
 });
 
-test('pages at the playhead come first, then the next, the beginning, and what follows; four at a time', async () => {
-  const { feeder, asked, settle, pagesAsked } = setUp(5 * PAGE_FRAMES + 100);
+test('pages at the playhead come first, then the next, the beginning, and what follows; four in a request, two requests at a time', async () => {
+  const { feeder, asked, settle } = setUp(5 * PAGE_FRAMES + 100);
   feeder.playing();
-  feeder.need([recording('a', 9)]);
-  expect(pagesAsked()).toEqual([5, 6, 0, 7]);
+  feeder.need([recording('a', 20)]);
+  expect(asked.map(({ pages }) => pages)).toEqual([
+    ['a.5', 'a.6', 'a.0', 'a.7'],
+    ['a.8', 'a.4', 'a.9', 'a.10'],
+  ]);
   asked[0].answer();
   await settle();
-  expect(pagesAsked()[4]).toBe(8);
+  expect(asked[2].pages[0]).toBe('a.1');
 });
 
 test('pages of all recordings at the playhead come before the later ones of any', () => {
   const { feeder, asked } = setUp();
   feeder.need([recording('a', 3), recording('b', 3)]);
-  expect(asked.map(({ url }) => url).slice(0, 4)).toEqual([
-    '/api/audio/a/pages/0',
-    '/api/audio/b/pages/0',
-    '/api/audio/a/pages/1',
-    '/api/audio/b/pages/1',
+  expect(asked[0].pages).toEqual(['a.0', 'b.0', 'a.1', 'b.1']);
+});
+
+test('where a request fails each of its pages is asked for by itself; of a recording that is damaged the others come last', async () => {
+  const { feeder, asked, errors, settle } = setUp(0, 60);
+  const [bad, good] = [recording('a', 4), recording('b', 4)];
+  const refusal = Response.json({ error: { message: '“a” is damaged.', kept: 'Add it again.' } }, { status: 500 });
+  feeder.playing();
+  feeder.need([bad, good]);
+  asked[0].answer(500);
+  await settle();
+  // The first page of `a` cannot be had.
+  for (let i = 1; i < asked.length; i++) {
+    asked[i].answer(asked[i].pages.includes('a.0') ? refusal.clone() : 200);
+    await settle();
+    await settle();
+  }
+  const later = asked.slice(2).map(({ pages }) => pages);
+  expect(later.slice(0, 4).flat()).toEqual(['a.0', 'b.0', 'b.1', 'a.1']);
+  expect([0, 1, 2, 3].map((page) => [hasPage(bad, page), hasPage(good, page)])).toEqual([
+    [false, true],
+    [true, true],
+    [true, true],
+    [true, true],
   ]);
+  expect(errors).toEqual(['Some of the sound could not be loaded: “a” is damaged. Add it again.']);
 });
 
 test('what arrives is in the table, with the progress; a recording that is known is not asked for again', async () => {
@@ -85,7 +116,7 @@ test('what arrives is in the table, with the progress; a recording that is known
   const one = recording('a', 2, { channels: 2 });
   feeder.need([one]);
   feeder.need([one]);
-  expect(asked).toHaveLength(2);
+  expect(asked).toHaveLength(1);
   expect(hasPage(one, 0)).toBe(false);
   await answerAll();
   expect(new Set(new Int32Array(one.table))).toEqual(new Set([1, 2, 3, 4]));
@@ -115,10 +146,10 @@ test('a track that is muted costs no transport; once it is let in it comes befor
   feeder.need([heard, muted]);
   feeder.playing();
   await answerAll();
-  expect(asked.some(({ url }) => url.includes('/b/'))).toBe(false);
+  expect(asked.some(({ pages }) => pages.some((page) => page.startsWith('b')))).toBe(false);
   const before = asked.length;
   feeder.need([heard, { ...muted, isHeard: true }]);
-  expect(asked[before]?.url ?? 'nothing').toBe('/api/audio/b/pages/0');
+  expect(asked[before]?.pages[0]).toBe('b.0');
 });
 
 test('a seek asks for its goal at once, before the audio thread has told that it is there', async () => {
@@ -128,39 +159,21 @@ test('a seek asks for its goal at once, before the audio thread has told that it
   await answerAll();
   const before = asked.length;
   feeder.seek(30 * PAGE_FRAMES + 5);
-  expect(asked[before].url).toBe('/api/audio/a/pages/30');
+  expect(asked[before].pages[0]).toBe('a.30');
 });
 
 test('before it plays only what lies ahead of where it may start is brought, then everything', async () => {
-  const { feeder, asked, progress, settle, pagesAsked } = setUp(20 * PAGE_FRAMES);
+  const { feeder, progress, answerAll, pagesAsked } = setUp(20 * PAGE_FRAMES);
   feeder.setLoop({ start: 20 * PAGE_FRAMES, end: 40 * PAGE_FRAMES });
   feeder.need([recording('a', 40)]);
-  for (let i = 0; i < 20; i++) {
-    asked[i]?.answer();
-    await settle();
-  }
+  await answerAll();
   expect([...pagesAsked()].sort((a, b) => a - b)).toEqual([20, 21]);
   expect(progress.at(-1)).toBe(1);
   feeder.playing();
   expect(progress.at(-1)).toBeLessThan(1);
-  for (let i = 2; i < 40; i++) {
-    asked[i].answer();
-    await settle();
-  }
+  await answerAll();
   expect(new Set(pagesAsked()).size).toBe(40);
   expect(progress.at(-1)).toBe(1);
-});
-
-test('a page that the server refuses is said in its own words', async () => {
-  jest.useFakeTimers();
-  const { feeder, errors } = setUp();
-  const answer = { error: { message: '“Cello”: its recording is damaged from 1:02.' } };
-  globalThis.fetch = () => Promise.resolve(Response.json(answer, { status: 500 }));
-  feeder.need([recording('a', 1)]);
-  await jest.advanceTimersByTimeAsync(5000);
-  expect(errors).toEqual([
-    expect.stringContaining('“Cello”: its recording is damaged from 1:02. It is asked for again'),
-  ]);
 });
 
 test('a loop that ends just before the end of a page has the next one too, at which the audio thread looks', async () => {
@@ -248,4 +261,22 @@ describe('a song that is longer than there is room for', () => {
     expect(hasPage(many[0], 40)).toBe(false);
     time.mockRestore();
   });
+});
+
+test('why sound is late is told: a server that is silent, one that is slow, one that refuses, and what was asked for only now', async () => {
+  jest.useFakeTimers();
+  const { feeder, asked } = setUp();
+  const settle = () => jest.advanceTimersByTimeAsync(0);
+  feeder.playing();
+  feeder.need([recording('a', 20, { channels: 2 })]);
+  // 0.384 MB a second is what a stereo track needs.
+  expect(feeder.whyLate()).toBe('0.0 of the 0.4 MB a second that it needs came');
+  await jest.advanceTimersByTimeAsync(2000);
+  expect(feeder.whyLate()).toBe('the server does not answer');
+  asked[0].answer();
+  await settle();
+  expect(feeder.whyLate()).toBe('it was asked for only a moment before');
+  asked[1].answer(500);
+  await settle();
+  expect(feeder.whyLate()).toBe('the server did not give some of it');
 });

@@ -16,8 +16,13 @@ export interface FedRecording extends NeededRecording {
   isHeard: boolean;
 }
 
-/** Less than the six connections that a browser makes to one server: edits and measurements do not wait for sound. */
-const AT_ONCE = 4;
+/**
+ * Requests that are on their way at once: fewer than the six connections that a browser makes to one server, so that edits and measurements do not wait
+ * for sound, and few enough that a seek does not wait for much else.
+ */
+const AT_ONCE = 2;
+/** Pages in one request: what a request costs by itself is more than what a page costs. */
+const TOGETHER = 4;
 /** Pages that are brought of where the song may start before it plays: some three seconds, in which the rest begins to come. */
 const REACH = 2;
 const TRIES = 4;
@@ -40,6 +45,11 @@ const SLACK = 1;
 const LOOK_MS = 250;
 /** Until the audio thread has taken a seek, its goal counts as where the song stands. */
 const SEEK_MS = 500;
+
+/** Over so long it is looked how fast pages come. */
+const PACE_MS = 3000;
+/** A server that has given nothing for so long does not answer. */
+const SILENT_MS = 1500;
 
 /** Where the song stands and may stand next, in pages. */
 interface Places {
@@ -68,7 +78,18 @@ interface Wanted extends FedRecording {
   held: Map<number, readonly number[]>;
   /** Pages that could not be had. */
   failed: Set<number>;
+  /** Pages of which the last try failed, those that could not be had among them: they are asked for by themselves. */
+  refused: Set<number>;
+  /** True where the server has said of a page that it has it not: the others are asked for after everything else. */
+  isDamaged: boolean;
   isForgotten: boolean;
+}
+
+/** A page on its way, and where it is going to lie. */
+interface AskedPage {
+  known: Wanted;
+  page: number;
+  slots: readonly number[];
 }
 
 /** The pages that are wanted now, the nearest first; those that are on their way all the time do not count as missing. */
@@ -93,15 +114,21 @@ export class Feeder {
   private goal: { frame: number; until: number } | null = null;
   private looking: ReturnType<typeof setInterval> | undefined;
   private told = -1;
+  /** The pages that came last: when, and how many bytes. */
+  private arrivals: { at: number; bytes: number }[] = [];
+  /** Since when pages are on their way without a break, or the last one came. */
+  private waitingSince = 0;
 
   /**
    * @param memory for samples, which the audio thread has too
+   * @param rateHz of the song
    * @param position where the song stands, frames
    * @param onProgress hears 0 to 1; 1 when everything is there that is wanted now
    * @param onError hears of a page that could not be had
    */
   constructor(
     memory: SharedArrayBuffer,
+    private readonly rateHz: number,
     private readonly position: () => number,
     private readonly onProgress: (progress: number) => void,
     private readonly onError: (message: string) => void,
@@ -131,6 +158,8 @@ export class Feeder {
         missing: new Set(Array.from({ length: pages }, (_, page) => page)),
         held: new Map(),
         failed: new Set(),
+        refused: new Set(),
+        isDamaged: false,
         isForgotten: false,
       });
     }
@@ -174,11 +203,26 @@ export class Feeder {
 
   /** Asks again for what could not be had: the server is back. */
   again(): void {
-    for (const { missing, failed } of this.known.values()) {
-      for (const page of failed) missing.add(page);
-      failed.clear();
+    for (const known of this.known.values()) {
+      for (const page of known.failed) known.missing.add(page);
+      known.failed.clear();
+      known.isDamaged = false;
     }
     this.bring();
+  }
+
+  /** Why sound came too late just now, in words that follow a colon. */
+  whyLate(): string {
+    const { heard } = this;
+    if (heard.some(({ refused }) => refused.size > 0)) return 'the server did not give some of it';
+    const now = performance.now();
+    if (this.running > 0 && now - this.waitingSince > SILENT_MS) return 'the server does not answer';
+    const megabytes = (bytes: number) => (bytes / 1e6).toFixed(1);
+    const needed = heard.reduce((sum, { channels }) => sum + channels, 0) * this.rateHz * 4;
+    const recent = this.arrivals.filter(({ at }) => now - at < PACE_MS);
+    const came = recent.reduce((sum, { bytes }) => sum + bytes, 0) / (PACE_MS / 1000);
+    if (came < needed) return `${megabytes(came)} of the ${megabytes(needed)} MB a second that it needs came`;
+    return 'it was asked for only a moment before';
   }
 
   private get heard(): Wanted[] {
@@ -263,61 +307,112 @@ export class Feeder {
     this.told = progress;
   }
 
-  private startNext({ wanted }: NearPages): boolean {
-    const { heard } = this;
-    for (const page of wanted) {
-      for (const known of heard) {
-        if (!known.missing.has(page)) continue;
-        const slots = this.slotsOfPage(known.channels);
+  /** Asks for the next pages in one request. @returns false where there is nothing more to ask for, or no room */
+  private startNext(near: NearPages): boolean {
+    const asked: AskedPage[] = [];
+    for (const next of this.missing(near)) {
+      const isTroubled = next.known.isDamaged || next.known.refused.has(next.page);
+      if (isTroubled && asked.length > 0) continue;
+      const slots = this.slotsOfPage(next.known.channels);
+      if (!slots) {
         // There is room in a moment.
-        if (!slots) {
-          this.lookOnAndOn();
-          return false;
-        }
-        known.missing.delete(page);
-        this.running++;
-        void this.fetchPage(known, page, slots).finally(() => {
-          this.running--;
-          this.bring();
-        });
-        return true;
+        this.lookOnAndOn();
+        break;
       }
+      asked.push({ ...next, slots });
+      if (isTroubled || asked.length === TOGETHER) break;
     }
-    return false;
+    if (asked.length === 0) return false;
+    for (const { known, page } of asked) known.missing.delete(page);
+    if (this.running++ === 0) this.waitingSince = performance.now();
+    void this.fetchPages(asked).finally(() => {
+      this.running--;
+      this.bring();
+    });
+    return true;
   }
 
-  private async fetchPage(known: Wanted, page: number, slots: readonly number[]): Promise<void> {
-    const { audioId, channels, lengthFrames, failed } = known;
-    const frames = Math.min(PAGE_FRAMES, lengthFrames - page * PAGE_FRAMES);
-    const pieces = slots.map((slot) => {
-      const { buffer, byteOffset } = this.slots[slot];
-      return new Uint8Array(buffer, byteOffset, 4 * frames);
-    });
-    for (let attempt = 1; attempt <= TRIES; attempt++) {
+  /** What is missing of what is wanted now, in that order. */
+  private *missing({ wanted }: NearPages): Generator<Omit<AskedPage, 'slots'>> {
+    const { heard } = this;
+    for (const isDamaged of [false, true])
+      for (const page of wanted)
+        for (const known of heard) if (known.isDamaged === isDamaged && known.missing.has(page)) yield { known, page };
+  }
+
+  private noteArrival(bytes: number): void {
+    const now = performance.now();
+    this.waitingSince = now;
+    this.arrivals = [...this.arrivals.filter(({ at }) => now - at < PACE_MS), { at: now, bytes }];
+  }
+
+  private async fetchPages(asked: readonly AskedPage[]): Promise<void> {
+    for (let attempt = 1; asked.some(({ known }) => !known.isForgotten); attempt++) {
+      let here = 0;
       try {
-        const response = await fetch(`/api/audio/${audioId}/pages/${page}`, { cache: 'no-store' });
-        if (!response.ok) throw new Error(await whatItSays(response));
-        await readInto(response, pieces);
-        if (known.isForgotten) break;
-        known.held.set(page, slots);
-        const table = new Int32Array(known.table);
-        slots.forEach((slot, c) => Atomics.store(table, page * channels + c, slot + 1));
+        await this.read(asked, () => this.take(asked[here++]));
         return;
       } catch (error) {
-        if (attempt === TRIES) {
-          failed.add(page);
-          this.onError(
-            `Some of the sound could not be loaded: ${(error as Error).message} It is asked for again when the server is back.`,
-          );
-        } else await new Promise((done) => setTimeout(done, 300 * attempt));
+        const left = asked.slice(here);
+        for (const { known, page } of left) known.refused.add(page);
+        if (asked.length > 1) {
+          // One of them may be at fault: each is asked for by itself.
+          for (const { known, page } of left) known.missing.add(page);
+          return this.pool.give(left.flatMap(({ slots }) => slots));
+        }
+        const isRefusal = error instanceof Refusal;
+        if (isRefusal || attempt === TRIES) {
+          const [{ known, page }] = left;
+          known.isDamaged ||= isRefusal;
+          known.failed.add(page);
+          this.onError(`Some of the sound could not be loaded: ${(error as Error).message}`);
+          break;
+        }
+        await new Promise((done) => setTimeout(done, 300 * attempt));
       }
     }
-    this.pool.give(slots);
+    this.pool.give(asked.flatMap(({ slots }) => slots));
+  }
+
+  /** @param onPage hears of each page that is in its slots, in their order. @throws Error what is in the way */
+  private async read(asked: readonly AskedPage[], onPage: () => void): Promise<void> {
+    const pieces = asked.map(({ known, page, slots }) =>
+      slots.map((slot) => {
+        const { buffer, byteOffset } = this.slots[slot];
+        return new Uint8Array(buffer, byteOffset, 4 * framesOf(known, page));
+      }),
+    );
+    const list = asked.map(({ known, page }) => `${known.audioId}.${page}`).join();
+    const response = await fetch(`/api/pages/${list}`, { cache: 'no-store' }).catch(() => {
+      throw new Error(`the server cannot be reached. ${LATER}`);
+    });
+    if (!response.ok) throw await errorOf(response);
+    const lasts = pieces.map((_, i) => pieces.slice(0, i + 1).flat().length - 1);
+    await readInto(response, pieces.flat(), (index) => lasts.includes(index) && onPage());
+  }
+
+  /** A page is in its slots: the audio thread may read it. */
+  private take({ known, page, slots }: AskedPage): void {
+    if (known.isForgotten) return this.pool.give(slots);
+    const { channels } = known;
+    known.held.set(page, slots);
+    known.refused.delete(page);
+    const table = new Int32Array(known.table);
+    slots.forEach((slot, c) => Atomics.store(table, page * channels + c, slot + 1));
+    this.noteArrival(4 * framesOf(known, page) * channels);
   }
 }
 
-/** Why the server does not give a page: its own words, or a number. */
-async function whatItSays(response: Response): Promise<string> {
-  const answer = (await response.json().catch(() => null)) as { error?: { message?: string } } | null;
-  return answer?.error?.message ?? `status ${response.status}.`;
+const framesOf = ({ lengthFrames }: Wanted, page: number) => Math.min(PAGE_FRAMES, lengthFrames - page * PAGE_FRAMES);
+
+const LATER = 'It is asked for again when the server is back.';
+
+/** The server knows the page and says why it cannot give it: asked again it would say the same. */
+class Refusal extends Error {}
+
+/** Why the server does not give a page, and what to do: its own words, or a number. */
+async function errorOf(response: Response): Promise<Error> {
+  const answer = (await response.json().catch(() => null)) as { error?: { message: string; kept?: string } } | null;
+  if (!answer?.error) return new Error(`status ${response.status}. ${LATER}`);
+  return new Refusal([answer.error.message, answer.error.kept].filter(Boolean).join(' '));
 }

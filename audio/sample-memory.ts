@@ -70,10 +70,14 @@ export class SlotPool {
 const CHUNK_BYTES = 1 << 16;
 
 /**
- * Reads a response into pieces of memory, one after the other, by way of one small buffer that is used again where the browser can do that.
+ * Reads a response into pieces of memory, one after the other, and tells of each that is full, by way of one small buffer that is used again where the browser can do that.
  * @throws Error where it is longer or shorter than the memory
  */
-export async function readInto(response: Response, pieces: readonly Uint8Array[]): Promise<void> {
+export async function readInto(
+  response: Response,
+  pieces: readonly Uint8Array[],
+  onFull: (index: number) => void = () => undefined,
+): Promise<void> {
   const size = pieces.reduce((sum, piece) => sum + piece.length, 0);
   let [piece, at, taken] = [0, 0, 0];
   const put = (chunk: Uint8Array) => {
@@ -84,7 +88,9 @@ export async function readInto(response: Response, pieces: readonly Uint8Array[]
       pieces[piece].set(chunk.subarray(from, from + run), at);
       from += run;
       at += run;
-      if (at === pieces[piece].length) [piece, at] = [piece + 1, 0];
+      if (at < pieces[piece].length) continue;
+      onFull(piece);
+      [piece, at] = [piece + 1, 0];
     }
   };
   const { body } = response;

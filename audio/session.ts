@@ -73,7 +73,7 @@ export class AudioSession {
     private readonly listener: SessionListener,
   ) {
     this.context = this.openContext(rateHz);
-    void this.feeder.open(this.samples, this.state.buffer, proxy(listener.onLoading), proxy(listener.onError));
+    void this.feeder.open(this.samples, rateHz, this.state.buffer, proxy(listener.onLoading), proxy(listener.onError));
     this.designer = new KernelDesigner((request, { kernelId, kernel, worstErrorDb }) => {
       const { latencyFrames } = kernel;
       this.post({ type: 'kernel', kernelId, kernel }, kernelBuffers(kernel));
@@ -215,6 +215,11 @@ export class AudioSession {
   /** Asks again for the sound that could not be had. */
   bringMissing(): void {
     void this.feeder.again();
+  }
+
+  /** Why sound came too late just now, in words that follow a colon. */
+  whyLate(): Promise<string> {
+    return this.feeder.whyLate();
   }
 
   seek(frame: number): void {

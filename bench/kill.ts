@@ -109,7 +109,7 @@ async function examine({ songId, acknowledged, asked, jobs }: Known): Promise<vo
   for (const { id, resultId } of imported)
     if (!song.tracks.some((track) => track.id === resultId)) faults.push(`Job ${id} is done without a track.`);
   for (const track of song.tracks) {
-    const page = await fetch(`${server.url}/api/audio/${track.audioId}/pages/0`);
+    const page = await fetch(`${server.url}/api/pages/${track.audioId}.0`);
     if (page.status !== 200) faults.push(`${track.name}: its first page is answered with ${page.status}.`);
     await page.arrayBuffer();
   }

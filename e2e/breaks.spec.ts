@@ -43,7 +43,7 @@ test('sound that comes too late is said in the foot, and time goes on without it
   });
   await openSong(page, songId);
   await page.keyboard.press('Space');
-  await expect(page.getByText(/sound came too late once/)).toBeVisible();
+  await expect(page.getByText(/sound came too late once: the server does not answer/)).toBeVisible();
   await expect(page.getByText('0:02', { exact: false }).first()).toBeVisible();
   isHeld = false;
   // Each page that passes through the test takes its time.

@@ -1,6 +1,4 @@
 import { newId, type Song, type Track } from '@/core/song';
-import { newDataFolder } from './support/environment';
-import { OwnServer } from './support/own-server';
 import { copyOfDemo, openSong, savedSong } from './support/song';
 import { expect, test, type APIRequestContext, type Page } from './support/test';
 
@@ -87,7 +85,8 @@ test('of tracks that a solo leaves out no sound is fetched; let in while it play
   await page.goto('about:blank');
   const asked = new Set<string>();
   page.on('request', (request) => {
-    if (request.url().includes('/pages/')) asked.add(request.url().split('/').at(-3)!);
+    if (!request.url().includes('/pages/')) return;
+    for (const page of request.url().split('/').at(-1)!.split(',')) asked.add(page.split('.')[0]);
   });
   await openSong(page, id);
   await page.keyboard.press('Space');
@@ -101,27 +100,47 @@ test('of tracks that a solo leaves out no sound is fetched; let in while it play
   await expect(page.getByText(/loading sound/)).toBeHidden();
 });
 
-test.describe('while it plays', () => {
-  const server = new OwnServer(4874, newDataFolder());
-  test.beforeAll(() => server.start());
-  test.afterAll(() => server.kill());
+test('two windows play one song: each its own way, and what one changes is heard in both', async ({
+  page,
+  context,
+}) => {
+  const other = await context.newPage();
+  await openSong(other, songId);
+  const windows = [page, other];
+  for (const window of windows) await window.keyboard.press('Space');
+  // What lies behind another window is not drawn.
+  const isHeard = async (window: Page) => {
+    await window.bringToFront();
+    await expect(window.getByTestId('mix-peak')).toHaveText(/peak −\d/);
+  };
+  for (const window of windows) await isHeard(window);
+  await other.getByRole('button', { name: 'Stop' }).click();
+  await isHeard(page);
+  const { tracks } = await savedSong(page, songId);
+  await other.getByRole('button', { name: `Mute ${tracks[0].name}`, exact: true }).click();
+  await expect(page.getByRole('button', { name: `Mute ${tracks[0].name}`, exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
+  await expect(other.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+});
 
-  test('a server that dies and comes back is said; the song plays on, and what was missing comes', async ({ page }) => {
-    // Sound is slow to come, so that most of it is missing when the server dies.
-    await page.route('**/pages/*', async (route) => {
-      await new Promise((done) => setTimeout(done, 150));
-      await route.continue().catch(() => undefined);
-    });
-    await page.goto(`${server.url}/songs/lantern-ferry`);
-    await page.getByRole('button', { name: /^Loop/ }).click();
-    await page.keyboard.press('Space');
-    await expect(page.getByText(/loading sound \d+ %/)).toBeVisible();
-    server.kill();
-    await expect(page.getByText('The server cannot be reached; changes wait here').first()).toBeVisible();
-    await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
-    await server.start();
-    await page.unrouteAll({ behavior: 'ignoreErrors' });
-    await expect(page.getByText(/loading sound/)).toBeHidden({ timeout: 60_000 });
-    await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
-  });
+test('a window that slept goes on: it plays, has what others changed meanwhile, and saves', async ({
+  page,
+  request,
+}) => {
+  const session = await page.context().newCDPSession(page);
+  await page.keyboard.press('Space');
+  await expect(page.getByTestId('mix-peak')).toHaveText(/peak −\d/);
+  await session.send('Page.setWebLifecycleState', { state: 'frozen' });
+  const edit = { kind: 'song.set', changes: { title: 'Changed meanwhile' } };
+  await request.post(`/api/songs/${songId}/edits`, { data: { clientId: 'test', edits: [{ id: newId(), edit }] } });
+  await new Promise((done) => setTimeout(done, 3000));
+  await session.send('Page.setWebLifecycleState', { state: 'active' });
+  await expect(page.getByRole('textbox', { name: 'Title of the song' })).toHaveValue('Changed meanwhile');
+  await page.keyboard.press('m');
+  const { tracks } = await savedSong(page, songId);
+  expect(tracks.filter(({ muted }) => muted)).toHaveLength(1);
+  await expect(page.getByTestId('mix-peak')).toHaveText(/peak −\d/);
 });

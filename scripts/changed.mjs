@@ -49,6 +49,8 @@ const LOOKED_AT_BY = {
   ],
   songs: ['ui/pages/', 'ui/kit/', 'app/'],
   busy: ['ui/'],
+  'lost-sound': ['audio/', 'server/audio/', 'workers/feeder', 'ui/window/outbox/'],
+  'real-size': ['audio/', 'ui/places/register/', 'ui/window/sound/', 'workers/feeder'],
   breaks: ['ui/window/', 'ui/work/recordings/', 'ui/work/render/', 'audio/', 'server/jobs/'],
 };
 /** Changes here are no business of the interface. */

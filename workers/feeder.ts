@@ -10,18 +10,20 @@ const feederWorker = {
   /** @param tell hears the progress, 0 to 1 @param tellError hears of what could not be had */
   open(
     memory: SharedArrayBuffer,
+    rateHz: number,
     state: SharedArrayBuffer,
     tell: (progress: number) => void,
     tellError: (message: string) => void,
   ): void {
     const shared = new SharedState(state);
-    feeder = new Feeder(memory, () => shared.position, tell, tellError);
+    feeder = new Feeder(memory, rateHz, () => shared.position, tell, tellError);
   },
   need: (recordings: readonly FedRecording[]) => feeder?.need(recordings),
   setLoop: (loop: LoopFrames | null) => feeder?.setLoop(loop),
   seek: (frame: number) => feeder?.seek(frame),
   playing: () => feeder?.playing(),
   again: () => feeder?.again(),
+  whyLate: () => feeder?.whyLate() ?? '',
 };
 
 export type FeederWorker = typeof feederWorker;

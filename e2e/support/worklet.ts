@@ -44,7 +44,7 @@ export async function playedByWorklet(
         const table = new SharedArrayBuffer(4 * channels * Math.ceil(lengthFrames / pageFrames));
         node.port.postMessage({ type: 'recording', audioId, channels, lengthFrames, table });
         for (let page = 0; page * pageFrames < heardFrames; page++) {
-          const bytes = samples ? null : await (await fetch(`/api/audio/${audioId}/pages/${page}`)).arrayBuffer();
+          const bytes = samples ? null : await (await fetch(`/api/pages/${audioId}.${page}`)).arrayBuffer();
           const content = bytes
             ? new Float32Array(bytes)
             : Float32Array.from(samples!.slice(page * pageFrames, (page + 1) * pageFrames));

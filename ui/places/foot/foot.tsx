@@ -6,7 +6,7 @@ import { Announcer, Unseen } from '../../kit/controls/announcer';
 import { useSession } from '../../window/sound/session-store';
 import { useFrames } from '../../kit/frames/use-frames';
 import { useSong, useSongStore } from '../../window/song/song-store';
-import { audioState } from '../../window/sound/audio-state';
+import { audioState, soundOf } from '../../window/sound/audio-state';
 import { useSaved } from '../../window/outbox/link';
 import type { SavedState } from '../../window/outbox/outbox';
 
@@ -76,6 +76,8 @@ function Loading() {
 }
 
 const LOAD_SHOWN_EVERY_MS = 500;
+/** What is in the way may only be known some seconds after sound was late. */
+const WHY_MS = 6000;
 const times = (count: number) => (count === 1 ? 'once' : `${count} times`);
 
 /** The load, written outside React: it changes all the time. */
@@ -83,14 +85,25 @@ function Load() {
   const desk = useDesk();
   const text = useRef<HTMLSpanElement>(null);
   const shownAt = useRef(0);
+  const late = useRef({ count: 0, why: '', until: 0 });
   useFrames(
     useCallback(
       (milliseconds: number) => {
         if (!text.current || milliseconds - shownAt.current < LOAD_SHOWN_EVERY_MS) return;
         shownAt.current = milliseconds;
         const state = audioState(desk);
-        const late = state?.lateCount ?? 0;
-        text.current.textContent = `engine ${Math.round((state?.load ?? 0) * 100)} %${late > 0 ? `, sound came too late ${times(late)}` : ''}`;
+        const count = state?.lateCount ?? 0;
+        if (count > late.current.count) {
+          late.current.count = count;
+          late.current.until = milliseconds + WHY_MS;
+        }
+        if (milliseconds < late.current.until) {
+          void soundOf(desk)
+            .session?.whyLate()
+            .then((why) => (late.current.why = `: ${why}`));
+        }
+        const said = count > 0 ? `, sound came too late ${times(count)}${late.current.why}` : '';
+        text.current.textContent = `engine ${Math.round((state?.load ?? 0) * 100)} %${said}`;
       },
       [desk],
     ),

@@ -1,0 +1,25 @@
+import { OrvidError } from '@/core/errors';
+import { crc32Text } from '@/server/audio/checksum';
+import { readPage } from '@/server/audio/mending';
+import { keptResponse } from '@/server/http/file-response';
+import { handle } from '@/server/http/handle';
+
+/** A stereo page has half a megabyte. */
+const MOST_PAGES = 8;
+const PAGE = /^([0-9a-f]{64})\.(\d{1,7})$/;
+
+/** Pages of sound, one after the other as they are named: `RECORDING.PAGE,RECORDING.PAGE …`. */
+export const GET = handle<{ list: string }>(async (request, { list }) => {
+  const pages = decodeURIComponent(list)
+    .split(',')
+    .map((name) => PAGE.exec(name));
+  if (pages.length > MOST_PAGES || !pages.every((page) => page !== null))
+    throw new OrvidError(
+      'invalid-input',
+      `Pages are named by the recording and a whole number from 0, RECORDING.PAGE, with commas between up to ${MOST_PAGES}.`,
+    );
+  const bytes = await Promise.all(pages.map(([, audioId, page]) => readPage(audioId, Number(page))));
+  const body = bytes.length === 1 ? bytes[0] : Buffer.concat(bytes);
+  return keptResponse(request, body, crc32Text(body), 'application/octet-stream', true);
+});
+export const HEAD = GET;

@@ -1,0 +1,55 @@
+import { rmSync } from 'node:fs';
+import path from 'node:path';
+import type { Song } from '@/core/song';
+import { newDataFolder } from './support/environment';
+import { OwnServer } from './support/own-server';
+import { expect, test } from './support/test';
+
+/** Sound that is lost while it plays: the server is gone, a recording is. */
+
+// One server for both, the second time without a recording.
+test.describe.configure({ mode: 'serial' });
+
+const data = newDataFolder();
+const server = new OwnServer(4874, data);
+test.beforeAll(() => server.start());
+test.afterAll(() => server.kill());
+
+test('a server that dies and comes back is said; the song plays on, and what was missing comes', async ({ page }) => {
+  // Sound is slow to come, so that most of it is missing when the server dies.
+  await page.route('**/pages/*', async (route) => {
+    await new Promise((done) => setTimeout(done, 150));
+    await route.continue().catch(() => undefined);
+  });
+  await page.goto(`${server.url}/songs/lantern-ferry`);
+  await page.getByRole('button', { name: /^Loop/ }).click();
+  await page.keyboard.press('Space');
+  await expect(page.getByText(/loading sound \d+ %/)).toBeVisible();
+  server.kill();
+  await expect(page.getByText('The server cannot be reached; changes wait here').first()).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
+  await server.start();
+  await page.unrouteAll({ behavior: 'ignoreErrors' });
+  await expect(page.getByText(/loading sound/)).toBeHidden({ timeout: 60_000 });
+  await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
+});
+
+test('a recording that was deleted from the disk is named; it is silent, and everything else plays', async ({
+  page,
+}) => {
+  const { song } = (await (await page.request.get(`${server.url}/api/songs/lantern-ferry`)).json()) as { song: Song };
+  const [lost] = song.tracks;
+  rmSync(path.join(data, 'audio', 'pages', lost.audioId));
+  // Its pages alone would be made anew from the file that it came from.
+  rmSync(path.join(data, 'audio', 'originals'), { recursive: true });
+  await page.goto(`${server.url}/songs/lantern-ferry`);
+  await page.getByRole('button', { name: 'Play', exact: true }).click();
+  await expect(
+    page.getByText(`Some of the sound could not be loaded: “${lost.name}.wav”: its recording is missing.`),
+  ).toBeVisible();
+  await expect(page.getByTestId('mix-peak')).toHaveText(/peak −\d/);
+  await expect(page.getByTestId('engine-load')).toHaveText(
+    /too late (once|\d+ times): the server did not give some of it/,
+  );
+  await expect(page.getByText('0:03', { exact: false }).first()).toBeVisible();
+});
