@@ -8,14 +8,7 @@ import { crc32Text, fileHash } from './audio/checksum';
 import { readAnalysis, readBandLevels, readOverview, readWaveform } from './audio/measured';
 import { faultOf, mendRecording, readPage } from './audio/mending';
 import { readSealed } from './audio/sealed';
-import {
-  keepChecksums,
-  keptAnalysis,
-  measuredPaths,
-  originalPath,
-  pagesPath,
-  type AudioRow,
-} from './audio/store';
+import { keepChecksums, keptAnalysis, measuredPaths, originalPath, pagesPath, type AudioRow } from './audio/store';
 import { config } from './config';
 import { openDatabase } from './database/client';
 import { audio, songs } from './database/schema';

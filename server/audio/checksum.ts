@@ -14,3 +14,7 @@ export async function fileHash(file: string): Promise<string> {
   for await (const chunk of createReadStream(file)) hash.update(chunk as Buffer);
   return hash.digest('hex');
 }
+
+/** The name of a recording at a rate: the same file in songs of two rates is two sets of pages. */
+export const recordingIdOf = (originalHash: string, rateHz: number): string =>
+  createHash('sha256').update(`${originalHash}@${rateHz}`).digest('hex');

@@ -1,7 +1,6 @@
-import { createHash } from 'node:crypto';
 import { OrvidError } from '@/core/errors';
 import type { MeasuredRecording } from '@/core/measure';
-import { fileHash } from '../audio/checksum';
+import { fileHash, recordingIdOf } from '../audio/checksum';
 import { withDecodedAudio } from '../audio/decode';
 import { resample } from '../audio/resample';
 import { writePages } from '../audio/write-pages';
@@ -15,6 +14,8 @@ export interface DecodeTask {
   fileName: string;
   /** The song's rate. */
   rateHz: number;
+  /** SHA-256 of the file, where it is known. */
+  originalHash?: string;
 }
 
 export interface DecodedRecording {
@@ -28,10 +29,6 @@ export interface DecodedRecording {
   measured: MeasuredRecording;
 }
 
-/** The name of a recording at a rate: the same file in songs of two rates is two sets of pages. */
-const audioIdOf = (originalHash: string, rateHz: number) =>
-  createHash('sha256').update(`${originalHash}@${rateHz}`).digest('hex');
-
 /**
  * Decodes an uploaded file, brings it to the song's rate, writes its pages and measures it.
  * @throws OrvidError `unreadable-audio` that names the file and the fault
@@ -42,7 +39,7 @@ export async function decodeRecording(
 ): Promise<DecodedRecording> {
   try {
     report('reading', 0);
-    const originalHash = await fileHash(task.source);
+    const originalHash = task.originalHash ?? (await fileHash(task.source));
     return await withDecodedAudio(task.source, async (audio) => {
       const step =
         audio.rateHz === task.rateHz ? 'decoding' : `converting ${audio.rateHz / 1000} to ${task.rateHz / 1000} kHz`;
@@ -54,7 +51,7 @@ export async function decodeRecording(
       if (lengthFrames === 0) throw new OrvidError('unreadable-audio', 'it holds no samples');
       return {
         originalHash,
-        audioId: audioIdOf(originalHash, task.rateHz),
+        audioId: recordingIdOf(originalHash, task.rateHz),
         format: audio.format,
         channels: audio.channels as 1 | 2,
         originalRateHz: audio.rateHz,

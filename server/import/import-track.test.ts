@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { PcmEncoder, wavHeader } from '@/core/formats';
 import { packWaveform, peaksOverview } from '@/core/measure';
@@ -104,6 +104,29 @@ test('the same recording twice is kept once', async () => {
   const { tracks } = (await loadSong(id)).song;
   expect(tracks.map((track) => track.name)).toEqual(['a', 'b']);
   expect(tracks[0].audioId).toBe(tracks[1].audioId);
+});
+
+test('what was imported before is not decoded again, unless it is damaged', async () => {
+  const wavFile = wav(1.5);
+  const add = async (name: string) => {
+    const { id } = await createEmptySong(name, 48000);
+    expect(await ended(await startImport(id, await receiveUpload(body(wavFile), name), name))).toMatchObject({
+      state: 'done',
+    });
+    return (await loadSong(id)).song.tracks[0];
+  };
+  const { audioId, lengthFrames } = await add('first.wav');
+  const written = () => statSync(pagesPath(audioId)).ino;
+  const before = written();
+  expect(await add('second.wav')).toMatchObject({ audioId, lengthFrames, channels: 1, name: 'second' });
+  expect(written()).toBe(before);
+  const whole = readFileSync(pagesPath(audioId));
+  writeFileSync(pagesPath(audioId), Buffer.from(whole).fill(1, 4000, 5000));
+  await add('third.wav');
+  expect(readFileSync(pagesPath(audioId)).equals(whole)).toBe(true);
+  rmSync(pagesPath(audioId));
+  await add('fourth.wav');
+  expect(readFileSync(pagesPath(audioId)).equals(whole)).toBe(true);
 });
 
 test('a recording of another rate is brought to the song’s', async () => {

@@ -4,9 +4,19 @@ import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { asOrvidError, OrvidError } from '@/core/errors';
 import { MOST_TRACKS, newTrack } from '@/core/song';
-import { fileHash } from '../audio/checksum';
+import { fileHash, recordingIdOf } from '../audio/checksum';
 import { keepMeasured } from '../audio/measured';
-import { discard, incomingPath, originalPath, pagesPath, registerAudio, settle, temporaryPath } from '../audio/store';
+import { faultOf } from '../audio/mending';
+import {
+  discard,
+  findAudio,
+  incomingPath,
+  originalPath,
+  pagesPath,
+  registerAudio,
+  settle,
+  temporaryPath,
+} from '../audio/store';
 import { config } from '../config';
 import type { ImportTask, Job, JobResult } from '../jobs/job';
 import { areJobsLeft, setRunner, startJob, type Report } from '../jobs/jobs';
@@ -126,22 +136,34 @@ async function importRecording(
         `“${fileName}” was not read: the server was stopped in the middle of it.`,
         'The song is as it was. Add the file again.',
       );
-    const decoded = await runInWorker<DecodedRecording>(
-      'decode',
-      { source: upload, pages, fileName, rateHz: song.rateHz },
-      signal,
-      report,
-    );
-    signal.throwIfAborted();
-    await keepRecording(decoded, { pages, fileName, rateHz: song.rateHz });
-    const resultId = await addTrack(songId, jobId, decoded, fileName, facts);
-    await settle(upload, originalPath(decoded.originalHash));
+    const { rateHz } = song;
+    const originalHash = await runInWorker<string>('hash', { file: upload }, signal);
+    let recording: AddedRecording | undefined = await wholeRecording(recordingIdOf(originalHash, rateHz));
+    if (!recording) {
+      const task = { source: upload, pages, fileName, rateHz, originalHash };
+      const decoded = await runInWorker<DecodedRecording>('decode', task, signal, report);
+      signal.throwIfAborted();
+      await keepRecording(decoded, { pages, fileName, rateHz });
+      recording = decoded;
+    }
+    const resultId = await addTrack(songId, jobId, recording, fileName, facts);
+    await settle(upload, originalPath(originalHash));
     return { resultId };
   } finally {
     await discard(pages, ...(areJobsLeft() ? [] : [upload]));
   }
 }
 setRunner('import', importRecording);
+
+/** What a track needs to know of its recording. */
+type AddedRecording = Pick<DecodedRecording, 'audioId' | 'channels' | 'lengthFrames'>;
+
+/** A recording that was imported before, from the same content at the same rate, where it is not damaged. */
+async function wholeRecording(audioId: string): Promise<AddedRecording | undefined> {
+  const row = await findAudio(audioId);
+  if (!row || (await faultOf(row))) return undefined;
+  return { audioId, channels: row.channels as 1 | 2, lengthFrames: row.lengthFrames };
+}
 
 /** Puts a decoded recording into the store. */
 export async function keepRecording(
@@ -190,13 +212,13 @@ const trackIdOf = (jobId: string) => `t${jobId}`;
 async function addTrack(
   songId: string,
   jobId: string,
-  decoded: DecodedRecording,
+  recording: AddedRecording,
   fileName: string,
   { drop, isAgain = false }: ImportTask['facts'],
 ): Promise<string> {
-  if (!isAgain) await refuseKnown(songId, decoded.audioId, fileName);
+  if (!isAgain) await refuseKnown(songId, recording.audioId, fileName);
   const { song } = await loadSong(songId);
-  const { audioId, channels, lengthFrames } = decoded;
+  const { audioId, channels, lengthFrames } = recording;
   const track = newTrack(
     { audioId, channels, lengthFrames },
     { id: trackIdOf(jobId), name: trackNameOf(fileName), ink: song.tracks.length },

@@ -1,6 +1,7 @@
 import { asOrvidError } from '@/core/errors';
 import type { MeasuredRecording } from '@/core/measure';
 import type { Suspect } from '@/core/suspects';
+import { fileHash } from '../audio/checksum';
 import { findSuspects, measureRecording, type StoredRecording } from '../audio/measure-recording';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
 import { measurePart as measurePartOf, type MeasureTask, type PartFigures } from '../render/measure-part';
@@ -25,6 +26,10 @@ async function answered<T>(
   } finally {
     port.close();
   }
+}
+
+export function hash({ port, file }: WithPort<{ file: string }>): Promise<WorkerResult<string>> {
+  return answered(port, () => fileHash(file));
 }
 
 export function decode({ port, ...task }: WithPort<DecodeTask>): Promise<WorkerResult<DecodedRecording>> {

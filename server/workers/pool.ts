@@ -10,10 +10,11 @@ import { singleton } from '../singleton';
 export type WorkerResult<T> = { value: T } | { error: { code: ErrorCode; message: string; kept?: string } };
 export type WithPort<T> = T & { port: MessagePort };
 
-type Task = 'decode' | 'measure' | 'measurePart' | 'suspects' | 'render';
+type Task = 'hash' | 'decode' | 'measure' | 'measurePart' | 'suspects' | 'render';
 
 /** Threads of their own for each kind of work, so that what a person waits for never stands behind fifty imports or a long render. */
 const QUEUES = {
+  hash: 'imports',
   decode: 'imports',
   render: 'renders',
   measure: 'questions',
