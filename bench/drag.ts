@@ -5,6 +5,7 @@ import path from 'node:path';
 import { chromium, type Locator } from '@playwright/test';
 import { SONGS_TAKEN } from '@/audio/shared-state';
 import type { Song } from '@/core/song';
+import { toAndFro } from './mouse';
 import { percentile, table } from './support';
 
 /**
@@ -92,29 +93,6 @@ function scriptPerFrame(events: readonly TraceEvent[]): { wall: number[]; thread
   return { wall: wall.slice(1, -1), thread: thread.slice(1, -1) };
 }
 
-const MOVES_PER_SECOND = 125;
-const SECONDS = 3;
-
-/** Drags a handle to and fro for three seconds. No move waits for the page to have answered the one before. */
-async function toAndFro(handle: Locator): Promise<void> {
-  const box = (await handle.boundingBox())!;
-  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
-  await page.mouse.move(x, y);
-  await page.mouse.down();
-  const session = await page.context().newCDPSession(page);
-  const sent: Promise<unknown>[] = [];
-  const started = performance.now();
-  for (let i = 0; i < SECONDS * MOVES_PER_SECOND; i++) {
-    const place = { x: x + 80 * Math.sin(i / 25), y, button: 'left' as const, buttons: 1 };
-    sent.push(session.send('Input.dispatchMouseEvent', { type: 'mouseMoved', ...place }));
-    const wait = started + ((i + 1) * 1000) / MOVES_PER_SECOND - performance.now();
-    if (wait > 0) await new Promise((done) => setTimeout(done, wait));
-  }
-  await Promise.all(sent);
-  await session.detach();
-  await page.mouse.up();
-}
-
 /** Counts what is allocated from frame to frame: rises of the used heap; what is collected in between is not seen, so it is a lower bound. */
 async function watchHeap(): Promise<() => Promise<number>> {
   await page.evaluate(() => {
@@ -148,7 +126,7 @@ async function dragged(handle: Locator): Promise<{ wall: number[]; thread: numbe
     transferMode: 'ReportEvents',
   });
   const heap = await watchHeap();
-  await toAndFro(handle);
+  await toAndFro(page, handle);
   const allocatedKib = await heap();
   const complete = new Promise((done) => session.once('Tracing.tracingComplete', done));
   await session.send('Tracing.end');
@@ -187,7 +165,7 @@ async function latencies(handle: Locator): Promise<number[]> {
     const taken = new Promise<number[]>((done) => (worker.onmessage = ({ data }) => done(data as number[])));
     Object.assign(window, { orvidLatencies: { moves, taken } });
   }, SONGS_TAKEN);
-  await toAndFro(handle);
+  await toAndFro(page, handle);
   return page.evaluate(async () => {
     const { moves, taken } = (window as unknown as { orvidLatencies: { moves: number[]; taken: Promise<number[]> } })
       .orvidLatencies;

@@ -5,10 +5,12 @@ import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { setTimeout as wait } from 'node:timers/promises';
 import { chromium, type CDPSession, type Page } from '@playwright/test';
+import { newId, type Song } from '@/core/song';
 import { CHROMIUM, CHROMIUM_FLAGS } from '@/e2e/support/environment';
 import { OwnServer } from '@/e2e/support/own-server';
 import type { Job } from '@/server/jobs/job';
-import { table, runMeasured } from './support';
+import { DRAG_SECONDS, toAndFro } from './mouse';
+import { percentile, runMeasured, table } from './support';
 
 /**
  * A song of real size, from the import to what the page holds while it plays: `npm run bench -- size [tracks] [minutes] [seconds]`, 60 stereo recordings
@@ -130,6 +132,56 @@ const untilSound = (page: Page, press: () => Promise<void>) =>
     await page.getByText(/^peak [−+0-9]/).waitFor({ timeout: 60_000 });
   });
 
+/** Times between frames while something goes on, ms. */
+async function framesDuring(page: Page, work: () => Promise<unknown>): Promise<number[]> {
+  await page.evaluate(() => {
+    const seen = { times: [] as number[], isOver: false };
+    const look = (time: number) => {
+      seen.times.push(time);
+      if (!seen.isOver) requestAnimationFrame(look);
+    };
+    requestAnimationFrame(look);
+    Object.assign(window, { orvidFrames: seen });
+  });
+  await work();
+  const times = await page.evaluate(() => {
+    const { orvidFrames } = window as unknown as { orvidFrames: { times: number[]; isOver: boolean } };
+    orvidFrames.isOver = true;
+    return orvidFrames.times;
+  });
+  return times.slice(1).map((time, i) => time - times[i]);
+}
+
+/** How often sound was late so far, as the foot says. */
+async function lateCount(page: Page): Promise<number> {
+  const said = /too late (once|\d+)/.exec((await page.getByTestId('engine-load').textContent()) ?? '')?.[1];
+  return said === undefined ? 0 : said === 'once' ? 1 : Number(said);
+}
+
+/** Every track but one is muted, elsewhere in the song, while it plays. @returns seconds until another is heard that is let in */
+async function untilLetIn(page: Page, songId: string): Promise<number> {
+  const { song } = await call<{ song: Song }>(`/songs/${songId}`);
+  const mute = (muted: boolean, stripIds: string[]) =>
+    call(`/songs/${songId}/edits`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({
+        clientId: 'bench',
+        edits: stripIds.map((stripId) => ({ id: newId(), edit: { kind: 'strip.set', stripId, changes: { muted } } })),
+      }),
+    });
+  const ids = song.tracks.map(({ id }) => id);
+  await mute(true, ids);
+  await page.getByText('silent').first().waitFor();
+  const strip = (await page.getByTestId('song-strip').boundingBox())!;
+  await page.mouse.click(strip.x + strip.width * 0.35, strip.y + strip.height / 2);
+  await wait(3000);
+  const first = page.getByTestId(`lane-${ids[0]}`).getByRole('button', { name: /^Mute / });
+  const letIn = await untilSound(page, () => first.click());
+  await mute(false, ids);
+  return letIn;
+}
+
 async function measureOpening(page: Page, cdp: CDPSession, songId: string) {
   let register = 0;
   let rest = 0;
@@ -156,6 +208,11 @@ try {
     `ls -d ${files}/* | tr '\\n' '\\0' | xargs -0 -P 2 -I N ffmpeg -v error -nostats -i N -filter_complex aresample=48000,ebur128=peak=true -f null -`,
   ]);
   add('ffmpeg: the same files, two at a time', `${wallSeconds.toFixed(1)} s`);
+  const again = await newSong('Again');
+  add(
+    'one of them, imported again into another song',
+    `${(await secondsOf(() => importAll(again.id, all.slice(0, 1)))).toFixed(1)} s`,
+  );
   add('server at the import, most', `${server.peakMebibytes.toFixed(0)} MiB`);
   const disk = Number(execFileSync('du', ['-sm', data], { encoding: 'utf8' }).split('\t')[0]);
   add('data folder (recordings as they came in, and their pages)', `${disk} MiB`);
@@ -201,6 +258,17 @@ try {
         .first()
         .textContent()) ?? '',
     );
+    const played10 = await framesDuring(page, () => wait(10_000));
+    const milliseconds = (share: number) => `${percentile(played10, share).toFixed(0)} ms`;
+    add('between frames while it plays: median, 99.9 %', `${milliseconds(0.5)}, ${milliseconds(0.999)}`);
+    await page.getByRole('button', { name: '+ Add a band' }).click();
+    await page.keyboard.type('high-pass 80');
+    await page.keyboard.press('Enter');
+    const post = page.getByRole('slider', { name: /high-pass/ }).first();
+    const dragged = await framesDuring(page, () => toAndFro(page, post));
+    add(`frames in a drag of ${DRAG_SECONDS} s while it plays`, String(dragged.length));
+    add('late so far', String(await lateCount(page)));
+    add('let in while it plays, until it is heard', `${(await untilLetIn(page, full.id)).toFixed(2)} s`);
     await page.keyboard.press('Space');
     await wait(3000);
     const strip = (await page.getByTestId('song-strip').boundingBox())!;
@@ -209,6 +277,15 @@ try {
       await page.keyboard.press('Space');
     });
     add('first sound after a seek elsewhere and Play', `${seek.toFixed(2)} s`);
+    add('late in all', String(await lateCount(page)));
+    await page.close();
+    const score = await opened();
+    const figures = await secondsOf(async () => {
+      await score.page.goto(`${server.url}/songs/${full.id}/score`);
+      await score.page.getByText('…', { exact: true }).first().waitFor();
+      await score.page.getByText('…', { exact: true }).first().waitFor({ state: 'detached', timeout: 1_200_000 });
+    });
+    add('the score, measured', `${figures.toFixed(1)} s`);
   }
   console.log(table(rows));
   await browser.close();
