@@ -1,7 +1,6 @@
 import { LevelMeter } from './levels';
 import { highestMomentaryLufs, highestShortTermLufs, integratedLufs, loudnessRangeLu } from './loudness';
 import { LoudnessMeter } from './loudness-meter';
-import { CorrelationMeter } from './stereo-image';
 import { TruePeakMeter } from './true-peak';
 
 /** The standard figures of a sound. Loudness is null for silence. */
@@ -26,12 +25,8 @@ export class SoundMeter {
   private readonly loudness: LoudnessMeter;
   private readonly truePeak: TruePeakMeter;
   private readonly levels = new LevelMeter();
-  private readonly image = new CorrelationMeter();
 
-  constructor(
-    rateHz: number,
-    private readonly channels: number,
-  ) {
+  constructor(rateHz: number, channels: number) {
     this.loudness = new LoudnessMeter(rateHz, channels);
     this.truePeak = new TruePeakMeter(channels);
   }
@@ -41,7 +36,6 @@ export class SoundMeter {
     this.loudness.push(samples);
     this.truePeak.push(samples);
     this.levels.push(samples);
-    if (this.channels === 2) this.image.push(samples[0], samples[1]);
   }
 
   /** K-weighted powers so far, one a step of 50 ms. */
@@ -71,7 +65,7 @@ export class SoundMeter {
       samplePeakDbfs: this.levels.samplePeakDb,
       rmsDbfs: this.levels.rmsDb,
       crestDb: this.levels.crestDb,
-      correlation: this.image.correlation,
+      correlation: this.levels.correlation,
     };
   }
 }

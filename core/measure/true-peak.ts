@@ -35,6 +35,30 @@ const MIDDLE = PHASES[OVERSAMPLING / 2 - 1];
 const BESIDE = PHASES.filter((taps) => taps !== MIDDLE);
 /** No value between samples is larger than the largest of those that take part in it, times this. */
 const MOST_GAIN = MIDDLE.reduce((sum, tap) => sum + Math.abs(tap), 0);
+
+/**
+ * How far a value between two samples may lie beyond them: what the taps add to a straight line is a sum of the bends x₋₁ − 2x + x₊₁ of those that take
+ * part, by the taps' differences from the line summed up twice; and a share of the slope, since the taps meet a slope not quite.
+ */
+function straying(taps: Float64Array, shift: number): { bend: number; slope: number } {
+  const beyondLine = taps.map((tap, n) => tap - (n === HALF - 1 ? 1 - shift : n === HALF ? shift : 0));
+  const slope = beyondLine.reduce((sum, tap, n) => sum + tap * n, 0);
+  beyondLine[HALF - 1] += slope;
+  beyondLine[HALF] -= slope;
+  let [once, twice, bend] = [0, 0, 0];
+  for (const tap of beyondLine) {
+    once += tap;
+    twice += once;
+    bend += Math.abs(twice);
+  }
+  return { bend, slope: Math.abs(slope) };
+}
+const STRAYING = PHASES.map((taps, phase) => straying(taps, (phase + 1) / OVERSAMPLING));
+/** Rounding is less than this by far. */
+const SAFE = 1 + 1e-9;
+/** The slope between two samples is at most twice the larger. */
+const REACH = SAFE * (1 + 2 * Math.max(...STRAYING.map(({ slope }) => slope)));
+const BEND = SAFE * Math.max(...STRAYING.map(({ bend }) => bend));
 /**
  * Beside the middle of two samples nothing is looked for where neither it nor they reach this share of the peak so far: of a signal that is
  * sampled twice as often as need be the peak is at most 1/cos(π/4) of the largest sample (H. Ehlich, K. Zeller, Math. Zeitschrift 86, 1964).
@@ -85,7 +109,8 @@ const threadPeakFinder = () =>
   (ofThisThread ??=
     measureKernel()?.peakFinder(
       Float64Array.from([MIDDLE, ...BESIDE].flatMap((taps) => [...taps])),
-      MOST_GAIN,
+      REACH,
+      BEND,
       WORTH_A_LOOK,
     ) ?? plainPeakFinder());
 

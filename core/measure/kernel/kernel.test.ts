@@ -1,5 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { seededRandom } from '../../formats';
+import { LevelMeter, plainLevelAdder } from '../levels';
+import { LoudnessMeter } from '../loudness-meter';
 import { plainPeakFinder, TruePeakMeter } from '../true-peak';
 import { measureKernel, plainPairSpectrum } from './kernel';
 import { MEASURE_KERNEL_BASE64 } from './kernel-bytes';
@@ -41,6 +43,49 @@ test('a sine of a bin has its power there, of both signals; one after the other,
     expect(power[5]).toBeCloseTo(1, 12);
     expect(power[9]).toBeCloseTo(0.25, 12);
     expect(power[7]).toBeCloseTo(0, 12);
+  }
+});
+
+test.each([
+  ['bass', [41, 82.5]],
+  ['a chord', [220, 277.2, 329.6, 440]],
+  ['bass under a whistle', [55, 9000]],
+  ['a sine just below half the rate', [23_500]],
+  ['bursts', [100, 12_000]],
+])('its true peak of %s is the plain one’s to the last bit, though most is left out', (name, frequencies) => {
+  const samples = Float64Array.from({ length: 60_000 }, (_, n) => {
+    const swell = name === 'bursts' ? Math.max(0, Math.sin(n / 3000)) ** 9 : 0.3 + (0.7 * n) / 60_000;
+    return swell * frequencies.reduce((sum, hz, i) => sum + Math.sin((2 * Math.PI * hz * n) / 48000 + i), 0);
+  });
+  const meters = [new TruePeakMeter(1), new TruePeakMeter(1, plainPeakFinder())];
+  for (const meter of meters) meter.push([samples]);
+  expect(meters[0].finish()).toBe(meters[1].finish());
+});
+
+test('its K-weighted powers are the plain ones to the last bit, of one channel and of two, in pieces of any length', () => {
+  for (const channels of [1, 2]) {
+    const samples = Array.from({ length: channels }, () =>
+      noise(30_000).map((value, n) => (n > 15_000 && n < 25_000 ? 0 : value)),
+    );
+    const meters = [new LoudnessMeter(48000, channels), new LoudnessMeter(48000, channels, null)];
+    for (let at = 0, run = 1; at < 30_000; at += run, run = 1 + Math.floor(random() * 9000))
+      for (const meter of meters) meter.push(samples.map((channel) => channel.subarray(at, at + run)));
+    expect(meters[0].powers).toEqual(meters[1].powers);
+    expect(meters[0].powers.some((power) => power > 0.1)).toBe(true);
+  }
+});
+
+test('its levels are the plain ones, of one channel and of two, in pieces of any length', () => {
+  for (const channels of [1, 2]) {
+    const samples = Array.from({ length: channels }, (_, c) => noise(20_000).map((value) => value * (1 - 0.4 * c)));
+    const meters = [new LevelMeter(), new LevelMeter(plainLevelAdder())];
+    for (let at = 0, run = 1; at < 20_000; at += run, run = 1 + Math.floor(random() * 9000))
+      for (const meter of meters) meter.push(samples.map((channel) => channel.subarray(at, at + run)));
+    const [compiled, plain] = meters;
+    expect(compiled.samplePeakDb).toBe(plain.samplePeakDb);
+    expect(compiled.rmsDb).toBeCloseTo(plain.rmsDb, 10);
+    if (channels === 1) expect(compiled.correlation).toBeNull();
+    else expect(compiled.correlation).toBeCloseTo(plain.correlation!, 10);
   }
 });
 

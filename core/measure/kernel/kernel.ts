@@ -20,7 +20,17 @@ interface Exports {
     shares: number,
   ): void;
   powers(spectrum: number, out: number, size: number, first: number, beyond: number, scale: number): void;
-  truePeak(held: number, filled: number, taps: number, peak: number, mostGain: number, worthALook: number): number;
+  truePeak(
+    held: number,
+    filled: number,
+    taps: number,
+    peak: number,
+    reach: number,
+    bend: number,
+    worthALook: number,
+  ): number;
+  levels(left: number, right: number, frames: number, out: number): void;
+  energies(left: number, right: number, frames: number, sections: number, states: number, sums: number): void;
 }
 
 /** The spectrum of two real signals together, by one windowed transform. */
@@ -43,6 +53,27 @@ export interface PeakFinder {
 }
 
 export const HELD_SAMPLES = 4096;
+
+/** Adds to five numbers: energy of the left, of the right, the sum of their products, the peak of the left, that of the right. */
+export interface LevelAdder {
+  readonly left: Float64Array;
+  readonly right: Float64Array;
+  add(frames: number, levels: Float64Array): void;
+}
+
+/** What weights two channels by two second-order sections, and tells the energy of what comes out. */
+export interface EnergyMeter {
+  /** Samples are written here, {@link HELD_SAMPLES} at most. */
+  readonly left: Float64Array;
+  readonly right: Float64Array;
+  /**
+   * @param states eight numbers of the sections, which are gone on from
+   * @returns sum of the squares of each channel; valid until the next run
+   */
+  run(frames: number, states: Float64Array): Float64Array;
+}
+/** The finder looks so many samples beyond what is held. */
+const RUN_BEYOND = 16;
 const MOST_SIZE = 16384;
 /** Rows that are spread at a time. */
 const SPREAD_ROWS = 64;
@@ -145,16 +176,59 @@ export class MeasureKernel {
     };
   }
 
-  /** @param taps of the middle between two samples, then of the places beside it; see `true-peak.ts` */
-  peakFinder(taps: Float64Array, mostGain: number, worthALook: number): PeakFinder {
+  /** @param taps of the middle between two samples, then of the places beside it; see `true-peak.ts` for the rest */
+  peakFinder(taps: Float64Array, reach: number, bend: number, worthALook: number): PeakFinder {
     const tapsAt = this.place(taps.byteLength);
     this.numbers(tapsAt, taps.length).set(taps);
-    const heldAt = this.place(HELD_SAMPLES * 8);
+    const heldAt = this.place((HELD_SAMPLES + RUN_BEYOND) * 8);
     return {
       held: this.numbers(heldAt, HELD_SAMPLES),
-      find: (filled, peak) => this.wasm.truePeak(heldAt, filled, tapsAt, peak, mostGain, worthALook),
+      find: (filled, peak) => this.wasm.truePeak(heldAt, filled, tapsAt, peak, reach, bend, worthALook),
     };
   }
+
+  /** What tells energies and peaks of two channels; its samples are written into `left` and `right`, {@link HELD_SAMPLES} at most. */
+  levelAdder(): LevelAdder {
+    const place = (count: number) => this.numbers(this.place(8 * count), count);
+    const [left, right, out] = [place(HELD_SAMPLES), place(HELD_SAMPLES), place(5)];
+    const add = (frames: number, levels: Float64Array) => {
+      out.set(levels);
+      this.wasm.levels(left.byteOffset, right.byteOffset, frames, out.byteOffset);
+      levels.set(out);
+    };
+    return { left, right, add };
+  }
+
+  /** @param sections b0, b1, b2, a1, a2 of one, then of the other */
+  energyMeter(sections: readonly number[]): EnergyMeter {
+    const place = (count: number) => this.numbers(this.place(8 * count), count);
+    const [factors, states, sums] = [place(10), place(8), place(2)];
+    const [left, right] = [place(HELD_SAMPLES), place(HELD_SAMPLES)];
+    factors.set(sections);
+    return {
+      left,
+      right,
+      run: (frames, ofMeter) => {
+        states.set(ofMeter);
+        this.wasm.energies(
+          left.byteOffset,
+          right.byteOffset,
+          frames,
+          factors.byteOffset,
+          states.byteOffset,
+          sums.byteOffset,
+        );
+        ofMeter.set(states);
+        return sums;
+      },
+    };
+  }
+}
+
+/** Copies a run of samples to the beginning of what a kernel reads. */
+export function fillFrom(room: Float64Array, samples: ArrayLike<number>, at: number, run: number): void {
+  if (samples instanceof Float64Array || samples instanceof Float32Array) room.set(samples.subarray(at, at + run));
+  else for (let n = 0; n < run; n++) room[n] = samples[at + n];
 }
 
 /** The same without the compiled kernel: its reference. */

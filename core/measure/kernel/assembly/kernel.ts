@@ -131,20 +131,71 @@ function valueAt(held: usize, taps: usize): f64 {
   return Math.abs(f64x2.extract_lane(sums, 0) + f64x2.extract_lane(sums, 1));
 }
 
+/** The larger of two numbers in each half. */
+@inline
+function larger(a: v128, b: v128): v128 {
+  return f64x2.pmax(a, b);
+}
+
+@inline
+function largest(pair: v128): f64 {
+  return Math.max(f64x2.extract_lane(pair, 0), f64x2.extract_lane(pair, 1));
+}
+
+/** The largest bend, |x₋₁ − 2x + x₊₁|, of {@link RUN} samples from a place on. */
+@inline
+function bendFrom(place: usize): f64 {
+  let most = f64x2.splat(0);
+  for (let n: usize = 0; n < <usize>RUN * NUMBER; n += 16) {
+    const here = v128.load(place + n);
+    const bend = f64x2.sub(f64x2.add(v128.load(place + n - NUMBER), v128.load(place + n + NUMBER)), f64x2.add(here, here));
+    most = larger(f64x2.abs(bend), most);
+  }
+  return largest(most);
+}
+
 /**
- * Looks between the samples that have all their neighbours.
- * @param held samples, `filled` of them
+ * Looks between the samples that have all their neighbours, but where no value between them can be larger than the peak so far.
+ * @param held samples, `filled` of them, and twice {@link RUN} numbers of any kind after them
  * @param taps of the middle, then of the places beside it
+ * @param reach @param bend no value between two samples is larger than the larger of them times `reach`, and the largest bend among those that take part in
+ *   it times `bend`
  * @returns the peak so far, or a higher one
  */
-export function truePeak(held: usize, filled: i32, taps: usize, peak: f64, mostGain: f64, worthALook: f64): f64 {
-  for (let n = TAPS - 1; n < filled; n++) peak = Math.max(peak, Math.abs(load<f64>(held + (<usize>n) * NUMBER)));
+export function truePeak(
+  held: usize,
+  filled: i32,
+  taps: usize,
+  peak: f64,
+  reach: f64,
+  bend: f64,
+  worthALook: f64,
+): f64 {
+  let all = f64x2.splat(peak);
+  const beyond = held + (<usize>filled) * NUMBER;
+  let place = held + (<usize>(TAPS - 1)) * NUMBER;
+  for (; place + 16 <= beyond; place += 16) all = larger(f64x2.abs(v128.load(place)), all);
+  peak = largest(all);
+  if (place < beyond) peak = Math.max(peak, Math.abs(load<f64>(place)));
   const size = (<usize>TAPS) * NUMBER;
+  const run = (<usize>RUN) * NUMBER;
+  // The bends of what takes part in a run of places are those of four runs of samples, of which three were looked at before.
+  let first = bendFrom(held + NUMBER);
+  let second = bendFrom(held + NUMBER + run);
+  let third = bendFrom(held + NUMBER + 2 * run);
   for (let at = 0; at + TAPS <= filled; at += RUN) {
+    const begin = held + (<usize>at) * NUMBER;
+    const fourth = bendFrom(begin + NUMBER + 3 * run);
+    const most = Math.max(Math.max(first, second), Math.max(third, fourth));
+    first = second;
+    second = third;
+    third = fourth;
+    // The samples on both sides of each place.
+    const middles = begin + (<usize>(HALF - 1)) * NUMBER;
+    let beside = f64x2.abs(v128.load64_splat(middles + run));
+    for (let n: usize = 0; n < run; n += 16) beside = larger(f64x2.abs(v128.load(middles + n)), beside);
+    if (largest(beside) * reach + most * bend <= peak) continue;
     const end = Math.min(filled, at + RUN + TAPS - 1) as i32;
-    let largest: f64 = 0;
-    for (let n = at; n < end; n++) largest = Math.max(largest, Math.abs(load<f64>(held + (<usize>n) * NUMBER)));
-    if (largest * mostGain <= peak) continue;
     for (let n = at; n + TAPS <= end; n++) {
       const place = held + (<usize>n) * NUMBER;
       const middle = valueAt(place, taps);
@@ -158,6 +209,78 @@ export function truePeak(held: usize, filled: i32, taps: usize, peak: f64, mostG
     }
   }
   return peak;
+}
+
+/**
+ * Energies and peaks of two channels, added to what is there.
+ * @param out energy of the left, of the right, the sum of their products, the peak of the left, that of the right
+ */
+export function levels(left: usize, right: usize, frames: i32, out: usize): void {
+  let own = f64x2.splat(0);
+  let both: f64 = 0;
+  let peaks = v128.load(out, 24);
+  const end = left + (<usize>frames) * NUMBER;
+  for (; left < end; left += NUMBER, right += NUMBER) {
+    const x = moment(left, right);
+    own = f64x2.add(own, f64x2.mul(x, x));
+    both += load<f64>(left) * load<f64>(right);
+    peaks = larger(f64x2.abs(x), peaks);
+  }
+  v128.store(out, f64x2.add(v128.load(out), own));
+  store<f64>(out, load<f64>(out, 16) + both, 16);
+  v128.store(out, peaks, 24);
+}
+
+/** Both channels' samples of one moment. */
+@inline
+function moment(left: usize, right: usize): v128 {
+  return v128.load64_lane(right, v128.load64_zero(left), 1);
+}
+
+/** What dies away to numbers so small that processors are slow with them is nothing. */
+@inline
+function settled(state: v128): v128 {
+  return v128.and(state, f64x2.ge(f64x2.abs(state), f64x2.splat(1e-25)));
+}
+
+/**
+ * Energy of two channels after two second-order sections each, transposed direct form II.
+ * @param sections b0, b1, b2, a1, a2 of the first, then of the second
+ * @param states four pairs of numbers, which are gone on from
+ * @param sums a pair of numbers for the energies
+ */
+export function energies(left: usize, right: usize, frames: i32, sections: usize, states: usize, sums: usize): void {
+  const b0 = v128.load64_splat(sections);
+  const b1 = v128.load64_splat(sections, 8);
+  const b2 = v128.load64_splat(sections, 16);
+  const a1 = v128.load64_splat(sections, 24);
+  const a2 = v128.load64_splat(sections, 32);
+  const d0 = v128.load64_splat(sections, 40);
+  const d1 = v128.load64_splat(sections, 48);
+  const d2 = v128.load64_splat(sections, 56);
+  const c1 = v128.load64_splat(sections, 64);
+  const c2 = v128.load64_splat(sections, 72);
+  let s1 = v128.load(states);
+  let s2 = v128.load(states, 16);
+  let p1 = v128.load(states, 32);
+  let p2 = v128.load(states, 48);
+  let sum = f64x2.splat(0);
+  const end = left + (<usize>frames) * NUMBER;
+  for (; left < end; left += NUMBER, right += NUMBER) {
+    const x = moment(left, right);
+    const y = f64x2.add(f64x2.mul(b0, x), s1);
+    s1 = f64x2.add(f64x2.sub(f64x2.mul(b1, x), f64x2.mul(a1, y)), s2);
+    s2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
+    const z = f64x2.add(f64x2.mul(d0, y), p1);
+    p1 = f64x2.add(f64x2.sub(f64x2.mul(d1, y), f64x2.mul(c1, z)), p2);
+    p2 = f64x2.sub(f64x2.mul(d2, y), f64x2.mul(c2, z));
+    sum = f64x2.add(sum, f64x2.mul(z, z));
+  }
+  v128.store(states, settled(s1));
+  v128.store(states, settled(s2), 16);
+  v128.store(states, settled(p1), 32);
+  v128.store(states, settled(p2), 48);
+  v128.store(sums, sum);
 }
 
 /**
