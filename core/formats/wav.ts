@@ -135,25 +135,27 @@ const SCALE_24 = 1 / 0x800000;
 
 /** Samples of 24 bit: four of them are read as three whole words, which is faster than by bytes. */
 function samplesOf24(bytes: Uint8Array, frames: number, channels: number): Float32Array[] {
+  const sides = Array.from({ length: channels }, () => new Float32Array(frames));
   const count = frames * channels;
-  const whole = Math.floor(count / 4);
-  const words = new Int32Array(bytes.slice(0, 12 * whole).buffer);
-  const all = new Float32Array(count);
-  for (let i = 0, at = 0; at < words.length; i += 4, at += 3) {
-    const [one, two, three] = [words[at], words[at + 1], words[at + 2]];
-    all[i] = ((one << 8) >> 8) * SCALE_24;
-    all[i + 1] = ((((one >>> 24) | (two << 8)) << 8) >> 8) * SCALE_24;
-    all[i + 2] = ((((two >>> 16) | (three << 16)) << 8) >> 8) * SCALE_24;
-    all[i + 3] = (three >> 8) * SCALE_24;
+  const wholeWords = channels > 2 ? 0 : 3 * Math.floor(count / 4);
+  const words = new Int32Array(bytes.slice(0, 4 * wholeWords).buffer);
+  // Of mono the second of two samples is the next frame's.
+  const left = sides[0];
+  const right = channels === 1 ? sides[0] : sides[1];
+  const [second, third, step] = channels === 1 ? [1, 2, 4] : [0, 1, 2];
+  for (let frame = 0, at = 0; at < words.length; frame += step, at += 3) {
+    const one = words[at];
+    const two = words[at + 1];
+    const three = words[at + 2];
+    left[frame] = ((one << 8) >> 8) * SCALE_24;
+    right[frame + second] = ((((one >>> 24) | (two << 8)) << 8) >> 8) * SCALE_24;
+    left[frame + third] = ((((two >>> 16) | (three << 16)) << 8) >> 8) * SCALE_24;
+    right[frame + second + third] = (three >> 8) * SCALE_24;
   }
-  for (let i = 4 * whole, at = 12 * whole; i < count; i++, at += 3)
-    all[i] = (((bytes[at] << 8) | (bytes[at + 1] << 16) | (bytes[at + 2] << 24)) >> 8) * SCALE_24;
-  if (channels === 1) return [all];
-  return Array.from({ length: channels }, (_, c) => {
-    const samples = new Float32Array(frames);
-    for (let n = 0, at = c; n < frames; n++, at += channels) samples[n] = all[at];
-    return samples;
-  });
+  for (let i = (4 * wholeWords) / 3, at = 4 * wholeWords; i < count; i++, at += 3)
+    sides[i % channels][Math.floor(i / channels)] =
+      (((bytes[at] << 8) | (bytes[at + 1] << 16) | (bytes[at + 2] << 24)) >> 8) * SCALE_24;
+  return sides;
 }
 
 /**

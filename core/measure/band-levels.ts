@@ -1,4 +1,4 @@
-import { measureKernel, plainPairSpectrum, type PairSpectrum } from './kernel/kernel';
+import { HELD_SAMPLES, measureKernel, plainPairSpectrum, type PairHalver, type PairSpectrum } from './kernel/kernel';
 import { SPECTRUM_BAND_EDGES, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from './bands';
 import { FLOOR_DB } from './spectrum';
 
@@ -79,28 +79,41 @@ function binsOf(band: number, binHz: number, bins: number): BandBins {
   return { band, first, shares };
 }
 
-const PUSHED_AT_ONCE = 4096;
+const PUSHED_AT_ONCE = HELD_SAMPLES;
+
+/** Halves without the compiled kernel: its reference. */
+export function plainPairHalver(): PairHalver {
+  const line = new Float64Array(2 * (PUSHED_AT_ONCE + 8));
+  const made = new Float64Array(PUSHED_AT_ONCE + 8);
+  const run = (filled: number) => {
+    let count = 0;
+    for (; 2 * count + 5 <= filled; count++) {
+      const at = 4 * count;
+      made[2 * count] = (line[at] + line[at + 8] + 4 * (line[at + 2] + line[at + 6]) + 6 * line[at + 4]) / 16;
+      made[2 * count + 1] = (line[at + 1] + line[at + 9] + 4 * (line[at + 3] + line[at + 7]) + 6 * line[at + 5]) / 16;
+    }
+    return count;
+  };
+  return { line, made, run };
+}
+
+let ofThisThread: PairHalver | undefined;
+const threadPairHalver = () => (ofThisThread ??= measureKernel()?.pairHalver() ?? plainPairHalver());
 
 /** Halves the rate: five taps (1, 4, 6, 4, 1)/16, whose zero of fourth order lies where it would fold onto the bands that are measured. */
 class Halver {
-  /** Left and right in turn; what was not used up comes first. */
-  private readonly line = new Float64Array(2 * (PUSHED_AT_ONCE + 8));
-  private filled = 4;
+  /** What was not used up, left and right in turn. */
+  private rest = new Float64Array(2 * 4);
 
-  /** @param pairs left and right in turn @returns how many pairs were written */
-  process(pairs: Float64Array, count: number, out: Float64Array): number {
-    const { line } = this;
-    line.set(pairs.subarray(0, 2 * count), 2 * this.filled);
-    this.filled += count;
-    let made = 0;
-    for (; 2 * made + 5 <= this.filled; made++) {
-      const at = 4 * made;
-      out[2 * made] = (line[at] + line[at + 8] + 4 * (line[at + 2] + line[at + 6]) + 6 * line[at + 4]) / 16;
-      out[2 * made + 1] = (line[at + 1] + line[at + 9] + 4 * (line[at + 3] + line[at + 7]) + 6 * line[at + 5]) / 16;
-    }
-    line.copyWithin(0, 4 * made, 2 * this.filled);
-    this.filled -= 2 * made;
-    return made;
+  /** @param pairs left and right in turn @returns what was made of them; valid until any halver goes on */
+  process(pairs: Float64Array, count: number): { made: Float64Array; count: number } {
+    const { line, made, run } = threadPairHalver();
+    line.set(this.rest);
+    line.set(pairs.subarray(0, 2 * count), this.rest.length);
+    const filled = this.rest.length / 2 + count;
+    const written = run(filled);
+    this.rest = line.slice(4 * written, 2 * filled);
+    return { made, count: written };
   }
 }
 
@@ -182,7 +195,6 @@ export class BandLevelsAnalyser {
   /** The tier that hears each halving, from the first. */
   private readonly halvers: Halver[] = [];
   private readonly pairs = new Float64Array(2 * PUSHED_AT_ONCE);
-  private readonly halved: Float64Array[] = [];
   private readonly tierAfter: (Tier | null)[] = [];
   private bytes: Uint8Array = new Uint8Array(SPECTRUM_BANDS * 1200);
   private readonly sums = new Float64Array(SPECTRUM_BANDS);
@@ -216,7 +228,6 @@ export class BandLevelsAnalyser {
       );
       for (let reached = 2 ** this.halvers.length; reached < factor; reached *= 2) {
         this.halvers.push(new Halver());
-        this.halved.push(new Float64Array(PUSHED_AT_ONCE + 8));
         this.tierAfter.push(2 * reached === factor ? this.tiers[tier] : null);
       }
     }
@@ -241,8 +252,7 @@ export class BandLevelsAnalyser {
     this.tiers[0].push(this.pairs, count);
     let from: Float64Array = this.pairs;
     this.halvers.forEach((halver, i) => {
-      count = halver.process(from, count, this.halved[i]);
-      from = this.halved[i];
+      ({ made: from, count } = halver.process(from, count));
       this.tierAfter[i]?.push(from, count);
     });
   }

@@ -1,3 +1,5 @@
+import { fillFrom, HELD_SAMPLES, measureKernel, type ExtremesFinder } from './kernel/kernel';
+
 /** Frames behind one entry of the finest level of the pyramid. */
 export const PEAKS_BASE_FRAMES = 256;
 const FACTOR = 4;
@@ -11,37 +13,50 @@ export interface PeaksLevel {
   extremes: number[];
 }
 
+/** Finds extremes without the compiled kernel: its reference. */
+export function plainExtremesFinder(): ExtremesFinder {
+  const held = new Float64Array(HELD_SAMPLES);
+  const find = (count: number, found: Float64Array) => {
+    for (let n = 0; n < count; n++) {
+      found[0] = Math.min(found[0], held[n]);
+      found[1] = Math.max(found[1], held[n]);
+    }
+  };
+  return { held, find };
+}
+
+let ofThisThread: ExtremesFinder | undefined;
+const threadExtremesFinder = () => (ofThisThread ??= measureKernel()?.extremesFinder() ?? plainExtremesFinder());
+
 /** Builds the pyramid of peaks from pieces of any length. */
 export class PeaksBuilder {
   private readonly base: number[] = [];
-  private min = Infinity;
-  private max = -Infinity;
+  /** The least and the greatest sample of the entry that is not full yet. */
+  private readonly found = Float64Array.of(Infinity, -Infinity);
   private seen = 0;
+
+  /** @param finder the fastest that this thread has */
+  constructor(private readonly finder: ExtremesFinder = threadExtremesFinder()) {}
 
   /** @param samples one array per channel, equal lengths */
   push(samples: readonly ArrayLike<number>[]): void {
+    const { held, find } = this.finder;
     const { length } = samples[0];
     for (let at = 0; at < length;) {
-      const end = Math.min(length, at + PEAKS_BASE_FRAMES - this.seen);
-      let { min, max } = this;
-      for (const channel of samples)
-        for (let n = at; n < end; n++) {
-          const value = channel[n];
-          if (value < min) min = value;
-          if (value > max) max = value;
-        }
-      this.min = min;
-      this.max = max;
-      this.seen += end - at;
-      at = end;
+      const run = Math.min(length - at, PEAKS_BASE_FRAMES - this.seen);
+      for (const channel of samples) {
+        fillFrom(held, channel, at, run);
+        find(run, this.found);
+      }
+      this.seen += run;
+      at += run;
       if (this.seen === PEAKS_BASE_FRAMES) this.close();
     }
   }
 
   private close(): void {
-    this.base.push(this.min, this.max);
-    this.min = Infinity;
-    this.max = -Infinity;
+    this.base.push(...this.found);
+    this.found.set([Infinity, -Infinity]);
     this.seen = 0;
   }
 

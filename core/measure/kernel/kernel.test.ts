@@ -1,7 +1,9 @@
 import { execFileSync } from 'node:child_process';
 import { seededRandom } from '../../formats';
+import { plainPairHalver } from '../band-levels';
 import { LevelMeter, plainLevelAdder } from '../levels';
 import { LoudnessMeter } from '../loudness-meter';
+import { plainExtremesFinder } from '../peaks';
 import { plainPeakFinder, TruePeakMeter } from '../true-peak';
 import { measureKernel, plainPairSpectrum } from './kernel';
 import { MEASURE_KERNEL_BASE64 } from './kernel-bytes';
@@ -72,6 +74,27 @@ test('its K-weighted powers are the plain ones to the last bit, of one channel a
       for (const meter of meters) meter.push(samples.map((channel) => channel.subarray(at, at + run)));
     expect(meters[0].powers).toEqual(meters[1].powers);
     expect(meters[0].powers.some((power) => power > 0.1)).toBe(true);
+  }
+});
+
+test('it halves pairs, and finds extremes, as the plain ones do to the last bit', () => {
+  const [own, plain] = [measureKernel()!.pairHalver(), plainPairHalver()];
+  const finders = [measureKernel()!.extremesFinder(), plainExtremesFinder()];
+  for (const filled of [4, 5, 6, 777, 4100]) {
+    const pairs = noise(2 * filled);
+    for (const halver of [own, plain]) halver.line.set(pairs);
+    const made = own.run(filled);
+    expect(made).toBe(plain.run(filled));
+    expect(own.made.slice(0, 2 * made)).toEqual(plain.made.slice(0, 2 * made));
+    const count = Math.min(filled, 4096);
+    const [found, expected] = finders.map(({ held, find }) => {
+      const extremes = Float64Array.of(0.1, -0.1);
+      held.set(pairs.subarray(0, count));
+      find(count, extremes);
+      return extremes;
+    });
+    expect(found).toEqual(expected);
+    expect(found[1]).toBe(Math.max(-0.1, ...pairs.subarray(0, count)));
   }
 });
 

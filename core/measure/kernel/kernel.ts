@@ -29,6 +29,8 @@ interface Exports {
     bend: number,
     worthALook: number,
   ): number;
+  halve(line: number, filled: number, out: number): number;
+  extremes(samples: number, count: number, out: number): void;
   levels(left: number, right: number, frames: number, out: number): void;
   energies(left: number, right: number, frames: number, sections: number, states: number, sums: number): void;
 }
@@ -53,6 +55,24 @@ export interface PeakFinder {
 }
 
 export const HELD_SAMPLES = 4096;
+
+/** Halves the rate of pairs of numbers. */
+export interface PairHalver {
+  /** Pairs are written here, {@link HELD_SAMPLES} of them and a few more. */
+  readonly line: Float64Array;
+  /** What was made of them; valid until the next run. */
+  readonly made: Float64Array;
+  /** @returns how many pairs were made of the first `filled`; twice as many were used up */
+  run(filled: number): number;
+}
+
+/** Finds the least and the greatest of some samples. */
+export interface ExtremesFinder {
+  /** Samples are written here, {@link HELD_SAMPLES} at most. */
+  readonly held: Float64Array;
+  /** Puts the least and the greatest of the first `count` in place of what `found` has, where they lie beyond that. */
+  find(count: number, found: Float64Array): void;
+}
 
 /** Adds to five numbers: energy of the left, of the right, the sum of their products, the peak of the left, that of the right. */
 export interface LevelAdder {
@@ -184,6 +204,28 @@ export class MeasureKernel {
     return {
       held: this.numbers(heldAt, HELD_SAMPLES),
       find: (filled, peak) => this.wasm.truePeak(heldAt, filled, tapsAt, peak, reach, bend, worthALook),
+    };
+  }
+
+  pairHalver(): PairHalver {
+    const [lineAt, madeAt] = [this.place(COMPLEX_BYTES * (HELD_SAMPLES + RUN_BEYOND)), this.place(8 * HELD_SAMPLES)];
+    return {
+      line: this.numbers(lineAt, 2 * (HELD_SAMPLES + RUN_BEYOND)),
+      made: this.numbers(madeAt, HELD_SAMPLES),
+      run: (filled) => this.wasm.halve(lineAt, filled, madeAt),
+    };
+  }
+
+  extremesFinder(): ExtremesFinder {
+    const [heldAt, outAt] = [this.place(8 * HELD_SAMPLES), this.place(16)];
+    const out = this.numbers(outAt, 2);
+    return {
+      held: this.numbers(heldAt, HELD_SAMPLES),
+      find: (count, found) => {
+        out.set(found);
+        this.wasm.extremes(heldAt, count, outAt);
+        found.set(out);
+      },
     };
   }
 

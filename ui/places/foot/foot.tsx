@@ -6,6 +6,7 @@ import { Announcer, Unseen } from '../../kit/controls/announcer';
 import { useSession } from '../../window/sound/session-store';
 import { useFrames } from '../../kit/frames/use-frames';
 import { useSong, useSongStore } from '../../window/song/song-store';
+import { loadText } from './load-text';
 import { audioState, soundOf } from '../../window/sound/audio-state';
 import { useSaved } from '../../window/outbox/link';
 import type { SavedState } from '../../window/outbox/outbox';
@@ -78,7 +79,6 @@ function Loading() {
 const LOAD_SHOWN_EVERY_MS = 500;
 /** What is in the way may only be known some seconds after sound was late. */
 const WHY_MS = 6000;
-const times = (count: number) => (count === 1 ? 'once' : `${count} times`);
 
 /** The load, written outside React: it changes all the time. */
 function Load() {
@@ -100,10 +100,9 @@ function Load() {
         if (milliseconds < late.current.until) {
           void soundOf(desk)
             .session?.whyLate()
-            .then((why) => (late.current.why = `: ${why}`));
+            .then((why) => (late.current.why = why));
         }
-        const said = count > 0 ? `, sound came too late ${times(count)}${late.current.why}` : '';
-        text.current.textContent = `engine ${Math.round((state?.load ?? 0) * 100)} %${said}`;
+        text.current.textContent = loadText(state?.load ?? 0, count, late.current.why);
       },
       [desk],
     ),

@@ -212,6 +212,49 @@ export function truePeak(
 }
 
 /**
+ * Halves the rate of pairs of numbers, by (1, 4, 6, 4, 1)/16.
+ * @param line pairs, `filled` of them
+ * @param out room for half as many
+ * @returns how many pairs were written; twice as many were used up
+ */
+export function halve(line: usize, filled: i32, out: usize): i32 {
+  const four = f64x2.splat(4);
+  const six = f64x2.splat(6);
+  const share = f64x2.splat(1.0 / 16);
+  let made = 0;
+  for (; 2 * made + 5 <= filled; made++, line += 2 * COMPLEX, out += COMPLEX) {
+    const ends = f64x2.add(v128.load(line), v128.load(line, 64));
+    const beside = f64x2.mul(four, f64x2.add(v128.load(line, 16), v128.load(line, 48)));
+    const middle = f64x2.mul(six, v128.load(line, 32));
+    v128.store(out, f64x2.mul(f64x2.add(f64x2.add(ends, beside), middle), share));
+  }
+  return made;
+}
+
+/**
+ * The least and the greatest of some samples.
+ * @param out a pair of numbers, which count too
+ */
+export function extremes(samples: usize, count: i32, out: usize): void {
+  let least = v128.load64_splat(out);
+  let most = v128.load64_splat(out, 8);
+  const end = samples + (<usize>count) * NUMBER;
+  for (; samples + 16 <= end; samples += 16) {
+    const pair = v128.load(samples);
+    least = f64x2.pmin(least, pair);
+    most = f64x2.pmax(most, pair);
+  }
+  let min = Math.min(f64x2.extract_lane(least, 0), f64x2.extract_lane(least, 1));
+  let max = largest(most);
+  if (samples < end) {
+    min = Math.min(min, load<f64>(samples));
+    max = Math.max(max, load<f64>(samples));
+  }
+  store<f64>(out, min);
+  store<f64>(out, max, 8);
+}
+
+/**
  * Energies and peaks of two channels, added to what is there.
  * @param out energy of the left, of the right, the sum of their products, the peak of the left, that of the right
  */
