@@ -5,11 +5,13 @@ import type { DecodedRecording } from '../import/decode-recording';
 import { log } from '../log';
 import { singleton } from '../singleton';
 import { runInWorker } from '../workers/pool';
-import { checkPage, pageExtent, unopenable } from './page-file';
+import { crc32Text } from './checksum';
+import { checkPage, checksumOf, pageExtent, unopenable } from './page-file';
 import {
   discard,
   keepChecksums,
   needAudio,
+  needAudios,
   originalPath,
   pageFileOf,
   pagesPath,
@@ -106,13 +108,36 @@ export async function withWholeRecordings<T>(audioIds: readonly string[], work: 
   }
 }
 
+/** A page of a recording. */
+export interface PageName {
+  audioId: string;
+  page: number;
+}
+
 /**
- * One page of a recording's samples: planar 32-bit floats, little endian.
+ * Pages of samples: planar 32-bit floats, little endian.
+ * @returns their bytes, and a tag that changes with them
  * @throws OrvidError `not-found` for a page beyond the end, `damaged`
  */
-export async function readPage(audioId: string, page: number): Promise<Uint8Array> {
-  const row = await needAudio(audioId);
-  if (page * PAGE_FRAMES >= row.lengthFrames)
+export async function readPages(pages: readonly PageName[]): Promise<{ bytes: Uint8Array[]; tag: string }> {
+  const audioIds = [...new Set(pages.map(({ audioId }) => audioId))];
+  const rows = await needAudios(audioIds);
+  if (pages.some(({ audioId, page }) => page * PAGE_FRAMES >= rows.get(audioId)!.lengthFrames))
     throw new OrvidError('not-found', 'There is no such page of a recording.');
-  return withWholeRecordings([audioId], async () => readChecked(await needAudio(audioId), page));
+  let known: typeof rows | null = rows;
+  const bytes = await withWholeRecordings(audioIds, async () => {
+    // What was made anew has checksums anew.
+    const from = known ?? (await needAudios(audioIds));
+    known = null;
+    return Promise.all(pages.map(({ audioId, page }) => readChecked(from.get(audioId)!, page)));
+  });
+  const tags = pages.map(({ audioId, page }, i) => {
+    const { pageChecksums } = rows.get(audioId)!;
+    return pageChecksums ? checksumOf(pageChecksums, page) : crc32Text(bytes[i]);
+  });
+  return { bytes, tag: tags.join('') };
 }
+
+/** One page of a recording's samples. @throws OrvidError as {@link readPages} does */
+export const readPage = async (audioId: string, page: number): Promise<Uint8Array> =>
+  (await readPages([{ audioId, page }])).bytes[0];

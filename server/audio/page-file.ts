@@ -27,9 +27,13 @@ export function pageExtent(page: number, channels: number, lengthFrames: number)
   return { frames, bytes: frames * channels * 4, offset: page * PAGE_FRAMES * channels * 4 };
 }
 
+/** The checksum of a page among those of its file. */
+export const checksumOf = (checksums: string, page: number): string =>
+  checksums.slice(page * CHECKSUM_DIGITS, (page + 1) * CHECKSUM_DIGITS);
+
 /** @throws OrvidError `damaged` where a page is shorter, or other, than it was written */
 export function checkPage(file: PageFile, page: number, bytes: Uint8Array, bytesRead: number): void {
-  const wanted = file.checksums?.slice(page * CHECKSUM_DIGITS, (page + 1) * CHECKSUM_DIGITS);
+  const wanted = file.checksums === null ? undefined : checksumOf(file.checksums, page);
   if (bytesRead === bytes.length && (wanted === undefined || crc32Text(bytes) === wanted)) return;
   throw new OrvidError(
     'damaged',

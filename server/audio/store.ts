@@ -1,6 +1,6 @@
 import { mkdir, open, readdir, rename, rm } from 'node:fs/promises';
 import path from 'node:path';
-import { eq, sql } from 'drizzle-orm';
+import { eq, inArray, sql } from 'drizzle-orm';
 import { OrvidError } from '@/core/errors';
 import { ANALYSIS_VERSION, type RecordingAnalysis } from '@/core/measure';
 import { newId } from '@/core/song';
@@ -115,12 +115,20 @@ export async function keptAnalysis(audioId: string): Promise<RecordingAnalysis |
   }
 }
 
-/** @throws OrvidError `not-found` */
-export async function needAudio(audioId: string): Promise<AudioRow> {
-  const row = await findAudio(audioId);
-  if (!row) throw new OrvidError('not-found', 'There is no recording of this name in the store.');
-  return row;
+/** @returns rows by their ids. @throws OrvidError `not-found` */
+export async function needAudios(audioIds: readonly string[]): Promise<Map<string, AudioRow>> {
+  const db = await database();
+  const rows = await db
+    .select()
+    .from(audio)
+    .where(inArray(audio.id, [...audioIds]));
+  if (rows.length < new Set(audioIds).size)
+    throw new OrvidError('not-found', 'There is no recording of this name in the store.');
+  return new Map(rows.map((row) => [row.id, row]));
 }
+
+/** @throws OrvidError `not-found` */
+export const needAudio = async (audioId: string): Promise<AudioRow> => (await needAudios([audioId])).get(audioId)!;
 
 export const pageFileOf = ({ id, pageChecksums, originalName, rateHz }: AudioRow): PageFile => ({
   path: pagesPath(id),

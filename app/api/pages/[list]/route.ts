@@ -1,6 +1,5 @@
 import { OrvidError } from '@/core/errors';
-import { crc32Text } from '@/server/audio/checksum';
-import { readPage } from '@/server/audio/mending';
+import { readPages } from '@/server/audio/mending';
 import { keptResponse } from '@/server/http/file-response';
 import { handle } from '@/server/http/handle';
 
@@ -18,8 +17,8 @@ export const GET = handle<{ list: string }>(async (request, { list }) => {
       'invalid-input',
       `Pages are named by the recording and a whole number from 0, RECORDING.PAGE, with commas between up to ${MOST_PAGES}.`,
     );
-  const bytes = await Promise.all(pages.map(([, audioId, page]) => readPage(audioId, Number(page))));
+  const { bytes, tag } = await readPages(pages.map(([, audioId, page]) => ({ audioId, page: Number(page) })));
   const body = bytes.length === 1 ? bytes[0] : Buffer.concat(bytes);
-  return keptResponse(request, body, crc32Text(body), 'application/octet-stream', true);
+  return keptResponse(request, body, tag, 'application/octet-stream', true);
 });
 export const HEAD = GET;
