@@ -17,7 +17,7 @@ import { useFrames } from '../../kit/frames/use-frames';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { SERIF, type Tokens } from '../../kit/theme/tokens';
 import { drawLoop, loopPart, moveLoop, type LoopPart } from '../../work/transport/loop-edits';
-import { spanOr, useSongView } from '../../window/view/song-view';
+import { clampedSpan, spanOr, useSongView } from '../../window/view/song-view';
 import { positionSeconds } from '../../window/sound/audio-state';
 import { songOf } from '../../window/song/live-song';
 import { useOutline } from './use-outline';
@@ -60,7 +60,9 @@ export function SongStrip() {
   const seek = useSession((session) => session.seek);
   const edit = useSongStore((store) => store.edit);
   const lengthSeconds = lengthFrames / rateHz;
-  const span = useSongView((view) => view.span);
+  const chosen = useSongView((view) => view.span);
+  // The song may have become shorter.
+  const span = chosen && clampedSpan(chosen.from, chosen.to - chosen.from, lengthSeconds);
   const shown = spanOr(span, lengthSeconds);
   const perSecond = lengthSeconds > 0 ? width / (shown.to - shown.from) : 0;
   const xOf = (seconds: number) => (seconds - shown.from) * perSecond;
