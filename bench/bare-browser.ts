@@ -13,7 +13,7 @@ interface Answer {
 
 /**
  * A browser that is told only what page to open and which key to press, by the DevTools protocol over a pipe. Tools of tests look at its network too, and then
- * the page's process keeps what it has fetched, up to 100 MB, which it does not for anybody else: here it holds what it holds.
+ * the page's process keeps some of what it has fetched for them: here it holds what it holds.
  */
 export class BareBrowser {
   private readonly profile = mkdtempSync(path.join(os.tmpdir(), 'orvid-browser-'));
