@@ -1,5 +1,6 @@
 import { AHEAD_FRAMES, PAGE_FRAMES } from '@/core/engine/source';
-import { readInto, SlotPool, slotsFor, slotsOf } from './sample-memory';
+import { fetchPages, Refusal, type PageRoom } from './fetch-pages';
+import { SlotPool, slotsFor, slotsOf } from './sample-memory';
 
 /** A recording that the engine needs. */
 export interface NeededRecording {
@@ -325,7 +326,7 @@ export class Feeder {
     if (asked.length === 0) return false;
     for (const { known, page } of asked) known.missing.delete(page);
     if (this.running++ === 0) this.waitingSince = performance.now();
-    void this.fetchPages(asked).finally(() => {
+    void this.bringPages(asked).finally(() => {
       this.running--;
       this.bring();
     });
@@ -346,11 +347,12 @@ export class Feeder {
     this.arrivals = [...this.arrivals.filter(({ at }) => now - at < PACE_MS), { at: now, bytes }];
   }
 
-  private async fetchPages(asked: readonly AskedPage[]): Promise<void> {
+  private async bringPages(asked: readonly AskedPage[]): Promise<void> {
     for (let attempt = 1; asked.some(({ known }) => !known.isForgotten); attempt++) {
       let here = 0;
       try {
-        await this.read(asked, () => this.take(asked[here++]));
+        const pages = asked.map((wanted) => this.roomFor(wanted));
+        await fetchPages(pages, () => this.take(asked[here++]));
         return;
       } catch (error) {
         const left = asked.slice(here);
@@ -374,21 +376,13 @@ export class Feeder {
     this.pool.give(asked.flatMap(({ slots }) => slots));
   }
 
-  /** @param onPage hears of each page that is in its slots, in their order. @throws Error what is in the way */
-  private async read(asked: readonly AskedPage[], onPage: () => void): Promise<void> {
-    const pieces = asked.map(({ known, page, slots }) =>
-      slots.map((slot) => {
-        const { buffer, byteOffset } = this.slots[slot];
-        return new Uint8Array(buffer, byteOffset, 4 * framesOf(known, page));
-      }),
-    );
-    const list = asked.map(({ known, page }) => `${known.audioId}.${page}`).join();
-    const response = await fetch(`/api/pages/${list}`, { cache: 'no-store' }).catch(() => {
-      throw new Error(`the server cannot be reached. ${LATER}`);
+  /** A page, and the memory of its slots. */
+  private roomFor({ known, page, slots }: AskedPage): PageRoom {
+    const pieces = slots.map((slot) => {
+      const { buffer, byteOffset } = this.slots[slot];
+      return new Uint8Array(buffer, byteOffset, 4 * framesOf(known, page));
     });
-    if (!response.ok) throw await errorOf(response);
-    const lasts = pieces.map((_, i) => pieces.slice(0, i + 1).flat().length - 1);
-    await readInto(response, pieces.flat(), (index) => lasts.includes(index) && onPage());
+    return { audioId: known.audioId, page, pieces };
   }
 
   /** A page is in its slots: the audio thread may read it. */
@@ -404,15 +398,3 @@ export class Feeder {
 }
 
 const framesOf = ({ lengthFrames }: Wanted, page: number) => Math.min(PAGE_FRAMES, lengthFrames - page * PAGE_FRAMES);
-
-const LATER = 'It is asked for again when the server is back.';
-
-/** The server knows the page and says why it cannot give it: asked again it would say the same. */
-class Refusal extends Error {}
-
-/** Why the server does not give a page, and what to do: its own words, or a number. */
-async function errorOf(response: Response): Promise<Error> {
-  const answer = (await response.json().catch(() => null)) as { error?: { message: string; kept?: string } } | null;
-  if (!answer?.error) return new Error(`status ${response.status}. ${LATER}`);
-  return new Refusal([answer.error.message, answer.error.kept].filter(Boolean).join(' '));
-}

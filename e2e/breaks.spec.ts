@@ -12,8 +12,10 @@ test.beforeEach(async ({ page, request }) => {
   await openSong(page, songId);
 });
 const gone = (page: Page) => page.getByText('The server cannot be reached; changes wait here').first();
+// The server may just be closing the connection that an earlier request has left open.
 const titleOf = async (page: Page) =>
-  ((await (await page.request.get(`/api/songs/${songId}`)).json()) as { song: { title: string } }).song.title;
+  ((await (await page.request.get(`/api/songs/${songId}`, { maxRetries: 2 })).json()) as { song: { title: string } })
+    .song.title;
 
 test('an edit that is refused is taken back and said, and the next one is saved', async ({ page }) => {
   let isRefused = false;
