@@ -77,7 +77,8 @@ test('edits that wait when the song is left by a link are saved when the server 
   await expect(page.getByRole('button', { name: 'New song…' })).toBeVisible();
   expect(await titleOf(page)).toBe('Lantern Ferry (copy)');
   isGone = false;
-  await expect.poll(() => titleOf(page), { timeout: 15_000 }).toBe('Left by a link');
+  // The waits between tries have grown meanwhile.
+  await expect.poll(() => titleOf(page), { timeout: 40_000 }).toBe('Left by a link');
 });
 
 test('edits that wait when the window is closed are there at the next visit, and are saved', async ({
