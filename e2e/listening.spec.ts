@@ -110,6 +110,16 @@ test('the song strip shows a stretch: by wheel around the pointer, by key; the p
   await expect(shown).toBeVisible();
   const [start, stop] = [await page.getByRole('slider', { name: 'Loop start' }).boundingBox(), await end.boundingBox()];
   expect(stop!.x - start!.x).toBeGreaterThan(0.85 * box.width);
+  // What Tab reaches out of sight comes into sight, and so does what a key moves there; nothing else is shifted.
+  for (let i = 0; i < 8; i++) await page.keyboard.press('+');
+  await page.getByRole('slider', { name: 'Loop start' }).focus();
+  await page.keyboard.press('Tab');
+  await expect(end).toBeFocused();
+  await expect(end).toBeInViewport();
+  expect(await strip.evaluate((field) => field.scrollLeft)).toBe(0);
+  await page.keyboard.press('Alt+ArrowRight');
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect(end).toBeInViewport();
   await page.getByRole('button', { name: 'Whole song' }).click();
   await expect(shown).toHaveCount(0);
 });

@@ -146,6 +146,7 @@ async function importRecording(
       await keepRecording(decoded, { pages, fileName, rateHz });
       recording = decoded;
     }
+    signal.throwIfAborted();
     const resultId = await addTrack(songId, jobId, recording, fileName, facts);
     await settle(upload, originalPath(originalHash));
     return { resultId };

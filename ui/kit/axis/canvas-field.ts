@@ -4,7 +4,8 @@ import styled from 'styled-components';
 export const CanvasField = styled.div`
   position: relative;
   min-width: 0;
-  overflow: hidden;
+  /* Not hidden: a browser scrolls that to what is focused out of sight. */
+  overflow: clip;
   touch-action: none;
   canvas {
     position: absolute;

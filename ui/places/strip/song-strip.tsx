@@ -109,6 +109,11 @@ export function SongStrip() {
   const secondsAt = (clientX: number) =>
     shown.from + (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond);
   useStripWheel(box, perSecond, secondsAt);
+  const { reveal } = useSongView.of(desk);
+  /** What the keyboard reaches comes into sight; what is pressed is in sight. */
+  const revealByKey = (event: React.FocusEvent, seconds: number) => {
+    if (event.target.matches(':focus-visible')) reveal(seconds);
+  };
   const grab = (part: LoopPart) => (event: React.PointerEvent) => {
     if (!loop) return;
     dragEdit(desk, event, 'Move the loop', ({ dx }) =>
@@ -129,6 +134,8 @@ export function SongStrip() {
       0,
     );
     useSongStore.of(desk).editByKey(next, 'Move the loop', `loop/${part}`);
+    const moved = songOf(desk).loop;
+    if (moved) reveal(part === 'end' ? moved.endSeconds : moved.startSeconds);
   };
   const handle = (part: LoopPart, label: string, seconds: number) => (
     <LoopHandle
@@ -143,6 +150,7 @@ export function SongStrip() {
       $part={part}
       onPointerDown={grab(part)}
       onKeyDown={nudge(part)}
+      onFocus={(event) => revealByKey(event, seconds)}
     />
   );
 
@@ -230,8 +238,9 @@ export function SongStrip() {
               const to =
                 positionSeconds(desk) + arrow.direction * SEEK_STEP * (event.shiftKey ? 0.1 : event.altKey ? 10 : 1);
               seek(to);
-              useSongView.of(desk).reveal(Math.min(lengthSeconds, Math.max(0, to)));
+              reveal(Math.min(lengthSeconds, Math.max(0, to)));
             }}
+            onFocus={(event) => revealByKey(event, positionSeconds(desk))}
           />
         )}
       </CanvasField>

@@ -1,4 +1,5 @@
 import { useEffect, type RefObject } from 'react';
+import { isDragging } from '../../kit/gestures/drag';
 import { useDesk } from '../../window/desk/desk';
 import { useSongView } from '../../window/view/song-view';
 
@@ -24,6 +25,8 @@ export function useStripWheel(
     if (!element || perSecond === 0) return;
     const onWheel = (event: WheelEvent) => {
       event.preventDefault();
+      // What is dragged stays under the pointer.
+      if (isDragging()) return;
       const scale = event.deltaMode === LINES ? LINE_PIXELS : 1;
       const [dx, dy] = event.shiftKey && event.deltaX === 0 ? [event.deltaY, 0] : [event.deltaX, event.deltaY];
       const { scroll, zoom } = useSongView.of(desk);
