@@ -8,7 +8,7 @@ export default defineConfig({
   fullyParallel: true,
   // A test that passes only the second time is named at the end of the run: it is looked into, and holds nobody up.
   retries: 1,
-  timeout: 120_000,
+  timeout: 240_000,
   // Waiting ends when what is waited for is there; a slow machine may take its time.
   expect: { timeout: 20_000 },
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_FILE ? [['list'], ['json']] : [['list']],
