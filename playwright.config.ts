@@ -10,12 +10,12 @@ export default defineConfig({
   retries: 1,
   timeout: 240_000,
   // Waiting ends when what is waited for is there; a slow machine may take its time.
-  expect: { timeout: 20_000 },
+  expect: { timeout: 60_000 },
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_FILE ? [['list'], ['json']] : [['list']],
   use: {
     baseURL: `http://localhost:${PORT}`,
     viewport: { width: 1280, height: 800 },
-    actionTimeout: 20_000,
+    actionTimeout: 60_000,
     // Live pictures are drawn by the processor here: less often, and the tests are sooner done.
     contextOptions: { reducedMotion: 'reduce' },
     launchOptions: { executablePath: CHROMIUM, args: CHROMIUM_FLAGS },

@@ -1,4 +1,4 @@
-import { copyOfDemo, openSong, bandsOf, savedSong } from './support/song';
+import { bandsOf, copyOfDemo, expectTimeGoesOn, openSong, savedSong } from './support/song';
 import { newDataFolder } from './support/environment';
 import { OwnServer } from './support/own-server';
 import { expect, test, type Page } from './support/test';
@@ -46,7 +46,7 @@ test('sound that comes too late is said in the foot, and time goes on without it
   await openSong(page, songId);
   await page.keyboard.press('Space');
   await expect(page.getByText(/sound came too late once: the server does not answer/)).toBeVisible();
-  await expect(page.getByText('0:02', { exact: false }).first()).toBeVisible();
+  await expectTimeGoesOn(page);
   isHeld = false;
   // Each page that passes through the test takes its time.
   await page.unrouteAll({ behavior: 'wait' });
@@ -78,7 +78,7 @@ test('edits that wait when the song is left by a link are saved when the server 
   expect(await titleOf(page)).toBe('Lantern Ferry (copy)');
   isGone = false;
   // The waits between tries have grown meanwhile.
-  await expect.poll(() => titleOf(page), { timeout: 40_000 }).toBe('Left by a link');
+  await expect.poll(() => titleOf(page)).toBe('Left by a link');
 });
 
 test('edits that wait when the window is closed are there at the next visit, and are saved', async ({
@@ -148,11 +148,11 @@ test('pages of sound that could not be had are asked for again when the server i
   for (const what of ['**/pages/*', '**/events?*', '**/api/songs/*'])
     await page.route(what, (route) => (isGone ? route.abort() : route.continue()));
   await openSong(page, await copyOfDemo(request));
-  await expect(gone(page)).toBeVisible({ timeout: 20_000 });
+  await expect(gone(page)).toBeVisible();
   await expect(page.locator('footer')).toContainText('loading sound 0 %');
   isGone = false;
-  await expect(page.getByText(/^Saved/)).toBeVisible({ timeout: 20_000 });
-  await expect(page.locator('footer')).not.toContainText('loading sound', { timeout: 20_000 });
+  await expect(page.getByText(/^Saved/)).toBeVisible();
+  await expect(page.locator('footer')).not.toContainText('loading sound');
   await page.keyboard.press(' ');
   await expect(page.getByTestId('mix-peak')).toHaveText(/peak −\d/);
 });
@@ -170,9 +170,9 @@ test.describe('a server that dies', () => {
     await page.getByRole('button', { name: 'Render', exact: true }).click();
     await expect(page.getByRole('progressbar', { name: 'Render' })).toBeVisible();
     server.kill();
-    await expect(gone(page)).toBeVisible({ timeout: 20_000 });
+    await expect(gone(page)).toBeVisible();
     await server.start();
-    await expect(page.getByRole('link', { name: 'Take Lantern-Ferry.wav' })).toBeVisible({ timeout: 40_000 });
+    await expect(page.getByRole('link', { name: 'Take Lantern-Ferry.wav' })).toBeVisible();
     await page.keyboard.press('Escape');
     await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
   });

@@ -210,7 +210,7 @@ test('from one song to another by links: nothing of the first is shown, heard or
   await page.getByTestId('mix-loudness').filter({ hasText: /LUFS/ }).waitFor();
   await page.keyboard.press('Alt+9');
   await page.getByRole('button', { name: 'Measure it' }).click();
-  await expect(page.getByTestId('mix-loudness')).toHaveText(/dBTP/, { timeout: 30_000 });
+  await expect(page.getByTestId('mix-loudness')).toHaveText(/dBTP/);
   await page.keyboard.press('Control+k');
   await page.keyboard.type('Hear only the range of the band');
   await page.keyboard.press('Enter');
@@ -252,7 +252,7 @@ test('a track that is chosen by words is scrolled into sight', async ({ page }) 
 test('the first proposal of Make room does something, whichever overlap it is for', async ({ page }) => {
   await page.keyboard.press('Alt+6');
   const rows = page.getByRole('list', { name: 'Overlaps, the worst first' }).getByRole('listitem');
-  await expect(rows.first()).toBeVisible({ timeout: 20_000 });
+  await expect(rows.first()).toBeVisible();
   for (let i = 0; i < 3; i++) {
     await rows
       .nth(i)

@@ -32,7 +32,7 @@ test('it plays: the position moves, the meter rises, the engine’s load is show
   const stoppedAt = await seconds(page);
   await page.waitForTimeout(400);
   expect(await seconds(page)).toBe(stoppedAt);
-  await expect.poll(() => page.getByTestId('mix-peak').textContent(), { timeout: 15000 }).toBe('silent');
+  await expect.poll(() => page.getByTestId('mix-peak').textContent()).toBe('silent');
 });
 
 test('mute silences, solo leaves one, both by key', async ({ page, request }) => {
@@ -43,7 +43,7 @@ test('mute silences, solo leaves one, both by key', async ({ page, request }) =>
   await page.keyboard.press(' ');
   await expect.poll(() => peakDb(page)).toBeGreaterThan(-40);
   await page.keyboard.press('m');
-  await expect.poll(() => peakDb(page), { timeout: 15000 }).toBe(-Infinity);
+  await expect.poll(() => peakDb(page)).toBe(-Infinity);
   await expect(page.getByRole('button', { name: 'Mute Cello' })).toHaveAttribute('aria-pressed', 'true');
 });
 

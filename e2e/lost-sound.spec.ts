@@ -3,6 +3,7 @@ import path from 'node:path';
 import type { Song } from '@/core/song';
 import { newDataFolder } from './support/environment';
 import { OwnServer } from './support/own-server';
+import { expectTimeGoesOn } from './support/song';
 import { expect, test } from './support/test';
 
 /** Sound that is lost while it plays: the server is gone, a recording is. */
@@ -30,7 +31,7 @@ test('a server that dies and comes back is said; the song plays on, and what was
   await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
   await server.start();
   await page.unrouteAll({ behavior: 'ignoreErrors' });
-  await expect(page.getByText(/loading sound/)).toBeHidden({ timeout: 60_000 });
+  await expect(page.getByText(/loading sound/)).toBeHidden();
   await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
 });
 
@@ -51,5 +52,5 @@ test('a recording that was deleted from the disk is named; it is silent, and eve
   await expect(page.getByTestId('engine-load')).toHaveText(
     /too late (once|\d+ times): the server did not give some of it/,
   );
-  await expect(page.getByText('0:03', { exact: false }).first()).toBeVisible();
+  await expectTimeGoesOn(page);
 });

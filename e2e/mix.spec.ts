@@ -47,7 +47,7 @@ test('an overlap is heard, room is made in it and undone, another is left', asyn
   await page.keyboard.press('Alt+6');
   const list = page.getByRole('list', { name: 'Overlaps, the worst first' });
   const stomp = list.getByRole('listitem', { name: /^Stomp under Double bass|^Double bass under Stomp/ }).first();
-  await expect(stomp).toBeVisible({ timeout: 20_000 });
+  await expect(stomp).toBeVisible();
 
   await stomp.getByRole('button', { name: /^Hear it/ }).click();
   await expect(page.getByText(/of the two is heard/)).toBeVisible();
@@ -92,7 +92,7 @@ test('an overlap is heard, room is made in it and undone, another is left', asyn
   await page.keyboard.press('Alt+6');
   await expect(page.getByRole('button', { name: /that was left/ })).toBeVisible();
   await page.getByRole('button', { name: /that was left/ }).click();
-  await expect(list.getByRole('listitem', { name: name!, exact: true })).toHaveCount(1, { timeout: 20_000 });
+  await expect(list.getByRole('listitem', { name: name!, exact: true })).toHaveCount(1);
   expect(lines).toBeGreaterThan(3);
 });
 
@@ -102,7 +102,7 @@ test('an edge is set with one press, just short of what is missed', async ({ pag
   await page.getByTestId('lane-cello').getByRole('button', { name: 'Cello', exact: true }).click();
   await page.keyboard.press('Alt+7');
   const set = page.getByRole('button', { name: 'Set it there: In the mix' });
-  await expect(set).toBeVisible({ timeout: 20_000 });
+  await expect(set).toBeVisible();
   await expect(page.getByRole('figure', { name: 'Loss against the corner' })).toBeVisible();
   await expect(page.getByText(/What limits it is at 0:\d\d/)).toBeVisible();
   await set.click();
@@ -122,7 +122,7 @@ test('a suspect is heard before it is taken, and comes as a band that fits it', 
   await page.keyboard.press('Alt+8');
   const list = page.getByRole('list', { name: 'Suspects, the surest first' });
   const ring = list.getByRole('listitem', { name: /^Resonance, 6[789]\d Hz/ });
-  await expect(ring).toBeVisible({ timeout: 30_000 });
+  await expect(ring).toBeVisible();
   const take = ring.getByRole('button', { name: /^Take it/ });
   await expect(take).toBeDisabled();
   await ring.getByRole('button', { name: /^Hear it/ }).click();
@@ -147,7 +147,7 @@ test('all ends are cleaned after a look at the list, as one step; kick and bass 
   await page.keyboard.press('Alt+7');
   await page.getByRole('button', { name: 'Clean all ends…' }).click();
   const dialog = page.getByRole('dialog', { name: 'Clean all ends' });
-  await expect(dialog.getByRole('checkbox').first()).toBeVisible({ timeout: 60_000 });
+  await expect(dialog.getByRole('checkbox').first()).toBeVisible();
   const proposed = await dialog.getByRole('checkbox').count();
   expect(proposed).toBeGreaterThan(6);
   await tick(dialog.getByRole('checkbox', { name: /Dulcimer high-pass/ }));
@@ -167,7 +167,7 @@ test('all ends are cleaned after a look at the list, as one step; kick and bass 
 test('the fullest stretch is looped', async ({ page, request }) => {
   const id = await copyOfDemo(request);
   await openSong(page, id);
-  await expect(page.getByTestId('mix-loudness')).toHaveText(/≈ −\d+\.\d LUFS/, { timeout: 20_000 });
+  await expect(page.getByTestId('mix-loudness')).toHaveText(/≈ −\d+\.\d LUFS/);
   await page.getByRole('button', { name: 'Fullest stretch' }).click();
   await expect.poll(async () => (await savedSong(page, id)).loop!.enabled).toBe(true);
   // All twelve tracks play in the far bank, 0:20 to 0:30.
@@ -182,11 +182,11 @@ test('the meters read what plays, and the loop is measured as the engine renders
   await page.keyboard.press('Alt+9');
   await page.getByRole('button', { name: 'Play', exact: true }).click();
   const live = page.getByLabel('Live meters');
-  await expect(live.getByText(/−\d+\.\d LUFS/).first()).toBeVisible({ timeout: 20_000 });
+  await expect(live.getByText(/−\d+\.\d LUFS/).first()).toBeVisible();
   await page.getByRole('button', { name: 'Stop', exact: true }).click();
   await page.getByRole('button', { name: 'Measure it' }).click();
   const measured = page.getByLabel('The mix, measured');
-  await expect(measured).toBeVisible({ timeout: 30_000 });
+  await expect(measured).toBeVisible();
   await expect(measured.getByText(/dBTP/)).toBeVisible();
   const shown = Number((await page.getByTestId('mix-loudness').innerText()).match(/−(\d+\.\d) LUFS/)![1]);
   expect(shown).toBeGreaterThan(10);
@@ -202,7 +202,7 @@ test('the score: every track, sorted by a column, printed without what is for th
   const table = page.getByRole('grid', { name: 'Score' });
   await expect(table.getByRole('row')).toHaveCount(14);
   const loudness = table.getByRole('row', { name: /^Mix/ });
-  await expect(loudness).toHaveText(/LUFS.*dBTP/, { timeout: 30_000 });
+  await expect(loudness).toHaveText(/LUFS.*dBTP/);
   await expect(page.getByRole('figure', { name: /Clearance before and after/ })).toBeVisible();
   await table.getByRole('columnheader', { name: /^after/ }).click();
   await expect(table.getByRole('row').last()).toHaveText(/^Mix/);

@@ -44,7 +44,7 @@ test.describe('space', () => {
     const { job } = (await ordered.json()) as { job: { id: string } };
     const state = async () =>
       ((await (await request.get(at(`/api/jobs/${job.id}`))).json()) as { job: { state: string } }).job.state;
-    await expect.poll(state, { timeout: 40_000 }).toBe('done');
+    await expect.poll(state).toBe('done');
     await page.goto(at('/songs'));
     await expect(page.getByText(/in use: recordings \d+ MB, renders \d/)).toBeVisible();
     await page.getByRole('button', { name: 'Clear it now…' }).click();

@@ -74,7 +74,7 @@ async function makeToneSong(
       headers: { 'content-type': 'application/octet-stream' },
       data: combWav(tones),
     });
-    await expect.poll(async () => (await read()).tracks.length, { timeout: 30_000 }).toBe(before + 1);
+    await expect.poll(async () => (await read()).tracks.length).toBe(before + 1);
   }
   const song = await read();
   // What lies before the start of the loop is what comes at its end, so the seam is not heard.
@@ -148,7 +148,7 @@ export const loudnessOf = (levels: Map<number, number>) =>
 
 /** Plays and waits until everything is there. */
 export async function play(page: Page): Promise<void> {
-  await expect(page.getByText(/loading sound/)).toHaveCount(0, { timeout: 30_000 });
+  await expect(page.getByText(/loading sound/)).toHaveCount(0);
   await page.keyboard.press(' ');
   await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
 }

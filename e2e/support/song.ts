@@ -50,6 +50,15 @@ export async function drag(page: Page, handle: Locator, dx: number, dy: number, 
 export const pressQuickly = (page: Page, key: string, times: number) =>
   Promise.all(Array.from({ length: times }, () => page.keyboard.press(key)));
 
+/** The song plays: its position changes, wherever in the loop a slow machine first sees it. */
+export async function expectTimeGoesOn(page: Page): Promise<void> {
+  const position = () => page.getByTestId('position').textContent();
+  for (let changes = 0; changes < 4; changes++) {
+    const before = await position();
+    await expect.poll(position).not.toBe(before);
+  }
+}
+
 /** Undoes until the song is as it was. */
 export async function undoAll(page: Page, steps: number): Promise<void> {
   for (let i = 0; i < steps; i++) await page.keyboard.press('Control+z');
