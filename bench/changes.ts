@@ -1,6 +1,6 @@
 import { performance } from 'node:perf_hooks';
 import { compileHearing, compileSong, Engine, PLAIN_HEARING, type CompiledSong } from '@/core/engine';
-import type { Band, Song } from '@/core/song';
+import { withEqualizers, type Band, type Song } from '@/core/song';
 import { benchSong, percentile, table } from './support';
 
 /**
@@ -28,7 +28,7 @@ const withBands = (change: (band: Band, place: number) => Band): Song => ({
   tracks: song.tracks.map((track) => ({
     ...track,
     gainDb: -28,
-    chain: track.chain.map((equalizer) => ({ ...equalizer, bands: equalizer.bands.map(change) })),
+    chain: withEqualizers(track.chain, (equalizer) => ({ ...equalizer, bands: equalizer.bands.map(change) })),
   })),
 });
 

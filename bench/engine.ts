@@ -1,6 +1,6 @@
 import { performance } from 'node:perf_hooks';
 import { compileSong, Engine } from '@/core/engine';
-import type { Song } from '@/core/song';
+import { firstEqualizer, type Song } from '@/core/song';
 import { benchSong, median, table } from './support';
 
 /**
@@ -61,8 +61,10 @@ for (const channels of [1, 2] as const) {
 const states = Array.from({ length: 64 }, (_, i) => {
   const song = songOf(12, 8, 2);
   const [first, ...rest] = song.tracks;
-  const bands = first.chain[0].bands.map((band, b) => (b === 3 ? { ...band, frequencyHz: 300 + 20 * i } : band));
-  return compileSong({ ...song, tracks: [{ ...first, chain: [{ ...first.chain[0], bands }] }, ...rest] });
+  const bands = firstEqualizer(first)!.bands.map((band, b) =>
+    b === 3 ? { ...band, frequencyHz: 300 + 20 * i } : band,
+  );
+  return compileSong({ ...song, tracks: [{ ...first, chain: [{ ...firstEqualizer(first)!, bands }] }, ...rest] });
 });
 rows.push([
   '12 stereo tracks, 8 bells each, one bell dragged 60 times a second',

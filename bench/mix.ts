@@ -2,7 +2,7 @@ import { performance } from 'node:perf_hooks';
 import { seededRandom } from '@/core/formats';
 import { SPECTRUM_BANDS, STEPS_PER_SECOND, wholeRows } from '@/core/measure';
 import { MixMeasure, mixTracks, type ClaimingTrack } from '@/core/mix';
-import { applyEdit, type Song } from '@/core/song';
+import { firstEqualizer, applyEdit, type Song } from '@/core/song';
 import { benchSong, median, percentile, table } from './support';
 
 /**
@@ -52,12 +52,13 @@ const first = timed(() => measure.update(claiming(song), levels, range));
 const gains: number[] = [];
 const updates: number[] = [];
 for (let i = 0; i < EDITS; i++) {
-  const { id, chain } = song.tracks[(i * 7) % TRACKS];
+  const track = song.tracks[(i * 7) % TRACKS];
+  const equalizer = firstEqualizer(track)!;
   song = applyEdit(song, {
     kind: 'band.set',
-    stripId: id,
-    equalizerId: chain[0].id,
-    bandId: chain[0].bands[0].id,
+    stripId: track.id,
+    equalizerId: equalizer.id,
+    bandId: equalizer.bands[0].id,
     changes: { frequencyHz: 100 + 20 * i },
   });
   let tracks: ClaimingTrack[] = [];

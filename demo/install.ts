@@ -1,4 +1,4 @@
-import { BAND_DEFAULTS, emptySong, newTrack, type Band, type Song, type Track } from '@/core/song';
+import { firstEqualizer, BAND_DEFAULTS, emptySong, newTrack, type Band, type Song, type Track } from '@/core/song';
 import { discard, originalPath, settle, temporaryPath } from '@/server/audio/store';
 import { keepRecording } from '@/server/import/import-track';
 import { decodeRecording } from '@/server/import/decode-recording';
@@ -52,7 +52,7 @@ async function store(recording: Recording): Promise<Track> {
       { audioId, channels: decoded.channels, lengthFrames },
       { id: recording.id, name: recording.name, ink: recording.ink },
     );
-    const [equalizer] = track.chain;
+    const equalizer = firstEqualizer(track)!;
     return {
       ...track,
       part: recording.part,

@@ -1,6 +1,6 @@
 import { expect, test, type Page } from './support/test';
 import { logSpacedHz } from '@/core/filters';
-import { emptyEqualizer, type Song } from '@/core/song';
+import { firstEqualizer, emptyEqualizer, type Song } from '@/core/song';
 import { pathCurves } from '@/ui/places/bench/curves';
 import { bandsOf, copyOfDemo, expectTimeGoesOn, openSong, pressQuickly, savedSong, undoAll } from './support/song';
 import { playedByWorklet } from './support/worklet';
@@ -52,7 +52,7 @@ function levelsDb(samples: readonly number[]): number[] {
 /** What is heard of a track, against the curve that the bench draws of it, where that is above −50 dB. */
 async function expectHeardAsDrawn(page: Page, trackId: string): Promise<void> {
   const song = await savedSong(page, songId);
-  const equalizer = song.tracks.find((track) => track.id === trackId)!.chain[0];
+  const equalizer = firstEqualizer(song.tracks.find((track) => track.id === trackId)!)!;
   const [drawn] = pathCurves('level', equalizer, { channels: 1, path: 'stereo', rateHz: 48000 }, FREQUENCIES);
   const heard = levelsDb(await impulseThroughWorklet(page, song, trackId));
   let compared = 0;
@@ -112,7 +112,7 @@ test('linear phase: named where it is chosen, late by what is said, and heard as
   await page.getByRole('button', { name: 'Stop' }).click();
   await undoAll(page, 1);
   await expect(page.getByText(/ms late/)).toHaveCount(0);
-  const [equalizer] = (await savedSong(page, songId)).tracks.find((track) => track.id === VOICE)!.chain;
+  const equalizer = firstEqualizer((await savedSong(page, songId)).tracks.find((track) => track.id === VOICE)!)!;
   expect(equalizer.phase).toBe('minimum');
 });
 

@@ -1,5 +1,6 @@
 import { seededRandom } from '../formats';
 import {
+  equalizersOf,
   emptyEqualizer,
   emptySong,
   newBandSettings,
@@ -103,7 +104,7 @@ test('an equalizer of linear phase acts where it stands in the chain', () => {
   ];
   // The same two with linear phase only, which keeps their order by its matrix: alike but for the phase of one shelf.
   const twins = orders.map((song) =>
-    songOf(equalizer('c', 'linear', ...song.tracks[0].chain.flatMap(({ bands }) => bands))),
+    songOf(equalizer('c', 'linear', ...equalizersOf(song.tracks[0].chain).flatMap(({ bands }) => bands))),
   );
   const powers = (songs: Song[]) => songs.map((song) => rendered(song, tone).map(power));
   const [one, other] = powers(orders);
@@ -130,7 +131,7 @@ test('bypassed, what goes in comes out, bit by bit and as late; the way there an
     const song = songOf(equalizer('a', phase, band('bell', 400, { gainDb: 9, q: 2 })));
     const { update, hear, place } = running(song);
     const kernels = new Map(kernelsOf(song).map(({ kernelId, kernel }) => [kernelId, kernel]));
-    const late = latencyOf(chainOf(song), kernels);
+    const late = latencyOf(chainOf(song), kernels, RATE).whole;
     expect(late > 0).toBe(phase === 'linear');
     hear(20000);
     update(song, { bypassed: true });

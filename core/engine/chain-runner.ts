@@ -2,30 +2,65 @@ import { Cascade, type KeyedSection } from './cascade';
 import { ChainStages, fadingCascade, type Stage } from './chain-stages';
 import type { CompiledChain } from './compile';
 import type { ConvolutionKernel } from './convolver';
-import { DelayLine } from './delay-line';
-import { EasedValue } from './eased-value';
+import { latencyFramesOf } from '../processors';
+import { DelayLine } from '../processors/delay-line';
+import { EasedValue } from '../processors/eased-value';
 import { Fading } from './fading';
 import { MAX_BLOCK } from './kernel/layout';
+import { NO_KEYS, type KeyBlocks } from './keys';
 
 /** Kernels by their ids. */
 export type Kernels = ReadonlyMap<string, ConvolutionKernel>;
 
-const latencyOfStages = (stages: readonly Stage[]) =>
-  stages.reduce((sum, stage) => sum + (stage.kind === 'convolution' ? stage.kernel.latencyFrames : 0), 0);
+function latencyOfStage(stage: Stage, rateHz: number): number {
+  if (stage.kind === 'convolution') return stage.kernel.latencyFrames;
+  return stage.kind === 'processor' ? latencyFramesOf(stage.plan.settings, rateHz) : 0;
+}
+
+const latencyOfStages = (stages: readonly Stage[], rateHz: number) =>
+  stages.reduce((sum, stage) => sum + latencyOfStage(stage, rateHz), 0);
 
 /** What runs of a chain: of a convolution, the kernel that is wanted, or the last one while that is on its way. */
-function stagesOf(chain: CompiledChain, kernels: Kernels, running: readonly Stage[]): Stage[] {
+function stagesOf(
+  chain: CompiledChain,
+  kernels: Kernels,
+  running: readonly Stage[],
+  keyWaits: KeyWaits = NO_WAITS,
+): Stage[] {
   return chain.stages.flatMap((stage): Stage[] => {
     if (stage.kind === 'cascade') return [stage];
+    if (stage.kind === 'processor') {
+      const { id, settings, key, hearsKey } = stage;
+      return [{ kind: stage.kind, id, plan: { settings, key, hearsKey, keyWait: keyWaits[id] ?? 0 } }];
+    }
     const known = running.find((other) => other.kind === 'convolution' && other.key === stage.key);
     const kernel = kernels.get(stage.kernelId) ?? (known?.kind === 'convolution' ? known.kernel : undefined);
     return kernel ? [{ kind: stage.kind, key: stage.key, kernel }] : [];
   });
 }
 
-/** How late a chain will be, frames. @param running what runs of it already */
-export const latencyOf = (chain: CompiledChain, kernels: Kernels, running?: ChainRunner): number =>
-  latencyOfStages(stagesOf(chain, kernels, running?.stages ?? []));
+/** How long the keys of a strip's processors wait, frames, by the processors' ids. */
+export type KeyWaits = Readonly<Record<string, number>>;
+export const NO_WAITS: KeyWaits = {};
+
+/** When things are heard in a chain, frames after what goes in. */
+export interface ChainLatency {
+  whole: number;
+  /** For each processor that listens to another strip, how late the sound is where it stands. */
+  listeners: readonly { id: string; stripId: string; before: number }[];
+}
+
+/** How late a chain will be. @param running what runs of it already */
+export function latencyOf(chain: CompiledChain, kernels: Kernels, rateHz: number, running?: ChainRunner): ChainLatency {
+  const listeners: { id: string; stripId: string; before: number }[] = [];
+  let whole = 0;
+  for (const stage of stagesOf(chain, kernels, running?.stages ?? [])) {
+    const stripId = stage.kind === 'processor' ? stage.plan.key?.stripId : null;
+    if (stage.kind === 'processor' && stripId) listeners.push({ id: stage.id, stripId, before: whole });
+    whole += latencyOfStage(stage, rateHz);
+  }
+  return { whole, listeners };
+}
 
 /**
  * The processors of a strip. What goes in is kept beside what comes out, as late as that: a bypass goes over from the one to the other
@@ -44,18 +79,18 @@ export class ChainRunner {
   private readonly dryLeft = new Float64Array(MAX_BLOCK);
   private readonly dryRight = new Float64Array(MAX_BLOCK);
 
-  constructor(rateHz: number) {
+  constructor(private readonly rateHz: number) {
     this.chain = new Fading<readonly Stage[]>([], (stages) => new ChainStages(stages, rateHz), rateHz);
     this.monitoring = fadingCascade([], rateHz);
     this.wet = new EasedValue(1, rateHz);
   }
 
-  update(chain: CompiledChain, kernels: Kernels, immediately: boolean): void {
+  update(chain: CompiledChain, kernels: Kernels, immediately: boolean, keyWaits: KeyWaits = NO_WAITS): void {
     if (chain === this.wanted && !immediately && chain.stages.every(({ kind }) => kind === 'cascade')) return;
     this.wanted = chain;
-    this.stages = stagesOf(chain, kernels, this.stages);
+    this.stages = stagesOf(chain, kernels, this.stages, keyWaits);
     this.wet.set(chain.bypassed ? 0 : 1, immediately);
-    const late = latencyOfStages(this.stages);
+    const late = latencyOfStages(this.stages, this.rateHz);
     if (late !== (this.dryLine?.frames ?? 0)) this.dryLine = late === 0 ? null : new DelayLine(late);
     if (immediately) {
       this.chain.jumpTo(this.stages);
@@ -67,7 +102,7 @@ export class ChainRunner {
   }
 
   /** @param frames 1 to {@link MAX_BLOCK} */
-  process(left: Float64Array, right: Float64Array | null, frames: number): void {
+  process(left: Float64Array, right: Float64Array | null, frames: number, keys: KeyBlocks = NO_KEYS): void {
     const { wet, dryLine, dryLeft, dryRight } = this;
     const isWhole = wet.isSettled && wet.value === 1;
     if (!isWhole || dryLine) {
@@ -75,7 +110,7 @@ export class ChainRunner {
       if (right) for (let n = 0; n < frames; n++) dryRight[n] = right[n];
       dryLine?.process(dryLeft, right && dryRight, frames);
     }
-    this.chain.process(left, right, frames);
+    this.chain.process(left, right, frames, keys);
     if (!isWhole) {
       wet.fill(this.shares, frames);
       this.blend(dryLeft, left, frames);

@@ -1,12 +1,15 @@
 import { Cascade, type KeyedSection } from './cascade';
 import { Convolver, type ConvolutionKernel } from './convolver';
 import { Fading } from './fading';
+import { NO_KEYS, type KeyBlocks } from './keys';
 import type { Processor } from './processor';
+import { processorStage, type ProcessorStagePlan } from './processor-stage';
 
 /** A stage of a chain with all that it needs to run. */
 export type Stage =
   | { kind: 'cascade'; sections: readonly KeyedSection[] }
-  | { kind: 'convolution'; key: string; kernel: ConvolutionKernel };
+  | { kind: 'convolution'; key: string; kernel: ConvolutionKernel }
+  | { kind: 'processor'; id: string; plan: ProcessorStagePlan };
 
 /** A cascade whose sections may come and go. */
 export const fadingCascade = (sections: readonly KeyedSection[], rateHz: number) =>
@@ -14,18 +17,24 @@ export const fadingCascade = (sections: readonly KeyedSection[], rateHz: number)
 
 type Runner =
   | { kind: 'cascade'; processor: Fading<readonly KeyedSection[]> }
-  | { kind: 'convolution'; key: string; processor: Convolver };
+  | { kind: 'convolution'; key: string; processor: Convolver }
+  | { kind: 'processor'; id: string; processor: Fading<ProcessorStagePlan> };
 
 /** The stages of a chain, one after the other. */
 export class ChainStages implements Processor<readonly Stage[]> {
   private readonly runners: Runner[];
 
   constructor(stages: readonly Stage[], rateHz: number) {
-    this.runners = stages.map((stage) =>
-      stage.kind === 'cascade'
-        ? { kind: stage.kind, processor: fadingCascade(stage.sections, rateHz) }
-        : { kind: stage.kind, key: stage.key, processor: new Convolver(stage.kernel, stage.key) },
-    );
+    this.runners = stages.map((stage): Runner => {
+      switch (stage.kind) {
+        case 'cascade':
+          return { kind: stage.kind, processor: fadingCascade(stage.sections, rateHz) };
+        case 'convolution':
+          return { kind: stage.kind, key: stage.key, processor: new Convolver(stage.kernel, stage.key) };
+        case 'processor':
+          return { kind: stage.kind, id: stage.id, processor: processorStage(stage.plan, rateHz) };
+      }
+    });
   }
 
   canEaseTo(stages: readonly Stage[]): boolean {
@@ -33,8 +42,10 @@ export class ChainStages implements Processor<readonly Stage[]> {
       stages.length === this.runners.length &&
       this.runners.every((runner, i) => {
         const stage = stages[i];
-        if (runner.kind === 'cascade' || stage.kind === 'cascade') return runner.kind === stage.kind;
-        return runner.key === stage.key && runner.processor.canEaseTo(stage.kernel);
+        if (runner.kind === 'convolution' && stage.kind === 'convolution')
+          return runner.key === stage.key && runner.processor.canEaseTo(stage.kernel);
+        if (runner.kind === 'processor' && stage.kind === 'processor') return runner.id === stage.id;
+        return runner.kind === stage.kind;
       })
     );
   }
@@ -44,11 +55,12 @@ export class ChainStages implements Processor<readonly Stage[]> {
       const stage = stages[i];
       if (runner.kind === 'cascade' && stage.kind === 'cascade') runner.processor.easeTo(stage.sections);
       else if (runner.kind === 'convolution' && stage.kind === 'convolution') runner.processor.easeTo(stage.kernel);
+      else if (runner.kind === 'processor' && stage.kind === 'processor') runner.processor.easeTo(stage.plan);
     });
   }
 
-  process(left: Float64Array, right: Float64Array | null, frames: number): void {
-    for (let i = 0; i < this.runners.length; i++) this.runners[i].processor.process(left, right, frames);
+  process(left: Float64Array, right: Float64Array | null, frames: number, keys: KeyBlocks = NO_KEYS, at = 0): void {
+    for (let i = 0; i < this.runners.length; i++) this.runners[i].processor.process(left, right, frames, keys, at);
   }
 
   /** All stages where they are cascades at rest; null else. */

@@ -9,6 +9,10 @@ export interface SongChanges extends Pick<CompiledSong, 'masterGain' | 'masterCh
 const sameIds = (one: readonly { id: string }[], other: readonly { id: string }[]) =>
   one.length === other.length && one.every(({ id }, i) => id === other[i].id);
 
+/** What listens to what decides the order: where that changes, all is handed over. */
+const sameSteps = (one: CompiledSong['steps'], other: CompiledSong['steps']) =>
+  one.length === other.length && one.every(({ kind, index }, i) => kind === other[i].kind && index === other[i].index);
+
 function changed<T>(before: readonly T[], after: readonly T[]): [number, T][] {
   return after.flatMap((item, i): [number, T][] => (item === before[i] ? [] : [[i, item]]));
 }
@@ -19,7 +23,8 @@ export function changesBetween(before: CompiledSong, after: CompiledSong): SongC
     before.rateHz === after.rateHz &&
     before.lengthFrames === after.lengthFrames &&
     sameIds(before.tracks, after.tracks) &&
-    sameIds(before.buses, after.buses);
+    sameIds(before.buses, after.buses) &&
+    sameSteps(before.steps, after.steps);
   if (!isSame) return null;
   const { masterGain, masterChain, mono } = after;
   return {

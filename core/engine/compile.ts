@@ -1,17 +1,25 @@
 import { designBand, designEqualizer, type EqualizerSettings, type Section } from '../filters';
+import type { ProcessorSettings } from '../processors';
 import {
+  BAND_DEFAULTS,
+  equalizersOf,
+  keyOf,
+  keyStripsOf,
   MASTER_ID,
+  OWN_KEY,
   stripChannels,
   type BandChannel,
   type BandSettings,
   type Bus,
   type Chain,
   type Equalizer,
+  type Key,
   type Send,
   type Song,
   type Track,
 } from '../song';
 import type { KeyedSection } from './cascade';
+import type { ProcessorStagePlan } from './processor-stage';
 import { toStateVariable } from './state-variable';
 
 /** An equalizer of linear phase as the engine runs it: by a kernel that is designed elsewhere, since that takes too long for the audio thread. */
@@ -29,9 +37,16 @@ export interface KernelRequest extends CompiledConvolution {
   rateHz: number;
 }
 
-/** A part of a chain: sections of equalizers of minimum phase, or one equalizer of linear phase. */
+/** A processor that is no equalizer. */
+export interface CompiledProcessor extends Omit<ProcessorStagePlan, 'keyWait'> {
+  id: string;
+}
+
+/** A part of a chain: sections of equalizers of minimum phase, one equalizer of linear phase, or another processor. */
 export type CompiledStage =
-  ({ kind: 'convolution' } & CompiledConvolution) | { kind: 'cascade'; sections: KeyedSection[] };
+  | ({ kind: 'convolution' } & CompiledConvolution)
+  | { kind: 'cascade'; sections: KeyedSection[] }
+  | ({ kind: 'processor' } & CompiledProcessor);
 
 /** A chain as the engine runs it, in its own order. */
 export interface CompiledChain {
@@ -65,6 +80,15 @@ export interface CompiledStrip {
   output: number;
   sends: CompiledSend[];
   chain: CompiledChain;
+  /** True where another strip's processors listen to it. */
+  isKey: boolean;
+}
+
+/** What runs after the tracks that nobody waits for, in its order. */
+export interface CompiledStep {
+  kind: 'track' | 'bus';
+  /** In `tracks` or `buses`. */
+  index: number;
 }
 
 export interface CompiledTrack extends CompiledStrip {
@@ -78,6 +102,8 @@ export interface CompiledSong {
   lengthFrames: number;
   tracks: CompiledTrack[];
   buses: CompiledStrip[];
+  /** All buses, and the tracks that listen to another strip or are listened to: each after what it needs. */
+  steps: CompiledStep[];
   masterGain: number;
   masterChain: CompiledChain;
   /** True to hear left and right summed. */
@@ -136,10 +162,35 @@ function kernelRequest(equalizer: Equalizer, rateHz: number, channels: 1 | 2): K
 /** Every kernel that a song needs. */
 export function kernelRequests(song: Song): KernelRequest[] {
   return [...song.tracks, ...song.buses, song.master].flatMap((strip) =>
-    strip.chain
+    equalizersOf(strip.chain)
       .filter((equalizer) => equalizer.phase === 'linear')
       .map((equalizer) => kernelRequest(equalizer, song.rateHz, stripChannels(strip))),
   );
+}
+
+/** Both ends of the range of a key that a processor listens to: 24 dB an octave. */
+function keyBands({ lowHz, highHz }: Key): BandSettings[] {
+  const end = { ...BAND_DEFAULTS, order: 4 };
+  return [
+    ...(lowHz === null ? [] : [{ ...end, type: 'high-pass' as const, frequencyHz: lowHz }]),
+    ...(highHz === null ? [] : [{ ...end, type: 'low-pass' as const, frequencyHz: highHz }]),
+  ];
+}
+
+function compileProcessor(settings: ProcessorSettings, rateHz: number): CompiledStage {
+  const key = keyOf(settings);
+  return {
+    kind: 'processor',
+    id: settings.id,
+    settings,
+    hearsKey: false,
+    key: key
+      ? {
+          stripId: key.stripId === OWN_KEY ? null : key.stripId,
+          sections: equalizerSections({ bands: keyBands(key), outputGainDb: 0 }, rateHz, 1, 'key'),
+        }
+      : null,
+  };
 }
 
 const compiledChains = new WeakMap<Chain, { rateHz: number; channels: 1 | 2; compiled: CompiledChain }>();
@@ -149,12 +200,13 @@ function compileChain(chain: Chain, rateHz: number, channels: 1 | 2): CompiledCh
   const known = compiledChains.get(chain);
   if (known?.rateHz === rateHz && known.channels === channels) return known.compiled;
   const compiled: CompiledChain = { bypassed: false, monitoring: [], stages: [] };
-  for (const equalizer of chain) {
-    if (equalizer.phase === 'linear') {
-      const { key, kernelId } = kernelRequest(equalizer, rateHz, channels);
+  for (const processor of chain) {
+    if (processor.kind !== 'equalizer') compiled.stages.push(compileProcessor(processor, rateHz));
+    else if (processor.phase === 'linear') {
+      const { key, kernelId } = kernelRequest(processor, rateHz, channels);
       compiled.stages.push({ kind: 'convolution', key, kernelId });
-    } else if (equalizer.enabled) {
-      const sections = equalizerSections(equalizer, rateHz, channels, equalizer.id);
+    } else if (processor.enabled) {
+      const sections = equalizerSections(processor, rateHz, channels, processor.id);
       const last = compiled.stages.at(-1);
       if (last?.kind === 'cascade') last.sections.push(...sections);
       else compiled.stages.push({ kind: 'cascade', sections });
@@ -177,18 +229,29 @@ export function panGains(pan: number, channels: 1 | 2): { leftGain: number; righ
   return { leftGain: towards(pan), rightGain: towards(-pan) };
 }
 
-/** Buses in the order in which they must run: each before every bus that it feeds. */
-function inRunningOrder(buses: readonly Bus[]): Bus[] {
-  const ordered: Bus[] = [];
-  const visit = (bus: Bus, path: readonly string[]) => {
-    if (ordered.includes(bus) || path.includes(bus.id)) return;
-    const feeders = buses.filter((other) =>
-      [other.outputId, ...other.sends.map((send) => send.busId)].includes(bus.id),
+/** The strips that others listen to. */
+const keyStrips = (song: Song) => new Set([...song.tracks, ...song.buses, song.master].flatMap(keyStripsOf));
+
+/**
+ * What has to run in an order, in that order: buses, tracks that listen to another strip, and those that are listened to. Each comes before
+ * every bus that it feeds, and before all that listen to it.
+ */
+function inRunningOrder(song: Song): (Track | Bus)[] {
+  const keys = keyStrips(song);
+  const bound = song.tracks.filter((track) => keys.has(track.id) || keyStripsOf(track).length > 0);
+  const strips = [...song.buses, ...bound];
+  const ordered: (Track | Bus)[] = [];
+  const visit = (strip: Track | Bus, path: readonly string[]) => {
+    if (ordered.includes(strip) || path.includes(strip.id)) return;
+    const listensTo = keyStripsOf(strip);
+    const needed = strips.filter(
+      (other) =>
+        listensTo.includes(other.id) || [other.outputId, ...other.sends.map((send) => send.busId)].includes(strip.id),
     );
-    feeders.forEach((feeder) => visit(feeder, [...path, bus.id]));
-    ordered.push(bus);
+    needed.forEach((other) => visit(other, [...path, strip.id]));
+    ordered.push(strip);
   };
-  buses.forEach((bus) => visit(bus, []));
+  strips.forEach((strip) => visit(strip, []));
   return ordered;
 }
 
@@ -230,7 +293,9 @@ export function compileSong(song: Song): CompiledSong {
 }
 
 function compile(song: Song): CompiledSong {
-  const buses = inRunningOrder(song.buses);
+  const ordered = inRunningOrder(song);
+  const buses = ordered.filter((strip): strip is Bus => !('audioId' in strip));
+  const keys = keyStrips(song);
   const numberOf = (busId: string) => (busId === MASTER_ID ? -1 : buses.findIndex((bus) => bus.id === busId));
   const audible = audibility(song);
   const strip = <T extends object>(source: Track | Bus, channels: 1 | 2, more: T): CompiledStrip & T => {
@@ -245,6 +310,7 @@ function compile(song: Song): CompiledSong {
       song.rateHz,
       audible.output(source),
       output,
+      keys.has(source.id),
       ...sends.flatMap(({ bus, audible }) => [bus, audible]),
     ].join();
     const known = compiledStrips.get(source);
@@ -257,6 +323,7 @@ function compile(song: Song): CompiledSong {
       output,
       sends,
       chain: compileChain(source.chain, song.rateHz, channels),
+      isKey: keys.has(source.id),
       ...more,
     };
     compiledStrips.set(source, { surroundings, compiled });
@@ -270,12 +337,21 @@ function compile(song: Song): CompiledSong {
       return strip(track, channels, { audioId, channels });
     }),
     buses: buses.map((bus) => strip(bus, 2, {})),
+    steps: ordered.map((source) =>
+      'audioId' in source
+        ? { kind: 'track', index: song.tracks.indexOf(source) }
+        : { kind: 'bus', index: buses.indexOf(source) },
+    ),
     masterGain: fromDb(song.master.gainDb),
     masterChain: compileChain(song.master.chain, song.rateHz, 2),
     mono: false,
   };
 }
 
-/** True where anything of a strip is heard, by its output or by a send. */
-export const isHeard = ({ audible, sends }: Pick<CompiledTrack, 'audible' | 'sends'>): boolean =>
-  audible > 0 || sends.some((send) => send.audible > 0);
+/** True where anything of a strip is heard, by its output, by a send, or by what listens to it. */
+export const isHeard = ({ audible, sends, isKey }: Pick<CompiledTrack, 'audible' | 'sends' | 'isKey'>): boolean =>
+  audible > 0 || isKey || sends.some((send) => send.audible > 0);
+
+/** The numbers of the tracks that run in their order with the buses. */
+export const boundTracks = ({ steps }: CompiledSong): number[] =>
+  steps.flatMap(({ kind, index }) => (kind === 'track' ? [index] : []));

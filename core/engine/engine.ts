@@ -1,7 +1,8 @@
 import { latencyOf } from './chain-runner';
-import type { CompiledSong } from './compile';
+import { boundTracks, type CompiledSong } from './compile';
 import type { ConvolutionKernel } from './convolver';
-import { planLatency, type LatencyPlan } from './latency';
+import { KeyTaps } from './keys';
+import { planLatency, type LatencyPlan, type StripWaits } from './latency';
 import { MixSection } from './mix-section';
 import { Overhearing, type Monitor, type Tap } from './overhearing';
 import type { Reader, SourceOf } from './source';
@@ -9,7 +10,9 @@ import type { Levels } from './strip-runner';
 import { allSums, Sum, type Sums } from './sum';
 import { TrackSection } from './track-section';
 
-const NO_LATENCY: LatencyPlan = { tracks: [], buses: [], total: 0 };
+const NO_LATENCY: LatencyPlan = { tracks: [], buses: [], master: { input: 0, keys: {} }, total: 0 };
+
+const sameWaits = (one: object | undefined, other: object) => JSON.stringify(one) === JSON.stringify(other);
 
 /**
  * Plays a compiled song: samples of the tracks through their chains, faders and positions, sums into buses, the master. A render runs the
@@ -28,8 +31,9 @@ export class Engine {
     readonly rateHz: number,
     sourceOf: SourceOf,
   ) {
-    this.tracks = new TrackSection(rateHz, sourceOf, this.sums, this.overhearing);
-    this.mix = new MixSection(rateHz, this.sums, this.overhearing);
+    const keys = new KeyTaps();
+    this.tracks = new TrackSection(rateHz, sourceOf, this.sums, this.overhearing, keys);
+    this.mix = new MixSection(rateHz, this.sums, this.overhearing, keys, this.tracks);
   }
 
   /** Keeps a kernel that a song asks for; it is heard when that song, or the one that runs, is set again. */
@@ -44,9 +48,9 @@ export class Engine {
 
   private latencyWith(song: CompiledSong): LatencyPlan {
     return planLatency(song, (strip) => {
-      if (strip === 'master') return latencyOf(song.masterChain, this.kernels, this.mix.masterChain);
+      if (strip === 'master') return latencyOf(song.masterChain, this.kernels, this.rateHz, this.mix.masterChain);
       const running = this.tracks.runners.of(strip.id) ?? this.mix.buses.of(strip.id);
-      return latencyOf(strip.chain, this.kernels, running?.chain);
+      return latencyOf(strip.chain, this.kernels, this.rateHz, running?.chain);
     });
   }
 
@@ -54,10 +58,13 @@ export class Engine {
   wouldShift(song: CompiledSong): boolean {
     const next = this.latencyWith(song);
     if (next.total === 0 && this.latency.total === 0) return false;
-    const before = new Map(this.song?.tracks.map((track, i) => [track.id, JSON.stringify(this.latency.tracks[i])]));
+    if (next.total !== this.latency.total || !sameWaits(next.master, this.latency.master)) return true;
+    const before = new Map<string, StripWaits>();
+    this.song?.tracks.forEach(({ id }, i) => before.set(id, this.latency.tracks[i]));
+    this.song?.buses.forEach(({ id }, i) => before.set(id, this.latency.buses[i]));
     return (
-      next.total !== this.latency.total ||
-      song.tracks.some((track, i) => before.get(track.id) !== JSON.stringify(next.tracks[i]))
+      song.tracks.some(({ id }, i) => !sameWaits(before.get(id), next.tracks[i])) ||
+      song.buses.some(({ id }, i) => !sameWaits(before.get(id), next.buses[i]))
     );
   }
 
@@ -72,8 +79,9 @@ export class Engine {
     this.song = song;
     this.latency = latency;
     while (sums.buses.length < song.buses.length) sums.buses.push(new Sum());
-    this.tracks.set(song.tracks, latency.tracks, kernels, inSilence);
-    this.mix.set(song, latency.buses, kernels, first, inSilence);
+    const bound = new Set(boundTracks(song).map((index) => song.tracks[index].id));
+    this.tracks.set(song.tracks, latency.tracks, kernels, inSilence, bound);
+    this.mix.set(song, latency, kernels, first, inSilence);
     const wanted = new Set(
       [...song.tracks, ...song.buses, { chain: song.masterChain }].flatMap(({ chain }) =>
         chain.stages.flatMap((stage) => (stage.kind === 'convolution' ? [stage.kernelId] : [])),

@@ -1,10 +1,11 @@
 import { MAX_BLOCK } from './kernel/layout';
+import { NO_KEYS, type KeyBlocks } from './keys';
 import type { Processor } from './processor';
 
 /** How long the one goes out while the other comes in. */
 const FADE_SECONDS = 0.024;
 /** How long the input of the one that comes rises, so that its own beginning does not ring in it. */
-const RISE_SECONDS = 0.012;
+const RISE_SECONDS = 0.02;
 
 /** From 0 to 1 over a share of the way, with four derivatives that vanish at both ends: what it leaves beside a sine falls away fast. */
 const smoothly = (x: number) => x ** 5 * (126 + x * (-420 + x * (540 + x * (-315 + x * 70))));
@@ -85,7 +86,7 @@ export class Fading<Settings> implements Processor<Settings> {
     this.current = this.make(settings);
   }
 
-  process(left: Float64Array, right: Float64Array | null, frames: number): void {
+  process(left: Float64Array, right: Float64Array | null, frames: number, keys: KeyBlocks = NO_KEYS, keysAt = 0): void {
     let at = 0;
     while (this.incoming && at < frames) {
       const { frames: since, listening } = this.incoming;
@@ -96,11 +97,14 @@ export class Fading<Settings> implements Processor<Settings> {
         isWhole ? left : left.subarray(at, at + count),
         isWhole || !right ? right : right.subarray(at, at + count),
         count,
+        keys,
+        keysAt + at,
       );
       at += count;
     }
-    if (at === 0) this.current.process(left, right, frames);
-    else if (at < frames) this.current.process(left.subarray(at), right && right.subarray(at), frames - at);
+    if (at === 0) this.current.process(left, right, frames, keys, keysAt);
+    else if (at < frames)
+      this.current.process(left.subarray(at), right && right.subarray(at), frames - at, keys, keysAt + at);
   }
 
   private processBoth(
@@ -108,6 +112,8 @@ export class Fading<Settings> implements Processor<Settings> {
     left: Float64Array,
     right: Float64Array | null,
     frames: number,
+    keys: KeyBlocks,
+    keysAt: number,
   ): void {
     const { processor, frames: since, listening } = incoming;
     const { input, output } = this.scratch!;
@@ -117,11 +123,11 @@ export class Fading<Settings> implements Processor<Settings> {
       copy(right, input[1], frames);
       raise(input[1], frames, since, this.rise);
     }
-    this.current.process(left, right, frames);
+    this.current.process(left, right, frames, keys, keysAt);
     // The block that is worked on may be the kernel's own, which the next one works in as well.
     copy(left, output[0], frames);
     if (right) copy(right, output[1], frames);
-    processor.process(input[0], right && input[1], frames);
+    processor.process(input[0], right && input[1], frames, keys, keysAt);
     mix(output[0], input[0], left, frames, since - listening, this.fade);
     if (right) mix(output[1], input[1], right, frames, since - listening, this.fade);
     incoming.frames += frames;

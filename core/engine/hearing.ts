@@ -1,4 +1,5 @@
 import {
+  equalizersOf,
   BAND_DEFAULTS,
   MASTER_ID,
   applyEdit,
@@ -77,7 +78,9 @@ function aloneIn(song: Song, stripId: string): Song {
 
 /** The song without a band; the song itself where the band is gone or off. */
 function withoutBand(song: Song, stripId: string, bandId: string): Song {
-  const equalizer = findStrip(song, stripId)?.chain.find(({ bands }) => bands.some(({ id }) => id === bandId));
+  const equalizer = equalizersOf(findStrip(song, stripId)?.chain ?? []).find(({ bands }) =>
+    bands.some(({ id }) => id === bandId),
+  );
   if (!equalizer?.bands.find(({ id }) => id === bandId)?.enabled) return song;
   return applyEdit(song, {
     kind: 'band.set',

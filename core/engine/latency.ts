@@ -1,26 +1,35 @@
-import type { CompiledSong, CompiledStrip } from './compile';
+import type { ChainLatency, KeyWaits } from './chain-runner';
+import { boundTracks, type CompiledSong, type CompiledStrip } from './compile';
 
-/** How long the output and the sends of a strip wait, frames. */
+/** How long the parts of a strip wait, frames. */
 export interface StripWaits {
+  /** Before its chain. */
+  input: number;
   output: number;
   sends: number[];
+  /** The keys that its processors listen to, by the processors' ids. */
+  keys: KeyWaits;
 }
 
 /** How late the parts of a song are, and what is delayed so that all of them meet: in frames. */
 export interface LatencyPlan {
-  /** For each track also how long its samples wait before its chain. */
-  tracks: (StripWaits & { input: number })[];
+  tracks: StripWaits[];
   buses: StripWaits[];
+  master: Pick<StripWaits, 'input' | 'keys'>;
   /** How late the whole is. */
   total: number;
 }
 
 /**
  * Works out the delays that bring every sum of a song together: a bus takes what feeds it when the latest has arrived, and what is early
- * waits. A track's own wait comes before its chain as far as it can, so that its settings are heard at once.
+ * waits. A strip that listens to another waits until that one's sound is there, where it is the later; the key waits else. The own wait of a
+ * track that nobody listens to comes before its chain as far as it can, so that its settings are heard at once.
  * @param latencyOf frames by which a strip's chain, or the master's, is late
  */
-export function planLatency(song: CompiledSong, latencyOf: (strip: CompiledStrip | 'master') => number): LatencyPlan {
+export function planLatency(
+  song: CompiledSong,
+  latencyOf: (strip: CompiledStrip | 'master') => ChainLatency,
+): LatencyPlan {
   const arrivals = song.buses.map(() => 0);
   let atMaster = 0;
   const arrivalAt = (bus: number) => (bus < 0 ? atMaster : arrivals[bus]);
@@ -28,23 +37,52 @@ export function planLatency(song: CompiledSong, latencyOf: (strip: CompiledStrip
     if (bus < 0) atMaster = Math.max(atMaster, late);
     else arrivals[bus] = Math.max(arrivals[bus], late);
   };
-  const feedAll = (strip: CompiledStrip, late: number) => {
-    feed(strip.output, late);
-    strip.sends.forEach((send) => feed(send.bus, late));
+  /** When what leaves the chain of a strip is there. */
+  const leaves = new Map<string, number>();
+  /** How long a strip waits for what it listens to, and what it listens to for it. */
+  const meet = ({ whole, listeners }: ChainLatency, arrival: number) => {
+    const lateOf = (stripId: string) => leaves.get(stripId) ?? 0;
+    const input = listeners.reduce(
+      (most, { stripId, before }) => Math.max(most, lateOf(stripId) - arrival - before),
+      0,
+    );
+    const keys = Object.fromEntries(
+      listeners.map(({ id, stripId, before }) => [id, arrival + input + before - lateOf(stripId)]),
+    );
+    return { input, keys, late: arrival + input + whole };
   };
-  song.tracks.forEach((track) => feedAll(track, latencyOf(track)));
-  song.buses.forEach((bus, i) => feedAll(bus, arrivals[i] + latencyOf(bus)));
-  const waits = (strip: CompiledStrip, late: number): StripWaits => ({
-    output: arrivalAt(strip.output) - late,
-    sends: strip.sends.map((send) => arrivalAt(send.bus) - late),
-  });
+  const runs = (strip: CompiledStrip, arrival: number) => {
+    const met = meet(latencyOf(strip), arrival);
+    leaves.set(strip.id, met.late);
+    feed(strip.output, met.late);
+    strip.sends.forEach((send) => feed(send.bus, met.late));
+    return met;
+  };
+  const bound = new Set(boundTracks(song));
+  const met = new Map<CompiledStrip, ReturnType<typeof runs>>();
+  song.tracks.forEach((track, i) => bound.has(i) || met.set(track, runs(track, 0)));
+  for (const { kind, index } of song.steps) {
+    const strip = kind === 'track' ? song.tracks[index] : song.buses[index];
+    met.set(strip, runs(strip, kind === 'track' ? 0 : arrivals[index]));
+  }
+  const waits = (strip: CompiledStrip): StripWaits => {
+    const { input, keys, late } = met.get(strip)!;
+    return {
+      input,
+      keys,
+      output: arrivalAt(strip.output) - late,
+      sends: strip.sends.map((send) => arrivalAt(send.bus) - late),
+    };
+  };
+  const master = meet(latencyOf('master'), atMaster);
   return {
-    tracks: song.tracks.map((track) => {
-      const { output, sends } = waits(track, latencyOf(track));
-      const input = Math.min(output, ...sends);
-      return { input, output: output - input, sends: sends.map((wait) => wait - input) };
+    tracks: song.tracks.map((track, i) => {
+      const { output, sends, ...rest } = waits(track);
+      const early = bound.has(i) ? 0 : Math.min(output, ...sends);
+      return { ...rest, input: rest.input + early, output: output - early, sends: sends.map((wait) => wait - early) };
     }),
-    buses: song.buses.map((bus, i) => waits(bus, arrivals[i] + latencyOf(bus))),
-    total: atMaster + latencyOf('master'),
+    buses: song.buses.map(waits),
+    master: { input: master.input, keys: master.keys },
+    total: master.late,
   };
 }

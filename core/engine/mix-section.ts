@@ -1,23 +1,30 @@
 import { ChainRunner, type Kernels } from './chain-runner';
 import type { CompiledSong } from './compile';
-import { EasedValue } from './eased-value';
+import type { DelayLine } from '../processors/delay-line';
+import { EasedValue } from '../processors/eased-value';
 import { MAX_BLOCK } from './kernel/layout';
+import { NO_KEYS, type KeyBlocks, type KeyTaps } from './keys';
 import type { LatencyPlan } from './latency';
 import type { Overhearing } from './overhearing';
 import type { Levels } from './strip-runner';
-import { StripRunners } from './strip-runners';
+import { keysOf, lineOf } from './strip-runner';
+import { recover, StripRunners } from './strip-runners';
 import type { Sums } from './sum';
+import type { TrackSection } from './track-section';
 
 type Output = Float32Array | Float64Array;
 
 const gains = new Float64Array(MAX_BLOCK);
 const blends = new Float64Array(MAX_BLOCK);
 
-/** Runs what lies behind the tracks: from the sums through the buses and the master to what is heard. */
+/** Runs what lies behind the tracks: from the sums through the buses and the master to what is heard, and the tracks that wait for others. */
 export class MixSection {
   readonly buses: StripRunners;
   readonly masterChain: ChainRunner;
   readonly levels: Levels = { peak: 0, power: 0 };
+  private song: CompiledSong | null = null;
+  private masterKeys: KeyBlocks = NO_KEYS;
+  private masterLine: DelayLine | null = null;
   private readonly masterGain: EasedValue;
   private readonly monoBlend: EasedValue;
 
@@ -26,36 +33,50 @@ export class MixSection {
     rateHz: number,
     private readonly sums: Sums,
     private readonly overhearing: Overhearing | null,
+    private readonly keys: KeyTaps,
+    private readonly tracks: TrackSection,
   ) {
-    this.buses = new StripRunners(rateHz, overhearing !== null);
+    this.buses = new StripRunners(rateHz, overhearing !== null, keys);
     this.masterChain = new ChainRunner(rateHz);
     this.masterGain = new EasedValue(1, rateHz);
     this.monoBlend = new EasedValue(0, rateHz);
   }
 
   /** @param first true for the first song; @param inSilence true where nothing is heard */
-  set(song: CompiledSong, waits: LatencyPlan['buses'], kernels: Kernels, first: boolean, inSilence: boolean): void {
-    this.buses.set(song.buses, kernels, inSilence);
-    this.buses.all.forEach((bus, i) => bus.setWaits(waits[i]));
-    this.masterChain.update(song.masterChain, kernels, first || inSilence);
+  set(song: CompiledSong, { buses, master }: LatencyPlan, kernels: Kernels, first: boolean, inSilence: boolean): void {
+    this.song = song;
+    this.buses.set(song.buses, buses, kernels, inSilence);
+    this.masterChain.update(song.masterChain, kernels, first || inSilence, master.keys);
+    this.masterKeys = keysOf(song.masterChain, this.keys);
+    this.masterLine = lineOf(master.input, this.masterLine);
     this.masterGain.set(song.masterGain, first);
     this.monoBlend.set(song.mono ? 1 : 0, first);
   }
 
   process(frames: number, outLeft: Output, outRight: Output): void {
-    for (let i = 0; i < this.buses.all.length; i++) {
-      const { left, right } = this.sums.buses[i];
-      this.buses.all[i].chain.process(left, right, frames);
-      this.buses.all[i].mix(left, right, frames, this.sums, this.overhearing);
+    const { song, buses, tracks, sums } = this;
+    for (let step = 0; step < song!.steps.length; step++) {
+      const { kind, index } = song!.steps[step];
+      if (kind === 'track') tracks.runBound(song!.tracks[index].id);
+      else this.runBus(index, frames);
     }
-    this.buses.recover(this.sums, frames);
+    recover(sums, frames, buses, tracks.runners);
     this.finish(frames, outLeft, outRight);
+  }
+
+  private runBus(index: number, frames: number): void {
+    const { left, right } = this.sums.buses[index];
+    const runner = this.buses.all[index];
+    runner.inputLine?.process(left, right, frames);
+    runner.runChain(left, right, frames, this.keys);
+    runner.mix(left, right, frames, this.sums, this.overhearing);
   }
 
   private finish(frames: number, outLeft: Output, outRight: Output): void {
     const { master } = this.sums;
     const { left, right } = master;
-    this.masterChain.process(left, right, frames);
+    this.masterLine?.process(left, right, frames);
+    this.masterChain.process(left, right, frames, this.masterKeys);
     if (!master.isFinite(frames)) {
       master.clear(frames);
       this.masterChain.reset();
@@ -89,6 +110,7 @@ export class MixSection {
 
   reset(): void {
     this.buses.reset();
+    this.masterLine?.reset();
     this.masterChain.reset();
   }
 

@@ -1,4 +1,4 @@
-import { emptySong, newBandSettings, newTrack } from '../song';
+import { firstEqualizer, emptySong, newBandSettings, newTrack } from '../song';
 import { compileSong } from './compile';
 import { Engine } from './engine';
 import { Player } from './player';
@@ -141,7 +141,10 @@ describe('what rings on after a stop', () => {
     };
     const engine = new Engine(RATE, () => source);
     engine.setSong(
-      compileSong({ ...emptySong('Ring'), tracks: [{ ...track, chain: [{ ...track.chain[0], bands: [band] }] }] }),
+      compileSong({
+        ...emptySong('Ring'),
+        tracks: [{ ...track, chain: [{ ...firstEqualizer(track)!, bands: [band] }] }],
+      }),
     );
     return new Player(engine);
   }

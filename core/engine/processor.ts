@@ -1,3 +1,5 @@
+import type { KeyBlocks } from './keys';
+
 /**
  * What a chain is made of: works on blocks of one or two sides in place and follows changes of its settings without a step.
  * `process` allocates nothing; everything else may.
@@ -6,8 +8,12 @@ export interface Processor<Settings> {
   /** True when {@link easeTo} would sound as one smooth move; another one takes its place else. */
   canEaseTo(settings: Settings): boolean;
   easeTo(settings: Settings): void;
-  /** @param right null for mono */
-  process(left: Float64Array, right: Float64Array | null, frames: number): void;
+  /**
+   * @param right null for mono
+   * @param keys what processors listen to in this block, where that is another strip
+   * @param at where in the blocks of the keys these frames begin
+   */
+  process(left: Float64Array, right: Float64Array | null, frames: number, keys?: KeyBlocks, at?: number): void;
   /** Forgets the past of the signal. */
   reset(): void;
   /** True while the past of the signal is made of finite numbers. */

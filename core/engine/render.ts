@@ -1,7 +1,8 @@
 import { latencyOf, type Kernels } from './chain-runner';
-import type { CompiledSong } from './compile';
+import { boundTracks, type CompiledSong } from './compile';
 import { MAX_BLOCK } from './kernel/layout';
 import type { DesignedKernel } from './kernels';
+import { KeyTaps } from './keys';
 import { planLatency, type LatencyPlan } from './latency';
 import { MixSection } from './mix-section';
 import type { SourceOf } from './source';
@@ -17,11 +18,13 @@ export interface MixRange {
 /** Tracks are added up in so many groups, one after the other: so a mix is the same to the last bit however many threads work at it. */
 const GROUPS = 8;
 
-/** The numbers of the tracks of each group. */
+/** The numbers of the tracks of each group; those that wait for others are in none. */
 export function trackGroups(song: CompiledSong): number[][] {
-  const count = song.tracks.length;
-  return Array.from({ length: Math.min(GROUPS, count) }, (_, group) =>
-    song.tracks.map((__, i) => i).filter((i) => Math.floor((i * Math.min(GROUPS, count)) / count) === group),
+  const bound = boundTracks(song);
+  const free = song.tracks.map((_, i) => i).filter((i) => !bound.includes(i));
+  const groups = Math.min(GROUPS, free.length);
+  return Array.from({ length: groups }, (_, group) =>
+    free.filter((__, i) => Math.floor((i * groups) / free.length) === group),
   );
 }
 
@@ -31,7 +34,9 @@ const kernelMap = (kernels: readonly DesignedKernel[]): Kernels =>
 const sumsFor = (song: CompiledSong): Sums => ({ master: new Sum(), buses: song.buses.map(() => new Sum()) });
 
 function songLatency(song: CompiledSong, kernels: Kernels): LatencyPlan {
-  return planLatency(song, (strip) => latencyOf(strip === 'master' ? song.masterChain : strip.chain, kernels));
+  return planLatency(song, (strip) =>
+    latencyOf(strip === 'master' ? song.masterChain : strip.chain, kernels, song.rateHz),
+  );
 }
 
 /** How late the whole of a song is, and its rate: what the blocks of a render depend on. */
@@ -58,7 +63,7 @@ export class TrackGroup {
     const { tracks: waits } = songLatency(song, byId);
     this.all = allSums(sums);
     this.sums = this.all.flatMap(({ left, right }) => [left, right]);
-    this.tracks = new TrackSection(song.rateHz, sourceOf, sums, null);
+    this.tracks = new TrackSection(song.rateHz, sourceOf, sums, null, new KeyTaps());
     this.tracks.set(
       trackIndexes.map((i) => song.tracks[i]),
       trackIndexes.map((i) => waits[i]),
@@ -135,11 +140,23 @@ export function* renderMix(
   groups: GroupRunners = ownGroups(song, sourceOf, kernels),
 ): Generator<{ left: Float64Array; right: Float64Array; frames: number; frame: number }> {
   const byId = kernelMap(kernels);
-  const { buses, total: late } = songLatency(song, byId);
+  const latency = songLatency(song, byId);
+  const late = latency.total;
   const sums = sumsFor(song);
   const all = allSums(sums);
-  const mix = new MixSection(song.rateHz, sums, null);
-  mix.set(song, buses, byId, true, true);
+  const keys = new KeyTaps();
+  const bound = new TrackSection(song.rateHz, sourceOf, sums, null, keys);
+  const indexes = boundTracks(song);
+  const boundIds = new Set(indexes.map((index) => song.tracks[index].id));
+  bound.set(
+    indexes.map((index) => song.tracks[index]),
+    indexes.map((index) => latency.tracks[index]),
+    byId,
+    true,
+    boundIds,
+  );
+  const mix = new MixSection(song.rateHz, sums, null, keys, bound);
+  mix.set(song, latency, byId, true, true);
   const left = new Float64Array(MAX_BLOCK);
   const right = new Float64Array(MAX_BLOCK);
   try {
@@ -147,12 +164,14 @@ export function* renderMix(
       for (const sum of all) sum.clear(frames);
       for (const group of groups.block(frame, frames))
         for (let i = 0; i < all.length; i++) all[i].add(group[2 * i], group[2 * i + 1], frames);
+      bound.process(frame, frames);
       mix.process(frames, left, right);
       if (frame >= range.startFrame + late) yield { left, right, frames, frame: frame - late };
     }
   } finally {
     groups.end();
     mix.release();
+    bound.release();
     for (const sum of all) sum.release();
   }
 }

@@ -1,9 +1,10 @@
 import type { Cascade } from './cascade';
 import { ChainRunner } from './chain-runner';
-import type { CompiledStrip } from './compile';
-import { DelayLine } from './delay-line';
-import { EasedValue } from './eased-value';
+import type { CompiledChain, CompiledStrip } from './compile';
+import { DelayLine } from '../processors/delay-line';
+import { EasedValue } from '../processors/eased-value';
 import { MAX_BLOCK } from './kernel/layout';
+import { NO_KEYS, type KeyBlocks, type KeyTaps } from './keys';
 import type { StripWaits } from './latency';
 import type { Overhearing } from './overhearing';
 import { sumOf, type Sum, type Sums } from './sum';
@@ -14,12 +15,21 @@ export interface Levels {
   power: number;
 }
 
-const lineOf = (frames: number, known: DelayLine | null | undefined): DelayLine | null =>
+/** A line of so many frames: the known one, where it is one. */
+export const lineOf = (frames: number, known: DelayLine | null | undefined): DelayLine | null =>
   frames === 0 ? null : known?.frames === frames ? known : new DelayLine(frames);
 
 /** The fader of a strip; shut where nothing of it is heard. */
 const faderOf = ({ gain, audible, sends }: CompiledStrip) =>
   audible === 1 || sends.some((send) => send.audible === 1) ? gain : 0;
+
+/** The blocks that the processors of a chain listen to. */
+export function keysOf(chain: CompiledChain, taps: KeyTaps): KeyBlocks {
+  const keys = chain.stages.flatMap((stage) =>
+    stage.kind === 'processor' && stage.key?.stripId ? [[stage.id, taps.of(stage.key.stripId)] as const] : [],
+  );
+  return keys.length === 0 ? NO_KEYS : new Map(keys);
+}
 
 const block = () => new Float64Array(MAX_BLOCK);
 /** Where a thread works on one strip after the other. */
@@ -40,6 +50,8 @@ export interface StraightWay {
 export class StripRunner {
   readonly chain: ChainRunner;
   readonly levels: Levels = { peak: 0, power: 0 };
+  /** What its processors listen to. */
+  keys: KeyBlocks = NO_KEYS;
   /** What waits for others that are later. */
   inputLine: DelayLine | null = null;
   private readonly gain: EasedValue;
@@ -77,7 +89,7 @@ export class StripRunner {
     });
   }
 
-  setWaits({ output, sends }: StripWaits, input = 0): void {
+  setWaits({ input, output, sends }: StripWaits): void {
     this.inputLine = lineOf(input, this.inputLine);
     this.outputLine = lineOf(output, this.outputLine);
     this.sendLines = sends.map((frames, i) => lineOf(frames, this.sendLines[i]));
@@ -106,7 +118,7 @@ export class StripRunner {
   straightWay(sums: Sums): StraightWay | null {
     const { cascades } = this.chain;
     const to = sumOf(sums, this.plan.output);
-    if (!this.isStraight || this.inputLine || !cascades || !to.isInKernel) return null;
+    if (!this.isStraight || this.plan.isKey || this.inputLine || !cascades || !to.isInKernel) return null;
     let leftFactor = this.gain.value * this.through.value * this.leftGain.value;
     let rightFactor = this.gain.value * this.through.value * this.rightGain.value;
     for (const cascade of cascades) {
@@ -115,6 +127,12 @@ export class StripRunner {
       rightFactor *= right;
     }
     return { cascades, leftFactor, rightFactor, to };
+  }
+
+  /** The chain, and what others listen to behind it. @param right null for mono */
+  runChain(left: Float64Array, right: Float64Array | null, frames: number, taps: KeyTaps): void {
+    this.chain.process(left, right, frames, this.keys);
+    if (this.plan.isKey) taps.write(this.plan.id, left, right, frames);
   }
 
   /** Fader, position, sends and output. `right` may be the same array as `left`, for mono. */

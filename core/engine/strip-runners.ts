@@ -1,6 +1,8 @@
+import type { StripWaits } from './latency';
+import type { KeyTaps } from './keys';
 import type { Kernels } from './chain-runner';
 import type { CompiledStrip } from './compile';
-import { StripRunner } from './strip-runner';
+import { keysOf, StripRunner } from './strip-runner';
 import { allSums, type Sums } from './sum';
 
 /** The runners of some strips, in their order; one goes on while its strip is there. */
@@ -12,6 +14,7 @@ export class StripRunners {
   constructor(
     private readonly rateHz: number,
     private readonly measures: boolean,
+    private readonly taps: KeyTaps,
   ) {}
 
   of(id: string): StripRunner | undefined {
@@ -19,14 +22,16 @@ export class StripRunners {
   }
 
   /** @param immediately true where nothing is heard; a strip that is new is taken at once in any case */
-  set(plans: readonly CompiledStrip[], kernels: Kernels, immediately: boolean): void {
-    this.all = plans.map((plan) => {
+  set(plans: readonly CompiledStrip[], waits: readonly StripWaits[], kernels: Kernels, immediately: boolean): void {
+    this.all = plans.map((plan, i) => {
       const known = this.kept.get(plan.id);
       const runner = known ?? new StripRunner(plan, this.rateHz, this.measures);
       this.kept.set(plan.id, runner);
       // A plan is never changed in place; of a chain that has not changed, only a kernel may have come since.
       if (!known || runner.plan !== plan) runner.update(plan, !known);
-      runner.chain.update(plan.chain, kernels, !known || immediately);
+      runner.chain.update(plan.chain, kernels, !known || immediately, waits[i].keys);
+      runner.keys = keysOf(plan.chain, this.taps);
+      runner.setWaits(waits[i]);
       return runner;
     });
     const alive = new Set(plans.map(({ id }) => id));
@@ -45,15 +50,21 @@ export class StripRunners {
     for (const { chain } of this.kept.values()) chain.release();
   }
 
-  /**
-   * Where a sample that is no number, or an infinite one, has come into the sums: this block is silent, and the strips that hold such a
-   * sample begin anew, so that one bad sample is not heard for ever.
-   */
-  recover(sums: Sums, frames: number): void {
-    let isFinite = sums.master.isFinite(frames);
-    for (let i = 0; i < sums.buses.length; i++) isFinite = sums.buses[i].isFinite(frames) && isFinite;
-    if (isFinite) return;
-    for (const sum of allSums(sums)) sum.clear(frames);
+  /** Those that hold what is no number, or infinite, begin anew. */
+  recover(): void {
     for (const runner of this.all) if (!runner.isSound) runner.reset();
   }
+}
+
+/**
+ * Where a sample that is no number, or an infinite one, has come into the sums: this block is silent, and the strips that hold such a
+ * sample begin anew, so that one bad sample is not heard for ever.
+ * @param all who may have brought it
+ */
+export function recover(sums: Sums, frames: number, ...all: StripRunners[]): void {
+  let isFinite = sums.master.isFinite(frames);
+  for (let i = 0; i < sums.buses.length; i++) isFinite = sums.buses[i].isFinite(frames) && isFinite;
+  if (isFinite) return;
+  for (const sum of allSums(sums)) sum.clear(frames);
+  for (const runners of all) runners.recover();
 }

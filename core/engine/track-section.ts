@@ -2,13 +2,15 @@ import type { Kernels } from './chain-runner';
 import { isHeard, type CompiledTrack } from './compile';
 import { roomFor, threadKernel, type Kernel, type SectionMemory } from './kernel/kernel';
 import { SECTION_STRIDE } from './kernel/layout';
+import type { KeyTaps } from './keys';
 import type { LatencyPlan } from './latency';
 import type { Overhearing, Tap } from './overhearing';
 import { AHEAD_FRAMES, PLAIN_READER, type Reader, type SampleSource, type SourceOf } from './source';
 import type { StraightWay } from './strip-runner';
-import { StripRunners } from './strip-runners';
+import { recover, StripRunners } from './strip-runners';
 import type { Sums } from './sum';
 
+const NONE: ReadonlySet<string> = new Set();
 const GATE_SECONDS = 0.006;
 /** After a jump missing samples do not count as late for so long. */
 const PATIENCE_SECONDS = 0.5;
@@ -26,6 +28,12 @@ export class TrackSection {
   private taps: (Tap | undefined)[] = [];
   /** For tracks that stay as they are: those that are run in the kernel from their samples to the sum. */
   private ways: (StraightWay | null)[] = [];
+  private isBound: boolean[] = [];
+  private numbers = new Map<string, number>();
+  /** What was processed last. */
+  private frame = 0;
+  private frames = 0;
+  private reader: Reader = PLAIN_READER;
   private gatesInOrder: Gate[] = [];
   private isLate = false;
   /** Whether anything of a track is heard. */
@@ -48,19 +56,30 @@ export class TrackSection {
     private readonly sourceOf: SourceOf,
     private readonly sums: Sums,
     private readonly overhearing: Overhearing | null,
+    private readonly keys: KeyTaps,
   ) {
-    this.runners = new StripRunners(rateHz, overhearing !== null);
+    this.runners = new StripRunners(rateHz, overhearing !== null, keys);
     this.gateFrames = Math.round(GATE_SECONDS * rateHz);
     this.gateStep = 1 / this.gateFrames;
     this.patienceFrames = Math.round(PATIENCE_SECONDS * rateHz);
   }
 
-  /** @param immediately true where nothing is heard */
-  set(tracks: readonly CompiledTrack[], waits: LatencyPlan['tracks'], kernels: Kernels, immediately: boolean): void {
+  /**
+   * @param bound ids of those that {@link runBound} runs
+   * @param immediately true where nothing is heard
+   */
+  set(
+    tracks: readonly CompiledTrack[],
+    waits: LatencyPlan['tracks'],
+    kernels: Kernels,
+    immediately: boolean,
+    bound: ReadonlySet<string> = NONE,
+  ): void {
     this.plans = tracks;
+    this.isBound = tracks.map(({ id }) => bound.has(id));
+    this.numbers = new Map(tracks.map(({ id }, i) => [id, i]));
     this.heard = tracks.map(isHeard);
-    this.runners.set(tracks, kernels, immediately);
-    this.runners.all.forEach((runner, i) => runner.setWaits(waits[i], waits[i].input));
+    this.runners.set(tracks, waits, kernels, immediately);
     this.refresh();
     if (this.overhearing) return;
     for (const chunk of this.chunks) chunk?.release();
@@ -87,7 +106,11 @@ export class TrackSection {
 
   process(frame: number, frames: number, reader: Reader = PLAIN_READER): void {
     this.isLate = false;
+    this.frame = frame;
+    this.frames = frames;
+    this.reader = reader;
     for (let i = 0; i < this.runners.all.length; i++) {
+      if (this.isBound[i]) continue;
       const way = this.ways[i];
       const source = this.sources[i];
       if (way && source) this.runStraight(way, this.chunks[i]!, source as FloatSource, frame, frames);
@@ -95,7 +118,15 @@ export class TrackSection {
     }
     if (this.isLate) this.lateCount++;
     this.patience = Math.max(0, this.patience - frames);
-    this.runners.recover(this.sums, frames);
+    recover(this.sums, frames, this.runners);
+  }
+
+  /** Runs a track that has to wait for others, after {@link process}, for the same frames. */
+  runBound(trackId: string): void {
+    const i = this.numbers.get(trackId)!;
+    const wasLate = this.isLate;
+    this.run(i, this.sources[i], this.frame, this.frames, this.reader);
+    if (this.isLate && !wasLate) this.lateCount++;
   }
 
   /** Where samples are missing soon, what is there still fades out before; they fade in when they have arrived. */
@@ -130,7 +161,7 @@ export class TrackSection {
     runner.inputLine?.process(left, stereo ? right : null, frames);
     const tap = this.taps[i];
     if (tap?.before) overhearing!.writeTap(tap.before, left, stereo ? right : null, frames);
-    runner.chain.process(left, stereo ? right : null, frames);
+    runner.runChain(left, stereo ? right : null, frames, this.keys);
     if (tap) overhearing!.writeTap(tap.after, left, stereo ? right : null, frames);
     runner.mix(left, stereo ? right : left, frames, this.sums, overhearing);
   }

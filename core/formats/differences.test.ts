@@ -1,4 +1,14 @@
-import { applyEdit, BAND_DEFAULTS, emptySong, newBus, newTrack, type Band, type Edit, type Song } from '../song';
+import {
+  firstEqualizer,
+  applyEdit,
+  BAND_DEFAULTS,
+  emptySong,
+  newBus,
+  newTrack,
+  type Band,
+  type Edit,
+  type Song,
+} from '../song';
 import { describeDifferences } from './differences';
 
 const band = (letter: string, shape: Partial<Band> & Pick<Band, 'type' | 'frequencyHz'>): Band => ({
@@ -15,7 +25,7 @@ const base: Song = {
       ...track,
       chain: [
         {
-          ...track.chain[0],
+          ...firstEqualizer(track)!,
           bands: [
             band('A', { type: 'high-pass', frequencyHz: 80, order: 3 }),
             band('B', { type: 'bell', frequencyHz: 285, gainDb: -3.5, q: 2 }),

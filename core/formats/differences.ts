@@ -1,4 +1,15 @@
-import { isPassFilter, MASTER_ID, type Band, type Equalizer, type Settings, type Strip, type Track } from '../song';
+import {
+  isPassFilter,
+  MASTER_ID,
+  type Band,
+  type Chain,
+  type ChainProcessor,
+  type Equalizer,
+  type Settings,
+  type Strip,
+  type Track,
+} from '../song';
+import { processorFields, processorName, processorSummary } from './processor-words';
 import { bandSummary, writeFrequency, writeGain, writeNumber, writePan, writeSlope, writeWidth } from './typed-values';
 
 /** `80 → 110 Hz`: the unit once, where both have the same. */
@@ -84,12 +95,43 @@ function stripDifferences(before: Strip, after: Strip, nameOf: (stripId: string)
   tell('ink', 'colour', (ink) => `ink ${ink + 1}`);
   tell('sends', 'sends', (sends) => String(sends.length));
   tell('claims', 'claims', (claims) => String(claims.length));
-  for (const equalizer of after.chain) {
-    const old = before.chain.find(({ id }) => id === equalizer.id);
-    lines.push(...(old ? equalizerDifferences(old, equalizer) : [`equalizer added, ${equalizer.bands.length} bands`]));
-  }
-  for (const old of before.chain)
-    if (!after.chain.some(({ id }) => id === old.id)) lines.push(`equalizer removed, ${old.bands.length} bands`);
+  return [...lines, ...chainDifferences(before.chain, after.chain, nameOf)];
+}
+
+const wordOf = (processor: ChainProcessor) => processorName(processor).toLowerCase();
+const sizeOf = (processor: ChainProcessor) =>
+  processor.kind === 'equalizer' ? `${processor.bands.length} bands` : processorSummary(processor);
+
+function processorDifferences(
+  before: ChainProcessor,
+  after: ChainProcessor,
+  nameOf: (stripId: string) => string,
+): string[] {
+  if (before.kind === 'equalizer' || after.kind === 'equalizer')
+    return before.kind === 'equalizer' && after.kind === 'equalizer' ? equalizerDifferences(before, after) : [];
+  const lines: string[] = [];
+  const word = wordOf(after);
+  if (before.enabled !== after.enabled) lines.push(`${word} ${after.enabled ? 'on' : 'off'}`);
+  const old = new Map(processorFields(before, nameOf));
+  for (const [label, text] of processorFields(after, nameOf))
+    if (old.get(label) !== text) lines.push(`${word} ${label} ${arrow(old.get(label) ?? '', text)}`);
+  return lines;
+}
+
+function chainDifferences(before: Chain, after: Chain, nameOf: (stripId: string) => string): string[] {
+  const lines = after.flatMap((processor) => {
+    const old = before.find(({ id }) => id === processor.id);
+    if (!old) return [`${wordOf(processor)} added, ${sizeOf(processor)}`];
+    const renamed =
+      old.name === processor.name ? [] : [`${wordOf(old)} is called ${arrow(`“${old.name}”`, `“${processor.name}”`)}`];
+    return [...renamed, ...processorDifferences(old, processor, nameOf)];
+  });
+  for (const old of before)
+    if (!after.some(({ id }) => id === old.id)) lines.push(`${wordOf(old)} removed, ${sizeOf(old)}`);
+  const shared = (chain: Chain, other: Chain) =>
+    chain.map(({ id }) => id).filter((id) => other.some((p) => p.id === id));
+  if (shared(before, after).join() !== shared(after, before).join())
+    lines.push(`order ${arrow(before.map(wordOf).join(', '), after.map(wordOf).join(', '))}`);
   return lines;
 }
 

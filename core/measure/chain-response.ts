@@ -1,5 +1,5 @@
 import { designEqualizer, magnitudesDb } from '../filters';
-import type { BandChannel, Chain, Equalizer } from '../song';
+import { equalizersOf, type BandChannel, type Chain, type Equalizer } from '../song';
 
 /** Response of an equalizer on the path of a channel, by the coefficients that run. @returns dB, one value per frequency */
 export function pathResponseDb(
@@ -29,7 +29,7 @@ export function chainPowerDb(
   rateHz: number,
 ): Float64Array {
   const sum = new Float64Array(frequenciesHz.length);
-  for (const equalizer of chain) {
+  for (const equalizer of equalizersOf(chain)) {
     if (!equalizer.enabled) continue;
     const add = (levelsDb: ArrayLike<number>) => {
       for (let i = 0; i < sum.length; i++) sum[i] += levelsDb[i];

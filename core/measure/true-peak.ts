@@ -4,7 +4,8 @@ import { toDb } from './levels';
 
 /** How many values are looked at between two samples, and how many samples take part in each. */
 const OVERSAMPLING = 4;
-const TAPS = 24;
+export const TRUE_PEAK_TAPS = 24;
+const TAPS = TRUE_PEAK_TAPS;
 const HALF = TAPS / 2;
 const KAISER_BETA = 7;
 
@@ -21,7 +22,7 @@ function besselI0(x: number): number {
 const isTyped = (samples: ArrayLike<number>): samples is Float64Array | Float32Array => ArrayBuffer.isView(samples);
 
 /** A windowed sinc for each place between two samples. */
-const PHASES = Array.from({ length: OVERSAMPLING - 1 }, (_, phase) => {
+export const TRUE_PEAK_PHASES: readonly Float64Array[] = Array.from({ length: OVERSAMPLING - 1 }, (_, phase) => {
   const shift = (phase + 1) / OVERSAMPLING;
   const taps = Float64Array.from({ length: TAPS }, (__, n) => {
     const x = n - (HALF - 1) - shift;
@@ -31,6 +32,7 @@ const PHASES = Array.from({ length: OVERSAMPLING - 1 }, (_, phase) => {
   const sum = taps.reduce((all, tap) => all + tap, 0);
   return taps.map((tap) => tap / sum);
 });
+const PHASES = TRUE_PEAK_PHASES;
 const MIDDLE = PHASES[OVERSAMPLING / 2 - 1];
 const BESIDE = PHASES.filter((taps) => taps !== MIDDLE);
 /** No value between samples is larger than the largest of those that take part in it, times this. */

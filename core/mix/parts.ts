@@ -1,4 +1,16 @@
-import { findStrip, isEnd, MASTER_ID, type Chain, type Song, type Track } from '../song';
+import {
+  equalizersOf,
+  findStrip,
+  isEnd,
+  keyStripsOf,
+  MASTER_ID,
+  newBus,
+  withEqualizers,
+  type Bus,
+  type Chain,
+  type Song,
+  type Track,
+} from '../song';
 
 /** Songs that are made of a song to measure a part of it, or what a part does. */
 
@@ -12,13 +24,13 @@ const withChains = (song: Song, change: (chain: Chain) => Chain): Song => ({
 /** The song without its pass filters: what they free is the difference. */
 export const withoutEnds = (song: Song): Song =>
   withChains(song, (chain) =>
-    chain.map((equalizer) => ({ ...equalizer, bands: equalizer.bands.filter((band) => !isEnd(band)) })),
+    withEqualizers(chain, (equalizer) => ({ ...equalizer, bands: equalizer.bands.filter((band) => !isEnd(band)) })),
   );
 
 /** True where a song, or a part of it, has pass filters that are on. */
 export const hasEnds = (song: Song): boolean =>
   [...song.tracks, ...song.buses, song.master].some(({ chain }) =>
-    chain.some(({ enabled, bands }) => enabled && bands.some(isEnd)),
+    equalizersOf(chain).some(({ enabled, bands }) => enabled && bands.some(isEnd)),
   );
 
 /**
@@ -29,24 +41,20 @@ export function partOf(song: Song, stripId: string): Song {
   const strip = findStrip(song, stripId);
   if (!strip || strip.id === MASTER_ID || !('outputId' in strip)) return song;
   const master = { ...song.master, gainDb: 0, chain: [] };
-  if ('audioId' in strip) {
+  if ('audioId' in strip && keyStripsOf(strip).length === 0) {
     const alone: Track = { ...strip, muted: false, soloed: false, outputId: MASTER_ID, sends: [] };
     return { ...song, tracks: [alone], buses: [], master };
   }
-  // Everything else runs on, since it may feed the bus, but is led nowhere: into a bus that is muted.
-  const nowhere = { ...strip, id: 'nowhere', muted: true, outputId: MASTER_ID, sends: [], chain: [] };
-  const led = (outputId: string) => (outputId === MASTER_ID ? nowhere.id : outputId);
+  // Everything else runs on, since it may feed the bus, or be listened to, but is led nowhere: into a bus that is muted.
+  const nowhere = { ...newBus({ id: 'nowhere', name: 'Nowhere', ink: 0 }), muted: true, chain: [] };
+  const led = <T extends Track | Bus>(other: T): T =>
+    other.id === stripId
+      ? { ...other, muted: false, soloed: false, outputId: MASTER_ID, sends: [] }
+      : { ...other, soloed: false, outputId: other.outputId === MASTER_ID ? nowhere.id : other.outputId };
   return {
     ...song,
-    tracks: song.tracks.map((track) => ({ ...track, soloed: false, outputId: led(track.outputId) })),
-    buses: [
-      ...song.buses.map((bus) =>
-        bus.id === stripId
-          ? { ...bus, muted: false, soloed: false, outputId: MASTER_ID, sends: [] }
-          : { ...bus, soloed: false, outputId: led(bus.outputId) },
-      ),
-      nowhere,
-    ],
+    tracks: song.tracks.map(led),
+    buses: [...song.buses.map(led), nowhere],
     master,
   };
 }

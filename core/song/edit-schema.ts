@@ -1,13 +1,21 @@
 import * as z from 'zod';
 import { OrvidError } from '../errors';
 import {
+  anyProcessorSchema,
   bandSchema,
   busSchema,
   chainSchema,
+  clipperSchema,
+  compressorSchema,
   draftSchema,
+  duckerSchema,
+  echoSchema,
   equalizerSchema,
+  gateSchema,
+  limiterSchema,
   passageSchema,
   phaseSchema,
+  reverbSchema,
   settingsSchema,
   songSchema,
   trackSchema,
@@ -37,7 +45,7 @@ const stripChanges = trackSchema
   .partial();
 const equalizerChanges = equalizerSchema
   .pick({ enabled: true, outputGainDb: true })
-  .extend({ phase: phaseSchema })
+  .extend({ phase: phaseSchema, name: equalizerSchema.shape.name.unwrap() })
   .partial();
 const bandChanges = bandSchema.omit({ id: true }).partial();
 const songChanges = songSchema
@@ -47,6 +55,21 @@ const songChanges = songSchema
     leftOverlaps: songSchema.shape.leftOverlaps.unwrap(),
   })
   .partial();
+
+/** A change of a processor that is no equalizer: its fields are those of its kind. */
+const processorChange = <K extends string, S extends z.ZodRawShape>(schema: z.ZodObject<S & ProcessorShape<K>>) => {
+  const { id: _id, kind, name, ...fields } = schema.shape;
+  return z.strictObject({
+    kind: z.literal('processor.set'),
+    processorKind: kind as z.ZodLiteral<K>,
+    stripId: id,
+    processorId: id,
+    changes: z.strictObject({ ...fields, name: (name as typeof equalizerSchema.shape.name).unwrap() }).partial(),
+  });
+};
+type ProcessorShape<K extends string> = Pick<typeof equalizerSchema.shape, 'id' | 'name' | 'enabled'> & {
+  kind: z.ZodLiteral<K>;
+};
 
 const singleEditSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('song.set'), changes: songChanges }),
@@ -61,6 +84,18 @@ const singleEditSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('band.remove'), stripId: id, equalizerId: id, bandId: id }),
   z.strictObject({ kind: z.literal('band.set'), stripId: id, equalizerId: id, bandId: id, changes: bandChanges }),
   z.strictObject({ kind: z.literal('chain.set'), stripId: id, chain: chainSchema }),
+  z.strictObject({ kind: z.literal('processor.add'), stripId: id, processor: anyProcessorSchema, index }),
+  z.strictObject({ kind: z.literal('processor.remove'), stripId: id, processorId: id }),
+  z.strictObject({ kind: z.literal('processor.move'), stripId: id, processorId: id, index }),
+  z.discriminatedUnion('processorKind', [
+    processorChange(gateSchema),
+    processorChange(compressorSchema),
+    processorChange(clipperSchema),
+    processorChange(duckerSchema),
+    processorChange(reverbSchema),
+    processorChange(echoSchema),
+    processorChange(limiterSchema),
+  ]),
   z.strictObject({ kind: z.literal('settings.set'), settings: settingsSchema }),
   z.strictObject({ kind: z.literal('draft.keep'), draftId: id, name: draftSchema.shape.name }),
   z.strictObject({ kind: z.literal('draft.add'), draft: draftSchema, index }),

@@ -4,6 +4,7 @@ import { BAND_DEFAULTS, freeLetter, newBandSettings, withinLimits } from './band
 import { checkEdit, editSchema, type Edit, type SingleEdit } from './edit-schema';
 import { applyEdit, batch, checkRouting, invertEdit, joinEdits } from './edits';
 import {
+  firstEqualizer,
   emptyEqualizer,
   emptySong,
   MASTER_ID,
@@ -13,9 +14,11 @@ import {
   MOST_PASSAGES,
   MOST_TRACKS,
   newBus,
+  newProcessor,
   newTrack,
   settingsOf,
 } from './model';
+import { FIGURES, MOST_PROCESSORS, OWN_KEY, PROCESSOR_KINDS, type ProcessorKind } from './processor';
 import { songSchema, type Band, type Bus, type Song } from './schema';
 
 const audioId = 'ab'.repeat(32);
@@ -33,7 +36,14 @@ function base(): Song {
   return {
     ...emptySong('Base'),
     tracks: [
-      { ...a, chain: [{ ...emptyEqualizer('a-equalizer'), bands: [band('p'), band('q', { letter: 'B' })] }] },
+      {
+        ...a,
+        chain: [
+          { ...emptyEqualizer('a-equalizer'), bands: [band('p'), band('q', { letter: 'B' })] },
+          newProcessor('compressor', 'squeeze'),
+          newProcessor('ducker', 'duck'),
+        ],
+      },
       b,
     ],
     buses: [bus('x'), bus('y', 'x')],
@@ -93,6 +103,30 @@ const anySingle: fc.Arbitrary<SingleEdit> = fc.oneof(
       ),
     )
     .map(([place, changes]) => ({ kind: 'band.set' as const, ...place, changes })),
+  fc
+    .tuple(stripId, fc.constantFrom<ProcessorKind>('gate', 'reverb'), fc.constantFrom('new', 'squeeze'), fc.nat(4))
+    .map(([stripId, kind, id, index]) => ({
+      kind: 'processor.add' as const,
+      stripId,
+      processor: newProcessor(kind, id),
+      index,
+    })),
+  fc
+    .tuple(stripId, fc.constantFrom('squeeze', 'duck', 'new', 'a-equalizer'), fc.nat(4), fc.boolean())
+    .map(([stripId, processorId, index, moves]) =>
+      moves
+        ? { kind: 'processor.move' as const, stripId, processorId, index }
+        : { kind: 'processor.remove' as const, stripId, processorId },
+    ),
+  fc
+    .tuple(fc.constantFrom('squeeze', 'duck', 'new'), fc.constantFrom('a', 'b', 'x', 'gone', MASTER_ID, OWN_KEY), db)
+    .map(([processorId, from, thresholdDb]) => ({
+      kind: 'processor.set' as const,
+      processorKind: 'ducker' as const,
+      stripId: 'a',
+      processorId,
+      changes: { thresholdDb: -Math.abs(thresholdDb), key: { stripId: from, lowHz: null, highHz: 200 } },
+    })),
   fc.record({ kind: fc.constant('passage.remove' as const), passageId: fc.constantFrom('w', 'gone') }),
 );
 const anyEdit: fc.Arbitrary<Edit> = fc.oneof(
@@ -219,9 +253,9 @@ test.each<[string, SingleEdit]>([
 test('limits hold a band wherever it is moved', () => {
   const place = { stripId: 'a', equalizerId: 'a-equalizer', bandId: 'p' };
   const limited = applyEdit(base(), { kind: 'band.set', ...place, changes: { limits: { minHz: 100, maxHz: 200 } } });
-  expect(limited.tracks[0].chain[0].bands[0].frequencyHz).toBe(200);
+  expect(firstEqualizer(limited.tracks[0])!.bands[0].frequencyHz).toBe(200);
   const moved = applyEdit(limited, { kind: 'band.set', ...place, changes: { frequencyHz: 50 } });
-  expect(moved.tracks[0].chain[0].bands[0].frequencyHz).toBe(100);
+  expect(firstEqualizer(moved.tracks[0])!.bands[0].frequencyHz).toBe(100);
   expect(withinLimits({ limits: null }, 5)).toBe(10);
 });
 
@@ -318,4 +352,60 @@ test('an edit that no song could take is named by its field and its limit', () =
   const far: SingleEdit = { kind: 'strip.set', stripId: 'a', changes: { gainDb: 99 } };
   expect(() => checkEdit({ kind: 'batch', edits: [far] })).toThrow('gainDb');
   expect(() => checkEdit({ ...far, changes: { gainDb: 9 } })).not.toThrow();
+});
+
+describe('chains', () => {
+  const duck = (stripId: string): Edit => ({
+    kind: 'processor.set',
+    processorKind: 'ducker',
+    stripId: 'a',
+    processorId: 'duck',
+    changes: { key: { stripId, lowHz: null, highHz: null } },
+  });
+
+  test('a processor listens to a track or a group, never in a circle, to the master, or to what is gone', () => {
+    expect(applyEdit(base(), duck('b')).tracks[0].chain[2]).toMatchObject({ key: { stripId: 'b' } });
+    const inGroup = applyEdit(base(), { kind: 'strip.set', stripId: 'a', changes: { outputId: 'y' } });
+    expect(() => applyEdit(inGroup, duck('x'))).toThrow('listen to what it feeds');
+    expect(() => applyEdit(base(), duck('a'))).toThrow('“a” would feed itself');
+    expect(() => applyEdit(base(), duck(MASTER_ID))).toThrow('would listen to the master');
+    expect(() => applyEdit(base(), duck('gone'))).toThrow('a strip that is not in the song');
+    // What is listened to is not taken away unsaid.
+    expect(() => applyEdit(applyEdit(base(), duck('b')), { kind: 'track.remove', trackId: 'b' })).toThrow(
+      'not in the song',
+    );
+  });
+
+  test('processors are moved within their chain, and are no more than it holds; another kind is refused', () => {
+    const moved = applyEdit(base(), { kind: 'processor.move', stripId: 'a', processorId: 'duck', index: 0 });
+    expect(moved.tracks[0].chain.map(({ id }) => id)).toEqual(['duck', 'a-equalizer', 'squeeze']);
+    const full = Array.from({ length: MOST_PROCESSORS - 3 }, (_, i) => i).reduce(
+      (song, i) =>
+        applyEdit(song, { kind: 'processor.add', stripId: 'a', processor: newProcessor('gate', `g${i}`), index: 0 }),
+      base(),
+    );
+    const oneMore: Edit = { kind: 'processor.add', stripId: 'a', processor: newProcessor('gate', 'more'), index: 0 };
+    expect(() => applyEdit(full, oneMore)).toThrow('at most 16 processors');
+    const wrong: Edit = { ...(duck(OWN_KEY) as Extract<Edit, { kind: 'processor.set' }>), processorId: 'squeeze' };
+    expect(() => applyEdit(base(), wrong)).toThrow('This compressor is no ducker');
+  });
+
+  test('figures are those of the kind, within their ranges', () => {
+    for (const kind of PROCESSOR_KINDS) {
+      const processor = newProcessor(kind, 'p');
+      const edit: Edit = { kind: 'processor.add', stripId: 'a', processor, index: 0 };
+      expect(editSchema.safeParse(edit).error).toBeUndefined();
+      for (const [field, { min, max }] of Object.entries(FIGURES[kind])) {
+        const set = (value: number) =>
+          editSchema.safeParse({
+            kind: 'processor.set',
+            processorKind: kind,
+            stripId: 'a',
+            processorId: 'p',
+            changes: { [field]: value },
+          }).success;
+        expect([set(min), set(max), set(min - 0.01), set(max + 0.01)]).toEqual([true, true, false, false]);
+      }
+    }
+  });
 });

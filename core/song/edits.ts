@@ -11,9 +11,12 @@ import {
   MOST_PASSAGES,
   MOST_TRACKS,
   settingsOf,
+  equalizersOf,
+  keyStripsOf,
   type Strip,
 } from './model';
-import type { Draft, Equalizer, Song } from './schema';
+import { MOST_PROCESSORS } from './processor';
+import type { ChainProcessor, Draft, Equalizer, Song } from './schema';
 
 const singles = (edit: Edit): SingleEdit[] => (edit.kind === 'batch' ? edit.edits : [edit]);
 
@@ -33,6 +36,8 @@ function subjectOf(edit: SingleEdit): string | null {
       return `strip ${edit.stripId}`;
     case 'equalizer.set':
       return `equalizer ${edit.stripId} ${edit.equalizerId}`;
+    case 'processor.set':
+      return `processor ${edit.stripId} ${edit.processorId}`;
     case 'band.set':
       return `band ${edit.stripId} ${edit.equalizerId} ${edit.bandId}`;
     default:
@@ -77,10 +82,16 @@ function needStrip(song: Song, stripId: string): Strip {
 }
 
 function needEqualizer(song: Song, stripId: string, equalizerId: string): Equalizer {
-  const chain = needStrip(song, stripId).chain;
   return need(
-    chain.find((processor) => processor.id === equalizerId),
+    equalizersOf(needStrip(song, stripId).chain).find(({ id }) => id === equalizerId),
     'equalizer',
+  );
+}
+
+function needProcessor(song: Song, { stripId, processorId }: { stripId: string; processorId: string }): ChainProcessor {
+  return need(
+    needStrip(song, stripId).chain.find(({ id }) => id === processorId),
+    'processor',
   );
 }
 
@@ -109,6 +120,7 @@ interface Listed {
 const TRACKS: Listed = { what: 'track', of: 'song', most: MOST_TRACKS };
 const BUSES: Listed = { what: 'bus', of: 'song', most: MOST_BUSES };
 const BANDS: Listed = { what: 'band', of: 'equalizer', most: MOST_BANDS };
+const PROCESSORS: Listed = { what: 'processor', of: 'chain', most: MOST_PROCESSORS };
 const DRAFTS: Listed = { what: 'draft', of: 'song', most: MOST_DRAFTS };
 const PASSAGES: Listed = { what: 'passage', of: 'song', most: MOST_PASSAGES };
 
@@ -132,14 +144,21 @@ function removeById<T extends { id: string }>(list: T[], itemId: string, what: s
   list.splice(at, 1);
 }
 
-/** The buses that a signal of `stripId` reaches, through outputs and sends. */
-function reaches(song: Song, stripId: string, seen = new Set<string>()): Set<string> {
-  const strip = findStrip(song, stripId);
-  if (!strip || !('outputId' in strip)) return seen;
-  for (const next of [strip.outputId, ...strip.sends.map((send) => send.busId)]) {
-    if (seen.has(next)) continue;
-    seen.add(next);
-    reaches(song, next, seen);
+/** The strips that what leaves each strip reaches next: by its output, its sends, and as a key. */
+function nextStrips(song: Song): Map<string, string[]> {
+  const next = new Map<string, string[]>([[MASTER_ID, []]]);
+  const strips = [...song.tracks, ...song.buses];
+  for (const strip of strips) next.set(strip.id, [strip.outputId, ...strip.sends.map(({ busId }) => busId)]);
+  for (const strip of [...strips, song.master]) for (const from of keyStripsOf(strip)) next.get(from)?.push(strip.id);
+  return next;
+}
+
+/** All that is reached from a strip. */
+function reaches(next: ReadonlyMap<string, string[]>, stripId: string, seen = new Set<string>()): Set<string> {
+  for (const id of next.get(stripId) ?? []) {
+    if (seen.has(id)) continue;
+    seen.add(id);
+    reaches(next, id, seen);
   }
   return seen;
 }
@@ -155,11 +174,16 @@ function checkIds(song: Song): void {
   check(strips, 'tracks or buses');
   for (const { chain } of strips) {
     check(chain, 'processors');
-    for (const { bands } of chain) check(bands, 'bands');
+    for (const { bands } of equalizersOf(chain)) check(bands, 'bands');
   }
 }
 
-/** Every output and send must lead to a bus of the song, and no bus may feed itself. @throws OrvidError `invalid-input` */
+const nameOf = (strip: Strip) => ('name' in strip ? strip.name : 'Master');
+
+/**
+ * Every output and send must lead to a bus of the song, every key to a track or bus of it, and nothing may feed, or listen to, itself.
+ * @throws OrvidError `invalid-input`
+ */
 export function checkRouting(song: Song): void {
   for (const strip of [...song.tracks, ...song.buses]) {
     for (const target of [strip.outputId, ...strip.sends.map((send) => send.busId)]) {
@@ -171,11 +195,18 @@ export function checkRouting(song: Song): void {
       }
     }
   }
-  for (const bus of song.buses) {
-    if (reaches(song, bus.id).has(bus.id)) {
-      throw new OrvidError('invalid-input', `The bus “${bus.name}” would feed itself. Choose another output or send.`);
-    }
-  }
+  const next = nextStrips(song);
+  for (const strip of [...song.tracks, ...song.buses, song.master])
+    for (const from of keyStripsOf(strip))
+      if (from === MASTER_ID || !next.has(from))
+        throw refused(
+          `“${nameOf(strip)}” would listen to ${from === MASTER_ID ? 'the master' : 'a strip that is not in the song'}. Choose a track or a group as its key.`,
+        );
+  for (const strip of [...song.buses, ...song.tracks])
+    if (reaches(next, strip.id).has(strip.id))
+      throw refused(
+        `“${strip.name}” would feed itself, or listen to what it feeds. Choose another output, send or key.`,
+      );
 }
 
 function applySingle(song: Song, edit: SingleEdit): void {
@@ -231,6 +262,26 @@ function applySingle(song: Song, edit: SingleEdit): void {
     case 'chain.set':
       needStrip(song, edit.stripId).chain = edit.chain;
       break;
+    case 'processor.add':
+      insert(needStrip(song, edit.stripId).chain, edit.processor, edit.index, PROCESSORS);
+      break;
+    case 'processor.remove':
+      needProcessor(song, edit);
+      removeById(needStrip(song, edit.stripId).chain, edit.processorId, 'processor');
+      break;
+    case 'processor.move': {
+      const { chain } = needStrip(song, edit.stripId);
+      const processor = needProcessor(song, edit);
+      chain.splice(chain.indexOf(processor), 1);
+      chain.splice(Math.min(edit.index, chain.length), 0, processor);
+      break;
+    }
+    case 'processor.set': {
+      const processor = needProcessor(song, edit);
+      if (processor.kind !== edit.processorKind) throw refused(`This ${processor.kind} is no ${edit.processorKind}.`);
+      Object.assign(processor, edit.changes);
+      break;
+    }
     case 'settings.set':
       Object.assign(song, edit.settings);
       break;
@@ -270,15 +321,27 @@ function applySingle(song: Song, edit: SingleEdit): void {
 }
 
 /** Edits that bring in whole strips, chains or settings, with ids of their own. */
-const BRINGS_IDS = new Set<SingleEdit['kind']>(['track.add', 'bus.add', 'chain.set', 'settings.set', 'draft.take']);
-const CHANGES_ROUTING = new Set<SingleEdit['kind']>([
+const BRINGS_IDS = new Set<SingleEdit['kind']>([
   'track.add',
   'bus.add',
-  'bus.remove',
-  'strip.set',
+  'chain.set',
+  'processor.add',
   'settings.set',
   'draft.take',
 ]);
+const CHANGES_ROUTING = new Set<SingleEdit['kind']>([
+  'track.add',
+  'track.remove',
+  'bus.add',
+  'bus.remove',
+  'strip.set',
+  'chain.set',
+  'processor.add',
+  'settings.set',
+  'draft.take',
+]);
+const changesRouting = (edit: SingleEdit) =>
+  edit.kind === 'processor.set' ? 'key' in edit.changes : CHANGES_ROUTING.has(edit.kind);
 
 /**
  * The next song. The given one is not touched.
@@ -289,7 +352,7 @@ export function applyEdit(song: Song, edit: Edit): Song {
   const list = singles(edit);
   // One draft an edit: what an earlier edit of a batch put in may be changed by a later one.
   const next = list.reduce((current, single) => produce(current, (draft) => applySingle(draft, single)), song);
-  if (list.some((single) => CHANGES_ROUTING.has(single.kind))) checkRouting(next);
+  if (list.some(changesRouting)) checkRouting(next);
   if (list.some((single) => BRINGS_IDS.has(single.kind))) checkIds(next);
   return next;
 }
@@ -341,6 +404,19 @@ function invertSingle(song: Song, edit: SingleEdit): SingleEdit {
     }
     case 'chain.set':
       return { ...edit, chain: needStrip(song, edit.stripId).chain };
+    case 'processor.add':
+      return { kind: 'processor.remove', stripId: edit.stripId, processorId: edit.processor.id };
+    case 'processor.remove': {
+      const processor = needProcessor(song, edit);
+      const index = needStrip(song, edit.stripId).chain.indexOf(processor);
+      return { kind: 'processor.add', stripId: edit.stripId, processor, index };
+    }
+    case 'processor.move':
+      return { ...edit, index: needStrip(song, edit.stripId).chain.indexOf(needProcessor(song, edit)) };
+    case 'processor.set': {
+      const changes = previous(needProcessor(song, edit), edit.changes);
+      return { ...edit, changes } as typeof edit;
+    }
     case 'settings.set':
     case 'draft.take':
       return { kind: 'settings.set', settings: settingsOf(song) };

@@ -7,5 +7,7 @@ export * from './landmarks';
 export * from './layouts';
 export * from './left-out';
 export * from './model';
+export * from './processor';
 export * from './schema';
 export * from './undo';
+export * from './upgrade';

@@ -1,4 +1,6 @@
-import type { Bus, Chain, Equalizer, Settings, Song, Track } from './schema';
+import { FIGURES, OWN_KEY, type Figure, type ProcessorKind } from './processor';
+import type { SingleEdit } from './edit-schema';
+import type { Bus, Chain, ChainProcessor, Equalizer, Key, Settings, Song, Track } from './schema';
 
 /** What a song is made of, as plain values: their types and limits are the schemas'. */
 export const MASTER_ID = 'master';
@@ -11,8 +13,8 @@ export const MOST_BUSES = 60;
 export const MOST_BANDS = 64;
 export const MOST_PASSAGES = 500;
 /** The version of the song's form and of the edits that this application knows. */
-export const SONG_VERSION = 1;
-export const EDIT_VERSION = 1;
+export const SONG_VERSION = 2;
+export const EDIT_VERSION = 2;
 export const SUPPORTED_RATES_HZ = [44100, 48000, 88200, 96000, 176400, 192000] as const;
 
 /** The settings of a song. */
@@ -26,7 +28,7 @@ export type Strip = Track | Bus | Song['master'];
 
 /** An empty equalizer. */
 export function emptyEqualizer(equalizerId: string): Equalizer {
-  return { kind: 'equalizer', id: equalizerId, enabled: true, outputGainDb: 0, phase: 'minimum', bands: [] };
+  return { kind: 'equalizer', id: equalizerId, name: '', enabled: true, outputGainDb: 0, phase: 'minimum', bands: [] };
 }
 
 /** A song with a master and nothing else. */
@@ -98,7 +100,42 @@ export function findStrip(song: Song, stripId: string): Strip | undefined {
 /** How many channels a strip's chain works on: buses and the master have two. */
 export const stripChannels = (strip: Strip): 1 | 2 => ('channels' in strip ? strip.channels : 2);
 
-/** The first equalizer of a strip's chain: the one the bench shows. */
-export function firstEqualizer(strip: { chain: Chain }): Equalizer | undefined {
-  return strip.chain.find((processor) => processor.kind === 'equalizer');
+/** The equalizers of a chain, in their order. */
+export const equalizersOf = (chain: Chain): Equalizer[] => chain.filter((processor) => processor.kind === 'equalizer');
+
+/** The chain with its equalizers changed, and everything else as it was. */
+export const withEqualizers = (chain: Chain, change: (equalizer: Equalizer) => Equalizer): Chain =>
+  chain.map((processor) => (processor.kind === 'equalizer' ? change(processor) : processor));
+
+/** The first equalizer of a strip's chain: the one that edits go to where none is chosen. */
+export const firstEqualizer = (strip: { chain: Chain }): Equalizer | undefined => equalizersOf(strip.chain)[0];
+
+/** The edit that switches a processor of any kind on or off. */
+export const switchEdit = (stripId: string, { kind, id }: ChainProcessor, enabled: boolean): SingleEdit =>
+  kind === 'equalizer'
+    ? { kind: 'equalizer.set', stripId, equalizerId: id, changes: { enabled } }
+    : ({ kind: 'processor.set', processorKind: kind, stripId, processorId: id, changes: { enabled } } as SingleEdit);
+
+/** What a processor listens to; undefined for those that listen to nothing. */
+export const keyOf = (processor: ChainProcessor): Key | undefined => ('key' in processor ? processor.key : undefined);
+
+/** The other strips that a strip's processors listen to. */
+export const keyStripsOf = ({ chain }: Strip): string[] =>
+  chain.flatMap((processor) => keyOf(processor)?.stripId ?? []).filter((stripId) => stripId !== OWN_KEY);
+
+/** A processor as it starts: it does nothing that is heard until a threshold is reached. */
+export function newProcessor(kind: ProcessorKind, id: string): ChainProcessor {
+  const figures = Object.fromEntries(Object.entries<Figure>(FIGURES[kind]).map(([field, { start }]) => [field, start]));
+  const open = { lowHz: null, highHz: null };
+  const key = { stripId: OWN_KEY, ...open };
+  const more = {
+    gate: { key },
+    compressor: { key, limits: false, detector: 'peak' },
+    clipper: {},
+    ducker: { key, range: open },
+    reverb: { range: open, dry: true },
+    echo: { range: open, dry: true, crossing: false },
+    limiter: {},
+  }[kind];
+  return { kind, id, name: '', enabled: true, ...figures, ...more } as ChainProcessor;
 }

@@ -20,6 +20,7 @@ import {
   SUPPORTED_RATES_HZ,
   TRACK_INKS,
 } from './model';
+import { DETECTORS, FIGURES, MOST_PROCESSORS, type Figure, type ProcessorKind } from './processor';
 
 /**
  * Everything that a song is, apart from its audio. The schemas are the one source of the types; they stand apart from the values so that
@@ -80,10 +81,17 @@ const seconds = z.number().min(0).max(36000);
 const faderDb = z.number().min(FADER_RANGE_DB.min).max(FADER_RANGE_DB.max);
 const name = z.string().trim().min(1, { error: 'a name needs at least one character' }).max(120);
 
+/** What all that stands in a chain has in common. */
+const processorFields = {
+  id,
+  /** In the engineer's words; empty for that of its kind. */
+  name: z.string().trim().max(60).default(''),
+  enabled: z.boolean(),
+};
+
 export const equalizerSchema = z.strictObject({
   kind: z.literal('equalizer'),
-  id,
-  enabled: z.boolean(),
+  ...processorFields,
   outputGainDb: z.number().min(GAIN_RANGE_DB.min).max(GAIN_RANGE_DB.max),
   /** Minimum phase: immediate, turns the phase. Linear: late, and rings before what it shapes. */
   phase: phaseSchema.default('minimum'),
@@ -91,8 +99,89 @@ export const equalizerSchema = z.strictObject({
 });
 export type Equalizer = z.infer<typeof equalizerSchema>;
 
+/** One end of a range, Hz; null where it is open. */
+const endHz = frequencyHz.nullable();
+const isRange = ({ lowHz, highHz }: { lowHz: number | null; highHz: number | null }) =>
+  lowHz === null || highHz === null || lowHz < highHz;
+
+/** A range of frequencies, either end of which may be open. */
+const rangeSchema = z
+  .strictObject({ lowHz: endHz, highHz: endHz })
+  .refine(isRange, { error: 'lowHz does not lie below highHz' });
+export type Range = z.infer<typeof rangeSchema>;
+
+/** What a processor listens to. */
+const keySchema = z
+  .strictObject({
+    /** {@link OWN_KEY} or another strip: what leaves its chain, before its fader. */
+    stripId: id,
+    lowHz: endHz,
+    highHz: endHz,
+  })
+  .refine(isRange, { error: 'lowHz does not lie below highHz' });
+export type Key = z.infer<typeof keySchema>;
+
+type FigureFields<K extends ProcessorKind> = { [F in keyof (typeof FIGURES)[K]]: z.ZodNumber };
+const figures = <K extends ProcessorKind>(kind: K) =>
+  Object.fromEntries(
+    Object.entries<Figure>(FIGURES[kind]).map(([field, { min, max }]) => [field, z.number().min(min).max(max)]),
+  ) as FigureFields<K>;
+
+/** The fields of a processor of a kind beside those that all have. */
+const processorSchema = <K extends ProcessorKind, S extends z.ZodRawShape>(kind: K, more: S) =>
+  z.strictObject({ kind: z.literal(kind), ...processorFields, ...figures(kind), ...more });
+
+export const gateSchema = processorSchema('gate', { key: keySchema });
+export const compressorSchema = processorSchema('compressor', {
+  /** True for a ratio without end. */
+  limits: z.boolean(),
+  detector: z.enum(DETECTORS),
+  key: keySchema,
+});
+export const clipperSchema = processorSchema('clipper', {});
+export const duckerSchema = processorSchema('ducker', {
+  /** Where it gives way. */
+  range: rangeSchema,
+  key: keySchema,
+});
+export const reverbSchema = processorSchema('reverb', {
+  /** What of it is heard. */
+  range: rangeSchema,
+  /** True where the sound itself is heard beside it. */
+  dry: z.boolean(),
+});
+export const echoSchema = processorSchema('echo', {
+  /** What of it comes back each time. */
+  range: rangeSchema,
+  /** True where repeats change sides. */
+  crossing: z.boolean(),
+  dry: z.boolean(),
+});
+export const limiterSchema = processorSchema('limiter', {});
+
+export type Gate = z.infer<typeof gateSchema>;
+export type Compressor = z.infer<typeof compressorSchema>;
+export type Clipper = z.infer<typeof clipperSchema>;
+export type Ducker = z.infer<typeof duckerSchema>;
+export type Reverb = z.infer<typeof reverbSchema>;
+export type Echo = z.infer<typeof echoSchema>;
+export type Limiter = z.infer<typeof limiterSchema>;
+
+/** Whatever may stand in a chain. */
+export const anyProcessorSchema = z.discriminatedUnion('kind', [
+  equalizerSchema,
+  gateSchema,
+  compressorSchema,
+  clipperSchema,
+  duckerSchema,
+  reverbSchema,
+  echoSchema,
+  limiterSchema,
+]);
+export type ChainProcessor = z.infer<typeof anyProcessorSchema>;
+
 /** The processors of a track, bus or master in order. */
-export const chainSchema = z.array(z.discriminatedUnion('kind', [equalizerSchema])).max(16);
+export const chainSchema = z.array(anyProcessorSchema).max(MOST_PROCESSORS);
 export type Chain = z.infer<typeof chainSchema>;
 
 export const sendSchema = z.strictObject({ busId: id, gainDb: faderDb, tap: z.enum(['before-fader', 'after-fader']) });

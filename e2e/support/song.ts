@@ -1,5 +1,5 @@
 import { expect, type APIRequestContext, type Locator, type Page } from '@playwright/test';
-import type { Band, Song } from '@/core/song';
+import { firstEqualizer, type Band, type Song } from '@/core/song';
 
 /** A copy of the demo song of one's own. @returns its id */
 export async function copyOfDemo(request: APIRequestContext): Promise<string> {
@@ -30,7 +30,7 @@ export async function savedSong(page: Page, songId: string): Promise<Song> {
 }
 
 export const bandsOf = (song: Song, trackId: string): Band[] =>
-  song.tracks.find((track) => track.id === trackId)!.chain[0].bands;
+  firstEqualizer(song.tracks.find((track) => track.id === trackId)!)!.bands;
 
 /** Drags an element by its middle, in steps as a hand does. */
 export async function drag(page: Page, handle: Locator, dx: number, dy: number, key?: 'Alt' | 'Shift'): Promise<void> {

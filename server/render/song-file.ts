@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { z } from 'zod';
 import { OrvidError } from '@/core/errors';
-import { checkRouting, songSchema, type Song } from '@/core/song';
+import { checkRouting, songSchema, upgradeSong, type Song } from '@/core/song';
 import { discard } from '../audio/store';
 import { decodeRecording } from '../import/decode-recording';
 import { freshPages, type PageFile } from '../audio/page-file';
@@ -14,7 +14,7 @@ const plainName = z.string().regex(/^(?!\.\.?$)[^/\\]+$/, { error: 'must be a pl
 const songFileSchema = z.strictObject({
   format: z.literal('orvid.song-file'),
   version: z.literal(1),
-  song: songSchema,
+  song: z.preprocess(upgradeSong, songSchema),
   audio: z.record(z.string(), plainName),
 });
 

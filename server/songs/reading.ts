@@ -1,6 +1,15 @@
 import { and, asc, eq, gt, isNull, sql } from 'drizzle-orm';
 import { OrvidError, asOrvidError } from '@/core/errors';
-import { applyEdit, EDIT_VERSION, songSchema, SONG_VERSION, type Edit, type Song } from '@/core/song';
+import {
+  applyEdit,
+  EDIT_VERSION,
+  songSchema,
+  SONG_VERSION,
+  upgradeEdit,
+  upgradeSong,
+  type Edit,
+  type Song,
+} from '@/core/song';
 import type { Database } from '../database/client';
 import { edits, songs } from '../database/schema';
 
@@ -50,7 +59,7 @@ export function readDocument(text: string): Song {
   } catch {
     throw damaged('its document cannot be read');
   }
-  const parsed = songSchema.safeParse(document);
+  const parsed = songSchema.safeParse(upgradeSong(document));
   if (parsed.success) return parsed.data;
   const { version } = document as { version?: unknown };
   if (typeof version === 'number' && version > SONG_VERSION) throw newer();
@@ -62,7 +71,8 @@ export function readDocument(text: string): Song {
 export function afterLine(song: Song, { revision, version, edit }: JournalLine): Song {
   if (version > EDIT_VERSION) throw newer();
   try {
-    return applyEdit(song, JSON.parse(edit) as Edit);
+    const made = JSON.parse(edit) as Edit;
+    return applyEdit(song, version < EDIT_VERSION ? upgradeEdit(made) : made);
   } catch (thrown) {
     if (asOrvidError(thrown).code === 'conflict') throw newer();
     throw damaged(`change ${revision} of its journal cannot be done`);

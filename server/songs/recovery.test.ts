@@ -95,7 +95,7 @@ test('a song of which no state can be read says so, changes nothing, and can be 
 });
 
 test.each([
-  ['its document', (id: string) => overwrite(id, JSON.stringify({ format: 'orvid.song', version: 2, layers: [] }))],
+  ['its document', (id: string) => overwrite(id, JSON.stringify({ format: 'orvid.song', version: 3, layers: [] }))],
   ['a kind of edit', (id: string) => overwriteEdit(id, 2, '{"kind":"layer.add"}')],
   [
     'the version of an edit',

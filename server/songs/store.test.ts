@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm';
-import { emptyEqualizer, newBandSettings, newTrack, type Edit } from '@/core/song';
+import { firstEqualizer, emptyEqualizer, newBandSettings, newTrack, type Edit } from '@/core/song';
 import { database } from '../database/client';
 import { edits, songs } from '../database/schema';
 import { singleton } from '../singleton';
@@ -32,7 +32,7 @@ const gain = (gainDb: number): Edit => ({
   bandId: 'p',
   changes: { gainDb },
 });
-const gainOf = async (songId: string) => (await loadSong(songId)).song.tracks[0].chain[0].bands[0].gainDb;
+const gainOf = async (songId: string) => firstEqualizer((await loadSong(songId)).song.tracks[0])!.bands[0].gainDb;
 
 /** The server after a crash: nothing is left but the database. */
 const forgetSongs = () => singleton('songs', () => new Map()).clear();

@@ -1,7 +1,7 @@
 import { wrap } from 'comlink';
 import type { Clearance, ClaimingTrack } from '@/core/mix';
 import { mixTracks, wholeRange } from '@/core/mix';
-import { isEnd, MASTER_ID, type Song } from '@/core/song';
+import { equalizersOf, isEnd, MASTER_ID, type Song } from '@/core/song';
 import type { MixWorker } from '@/workers/mix';
 import { requestPart, type MeasuredPart } from '../../window/sound/measured-parts';
 import { requestLevels, wholeStretch } from '../../window/sound/stretches';
@@ -24,7 +24,9 @@ export interface ScoreLine {
 /** What is known of a song from its document alone. */
 export function scoreLines(song: Song): ScoreLine[] {
   const lineOf = (strip: Song['tracks'][number] | Song['master']): ScoreLine => {
-    const bands = strip.chain.filter(({ enabled }) => enabled).flatMap((equalizer) => equalizer.bands);
+    const bands = equalizersOf(strip.chain)
+      .filter(({ enabled }) => enabled)
+      .flatMap((equalizer) => equalizer.bands);
     const endHz = (type: 'high-pass' | 'low-pass') =>
       bands.find((band) => band.type === type && isEnd(band))?.frequencyHz ?? null;
     return {

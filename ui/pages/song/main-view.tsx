@@ -2,7 +2,7 @@
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import styled from 'styled-components';
-import { findStrip, type Song } from '@/core/song';
+import { equalizersOf, findStrip, type Song } from '@/core/song';
 import { useDesk, Desk, DeskProvider } from '../../window/desk/desk';
 import { AxisProvider } from '../../kit/axis/axis-context';
 import { frequencyScale } from '../../kit/axis/scale';
@@ -98,7 +98,7 @@ function openDesk(songId: string, { song, revision, jobs }: Pick<MainViewProps, 
 
 /** The track to begin with: the first that has been worked on, or the first. */
 function startStrip(song: Song): string {
-  const begun = song.tracks.find((track) => track.chain.some((equalizer) => equalizer.bands.length > 0));
+  const begun = song.tracks.find((track) => equalizersOf(track.chain).some((equalizer) => equalizer.bands.length > 0));
   return (begun ?? song.tracks[0] ?? song.master).id;
 }
 

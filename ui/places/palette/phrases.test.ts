@@ -1,4 +1,4 @@
-import { emptySong, newTrack, type Song } from '@/core/song';
+import { firstEqualizer, emptySong, newTrack, type Song } from '@/core/song';
 import { useSelection } from '../../window/song/selection';
 import { songOf } from '../../window/song/live-song';
 import { useSongStore } from '../../window/song/song-store';
@@ -49,9 +49,9 @@ test('what it says is what it does, as one step of undo', () => {
   expect(songOf(desk).tracks[0].muted).toBe(true);
   useSelection.of(desk).chooseStrip('cello');
   readPhrase(desk, song, 'bell 9k 60')[0].run!();
-  expect(songOf(desk).tracks[1].chain[0].bands).toMatchObject([{ frequencyHz: 9000, gainDb: 36 }]);
+  expect(firstEqualizer(songOf(desk).tracks[1])!.bands).toMatchObject([{ frequencyHz: 9000, gainDb: 36 }]);
   useSongStore.of(desk).undo();
-  expect(songOf(desk).tracks[1].chain[0].bands).toEqual([]);
+  expect(firstEqualizer(songOf(desk).tracks[1])!.bands).toEqual([]);
 });
 
 test('a name is taken before what begins with it, and that before what holds it', () => {

@@ -1,4 +1,4 @@
-import { emptySong, newBandSettings, newTrack, type Band, type Edit, type Song } from '@/core/song';
+import { firstEqualizer, emptySong, newBandSettings, newTrack, type Band, type Edit, type Song } from '@/core/song';
 import { noticesOf } from '../notices/notices';
 import { liveSong, songOf } from '../song/live-song';
 import { confirmEdit } from '../song/song-state';
@@ -13,7 +13,7 @@ const band: Band = { ...newBandSettings('bell', 500), id: 'p', letter: 'A' };
 const track = newTrack({ audioId: 'ab'.repeat(32), channels: 1, lengthFrames: 9 }, { id: 'a', name: 'a', ink: 0 });
 const song = (title: string): Song => ({
   ...emptySong(title),
-  tracks: [{ ...track, chain: [{ ...track.chain[0], bands: [band] }] }],
+  tracks: [{ ...track, chain: [{ ...firstEqualizer(track)!, bands: [band] }] }],
 });
 const gain = (gainDb: number): Edit => ({
   kind: 'band.set',
@@ -22,7 +22,7 @@ const gain = (gainDb: number): Edit => ({
   bandId: 'p',
   changes: { gainDb },
 });
-const gainOf = (desk: Desk) => songOf(desk).tracks[0].chain[0].bands[0]?.gainDb;
+const gainOf = (desk: Desk) => firstEqualizer(songOf(desk).tracks[0])!.bands[0]?.gainDb;
 const said = (desk: Desk) => noticesOf(desk).visibleToasts.map(({ content }) => content.text);
 
 test('two songs in one page have nothing in common', () => {
@@ -81,8 +81,8 @@ test('in the middle of a drag the sound hears every state at once, lists and fig
   const desk = deskWith(song('Drag'));
   const heard: number[] = [];
   const shown: number[] = [];
-  liveSong(desk).follow((now) => heard.push(now.tracks[0].chain[0].bands[0].gainDb));
-  useSongStore.api(desk).subscribe(({ state }) => shown.push(state.song.tracks[0].chain[0].bands[0].gainDb));
+  liveSong(desk).follow((now) => heard.push(firstEqualizer(now.tracks[0])!.bands[0].gainDb));
+  useSongStore.api(desk).subscribe(({ state }) => shown.push(firstEqualizer(state.song.tracks[0])!.bands[0].gainDb));
   const owner = {};
   const { preview, keepPreview } = useSongStore.of(desk);
   for (let db = 1; db <= 10; db++) {

@@ -1,3 +1,4 @@
+import { upgradeEdit } from '@/core/song';
 import type { PendingEdit } from '../song/song-state';
 
 /** What the browser keeps of edits until they are acknowledged: an entry for each song and window. */
@@ -53,7 +54,9 @@ export function songsWithLeftEdits(storage: Kept): string[] {
 function read(text: string | null): PendingEdit[] {
   try {
     const edits = JSON.parse(text ?? '[]') as PendingEdit[];
-    return edits.filter(({ id, edit }) => typeof id === 'string' && typeof edit === 'object');
+    return edits
+      .filter(({ id, edit }) => typeof id === 'string' && typeof edit === 'object')
+      .map((pending) => ({ ...pending, edit: upgradeEdit(pending.edit) }));
   } catch {
     return [];
   }

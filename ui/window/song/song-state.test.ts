@@ -1,5 +1,14 @@
 import fc from 'fast-check';
-import { applyEdit, emptyEqualizer, emptySong, newBandSettings, newTrack, type Edit, type Song } from '@/core/song';
+import {
+  firstEqualizer,
+  applyEdit,
+  emptyEqualizer,
+  emptySong,
+  newBandSettings,
+  newTrack,
+  type Edit,
+  type Song,
+} from '@/core/song';
 import {
   confirmEdit,
   doEdit,
@@ -26,7 +35,7 @@ const setBand = (bandId: string, changes: object): Edit => ({
   changes,
 });
 const gain = (db: number) => setBand('p', { gainDb: db });
-const gainOf = (song: Song, id = 'p') => song.tracks[0].chain[0].bands.find((band) => band.id === id)?.gainDb;
+const gainOf = (song: Song, id = 'p') => firstEqualizer(song.tracks[0])!.bands.find((band) => band.id === id)?.gainDb;
 
 test('a preview is shown and leaves no trace; what is kept is one step', () => {
   const owner = {};

@@ -1,6 +1,6 @@
 import { type Desk, deskStore } from '../../window/desk/desk';
 import type { Scope } from '@/core/engine';
-import { MASTER_ID, type Edit, batch } from '@/core/song';
+import { switchEdit, equalizersOf, MASTER_ID, type Edit, batch } from '@/core/song';
 import {
   draftGainNow,
   matchedGainFor,
@@ -68,9 +68,8 @@ function leaveOut(desk: Desk, scope: Scope): Edit | null {
   const song = songOf(desk);
   const strips = [...song.tracks, ...song.buses, song.master];
   if (scope.kind === 'band') {
-    const equalizer = strips
-      .find(({ id }) => id === scope.stripId)
-      ?.chain.find(({ bands }) => bands.some(({ id }) => id === scope.bandId));
+    const strip = strips.find(({ id }) => id === scope.stripId);
+    const equalizer = equalizersOf(strip?.chain ?? []).find(({ bands }) => bands.some(({ id }) => id === scope.bandId));
     if (!equalizer) return null;
     const { stripId, bandId } = scope;
     return { kind: 'band.set', stripId, equalizerId: equalizer.id, bandId, changes: { enabled: false } };
@@ -79,14 +78,7 @@ function leaveOut(desk: Desk, scope: Scope): Edit | null {
     strips
       .filter(({ id }) => scope.kind === 'mix' || id === scope.stripId)
       .flatMap(({ id, chain }) =>
-        chain
-          .filter(({ enabled }) => enabled)
-          .map((strip): Edit => ({
-            kind: 'equalizer.set',
-            stripId: id,
-            equalizerId: strip.id,
-            changes: { enabled: false },
-          })),
+        chain.filter(({ enabled }) => enabled).map((processor) => switchEdit(id, processor, false)),
       ),
   );
 }

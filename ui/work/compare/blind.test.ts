@@ -1,4 +1,4 @@
-import { BAND_DEFAULTS, emptySong, newTrack, type Song } from '@/core/song';
+import { firstEqualizer, BAND_DEFAULTS, emptySong, newTrack, type Song } from '@/core/song';
 import { useListening } from '../../window/sound/listening';
 import type { Desk } from '../../window/desk/desk';
 import { deskWith } from '../../window/testing/open-desk';
@@ -9,11 +9,14 @@ import { songOf } from '../../window/song/live-song';
 
 const band = { ...BAND_DEFAULTS, id: 'b', letter: 'A', type: 'bell', frequencyHz: 500, gainDb: 6 } as const;
 const track = newTrack({ audioId: '0'.repeat(64), channels: 1, lengthFrames: 9 }, { id: 'a', name: 'a', ink: 0 });
-const song: Song = { ...emptySong('Test'), tracks: [{ ...track, chain: [{ ...track.chain[0], bands: [band] }] }] };
+const song: Song = {
+  ...emptySong('Test'),
+  tracks: [{ ...track, chain: [{ ...firstEqualizer(track)!, bands: [band] }] }],
+};
 let desk: Desk;
 const blind = () => useBlind.of(desk);
 const heard = () => useListening.of(desk).test;
-const equalizer = () => songOf(desk).tracks[0].chain[0];
+const equalizer = () => firstEqualizer(songOf(desk).tracks[0])!;
 
 beforeEach(() => {
   desk = deskWith(song);

@@ -1,5 +1,6 @@
 import { isLowPart, LOW_PART_CORNER_HZ, mixTracks, type EdgeFilter } from '@/core/mix';
 import {
+  withEqualizers,
   applyEdit,
   batch,
   firstEqualizer,
@@ -29,7 +30,7 @@ export const endFilter = (track: Track, type: PassType): EdgeFilter => {
 /** The song without an end of a track: what the end would be taken from. The track is looked at though it is muted, or others are soloed. */
 function withoutEnd(song: Song, track: Track, type: PassType): Song {
   const band = endBand(track, type);
-  const chain = track.chain.map((equalizer) => ({
+  const chain = withEqualizers(track.chain, (equalizer) => ({
     ...equalizer,
     bands: equalizer.bands.filter(({ id }) => id !== band?.id),
   }));

@@ -1,4 +1,5 @@
 import {
+  firstEqualizer,
   applyEdit,
   emptyEqualizer,
   emptySong,
@@ -44,7 +45,7 @@ test('a post is dragged in from the edge, with the slope of a new one', () => {
 });
 
 test('a post is moved sideways, and its order up and down only beyond a first stretch', () => {
-  const band = songWith([{ type: 'high-pass', frequencyHz: 100, order: 3 }]).tracks[0].chain[0].bands[0];
+  const band = firstEqualizer(songWith([{ type: 'high-pass', frequencyHz: 100, order: 3 }]).tracks[0])!.bands[0];
   expect(dragPost(band, 300, 8, axis)).toEqual({ frequencyHz: 1000, order: 3 });
   expect(dragPost(band, 0, -40, axis)).toEqual({ frequencyHz: 100, order: 5 });
   expect(dragPost(band, -9000, 0, axis).frequencyHz).toBe(20);
@@ -77,7 +78,7 @@ test('both ends never cross, and an end that is open stays open until it is reac
 test('two new posts of one gesture carry two letters', () => {
   const song = songWith([{}]);
   const track = after(song, dragBothEnds(song, song.tracks[0], 0, 60, axis, ids));
-  expect(track.chain[0].bands.map((band) => band.letter)).toEqual(['A', 'B', 'C']);
+  expect(firstEqualizer(track)!.bands.map((band) => band.letter)).toEqual(['A', 'B', 'C']);
 });
 
 test('both ends by key: sideways as far as a key moves one post, up opens, down closes', () => {

@@ -1,0 +1,154 @@
+import { latencyFramesOf, makeRunner, type ProcessorRunner, type ProcessorSettings } from '../processors';
+import { DelayLine } from '../processors/delay-line';
+import { Cascade, type KeyedSection } from './cascade';
+import { Fading } from './fading';
+import { MAX_BLOCK } from './kernel/layout';
+import { NO_KEYS, type KeyBlocks } from './keys';
+import type { Processor } from './processor';
+
+/** What a processor listens to. */
+export interface CompiledKey {
+  /** Null for its own strip. */
+  stripId: string | null;
+  /** The range of it. */
+  sections: readonly KeyedSection[];
+}
+
+/** A processor that is no equalizer, as a chain runs it. */
+export interface ProcessorStagePlan {
+  settings: ProcessorSettings;
+  /** Null for those that listen to nothing. */
+  key: CompiledKey | null;
+  /** True to hear its key in its place. */
+  hearsKey: boolean;
+  /** How long its key waits for the sound, frames. */
+  keyWait: number;
+}
+
+const key = { left: new Float64Array(MAX_BLOCK), right: new Float64Array(MAX_BLOCK) };
+
+/** A processor that is off: as late as it is, and nothing else. */
+class Off implements Processor<ProcessorStagePlan> {
+  readonly warmUpFrames: number;
+  readonly isSound = true;
+  private readonly line: DelayLine | null;
+
+  constructor({ settings }: ProcessorStagePlan, rateHz: number) {
+    const late = latencyFramesOf(settings, rateHz);
+    this.line = late > 0 ? new DelayLine(late) : null;
+    this.warmUpFrames = late;
+  }
+
+  canEaseTo({ settings, hearsKey }: ProcessorStagePlan): boolean {
+    return !settings.enabled && !hearsKey;
+  }
+
+  easeTo(): void {}
+
+  process(left: Float64Array, right: Float64Array | null, frames: number): void {
+    this.line?.process(left, right, frames);
+  }
+
+  reset(): void {
+    this.line?.reset();
+  }
+
+  release(): void {}
+}
+
+/** A processor that is on, with its key. */
+class On implements Processor<ProcessorStagePlan> {
+  private readonly runner: ProcessorRunner<ProcessorSettings>;
+  private readonly filter: Cascade | null;
+  private readonly keyLine: DelayLine | null;
+  private readonly hearsKey: boolean;
+  /** So that the key, where it is heard, is as late as the sound. */
+  private readonly heardLine: DelayLine | null;
+
+  constructor(
+    private readonly plan: ProcessorStagePlan,
+    rateHz: number,
+  ) {
+    const { settings, key, keyWait, hearsKey } = plan;
+    this.runner = makeRunner(settings, rateHz);
+    this.filter = key && key.sections.length > 0 ? new Cascade(key.sections, rateHz) : null;
+    this.keyLine = keyWait > 0 ? new DelayLine(keyWait) : null;
+    this.hearsKey = hearsKey;
+    const { latencyFrames } = this.runner;
+    this.heardLine = hearsKey && latencyFrames > 0 ? new DelayLine(latencyFrames) : null;
+  }
+
+  canEaseTo({ settings, key, keyWait, hearsKey }: ProcessorStagePlan): boolean {
+    const { plan, runner, filter } = this;
+    if (!settings.enabled && !hearsKey) return false;
+    if (keyWait !== plan.keyWait || hearsKey !== plan.hearsKey || key?.stripId !== plan.key?.stripId) return false;
+    const sections = key?.sections ?? [];
+    return (filter ? filter.canEaseTo(sections) : sections.length === 0) && runner.canBecome(settings);
+  }
+
+  easeTo({ settings, key }: ProcessorStagePlan): void {
+    this.runner.update(settings, false);
+    if (key) this.filter?.easeTo(key.sections);
+  }
+
+  process(left: Float64Array, right: Float64Array | null, frames: number, keys: KeyBlocks = NO_KEYS, at = 0): void {
+    const keyRight = this.bringKey(left, right, frames, keys, at);
+    this.runner.process(left, right, key.left, keyRight, frames);
+    if (!this.hearsKey) return;
+    for (let n = 0; n < frames; n++) left[n] = key.left[n];
+    if (right) for (let n = 0; n < frames; n++) right[n] = (keyRight ?? key.left)[n];
+    this.heardLine?.process(left, right, frames);
+  }
+
+  /** Lays what it listens to into {@link key}. @returns its right side; null for mono */
+  private bringKey(
+    left: Float64Array,
+    right: Float64Array | null,
+    frames: number,
+    keys: KeyBlocks,
+    at: number,
+  ): Float64Array | null {
+    const isOther = Boolean(this.plan.key?.stripId);
+    const other = isOther ? keys.get(this.plan.settings.id) : undefined;
+    let hasRight = right !== null;
+    if (isOther) {
+      hasRight = other?.isStereo ?? false;
+      for (let n = 0; n < frames; n++) key.left[n] = other ? other.left[at + n] : 0;
+      if (hasRight) for (let n = 0; n < frames; n++) key.right[n] = other!.right[at + n];
+    } else {
+      for (let n = 0; n < frames; n++) key.left[n] = left[n];
+      if (right) for (let n = 0; n < frames; n++) key.right[n] = right[n];
+    }
+    const keyRight = hasRight ? key.right : null;
+    this.keyLine?.process(key.left, keyRight, frames);
+    this.filter?.process(key.left, keyRight, frames);
+    return keyRight;
+  }
+
+  reset(): void {
+    this.runner.reset();
+    this.filter?.reset();
+    this.keyLine?.reset();
+    this.heardLine?.reset();
+  }
+
+  get isSound(): boolean {
+    return this.runner.isSound && (this.filter?.isSound ?? true);
+  }
+
+  get warmUpFrames(): number {
+    return this.runner.warmUpFrames + this.runner.latencyFrames + this.plan.keyWait;
+  }
+
+  release(): void {
+    this.filter?.release();
+  }
+}
+
+/** A processor that is switched, changed and listened to without a step. */
+export const processorStage = (plan: ProcessorStagePlan, rateHz: number) =>
+  new Fading<ProcessorStagePlan>(
+    plan,
+    (wanted) => (wanted.settings.enabled || wanted.hearsKey ? new On(wanted, rateHz) : new Off(wanted, rateHz)),
+    rateHz,
+  );

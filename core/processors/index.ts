@@ -1,0 +1,58 @@
+import type { ChainProcessor } from '../song';
+import { ClipperRunner } from './clipper';
+import { CompressorRunner } from './compressor';
+import { DuckerRunner } from './ducker';
+import { EchoRunner } from './echo';
+import { GateRunner } from './gate';
+import { framesOf } from './levels';
+import { limiterLatency, LimiterRunner } from './limiter';
+import { Oversampling } from './oversampling';
+import { ReverbRunner } from './reverb';
+import type { ProcessorRunner } from './runner';
+
+/** What stands in a chain and is no equalizer. */
+export type ProcessorSettings = Exclude<ChainProcessor, { kind: 'equalizer' }>;
+
+/** How late a processor is, on or off, frames. */
+export function latencyFramesOf(settings: ProcessorSettings, rateHz: number): number {
+  switch (settings.kind) {
+    case 'gate':
+      return framesOf(settings.lookAheadMs, rateHz);
+    case 'limiter':
+      return limiterLatency(settings, rateHz);
+    case 'clipper':
+      return Oversampling.latencyFrames;
+    default:
+      return 0;
+  }
+}
+
+/** A runner for a processor, settled at its settings. */
+export function makeRunner(settings: ProcessorSettings, rateHz: number): ProcessorRunner<ProcessorSettings> {
+  const make = (): ProcessorRunner<never> => {
+    switch (settings.kind) {
+      case 'gate':
+        return new GateRunner(settings, rateHz);
+      case 'compressor':
+        return new CompressorRunner(settings, rateHz);
+      case 'clipper':
+        return new ClipperRunner(settings, rateHz);
+      case 'ducker':
+        return new DuckerRunner(settings, rateHz);
+      case 'reverb':
+        return new ReverbRunner(settings, rateHz);
+      case 'echo':
+        return new EchoRunner(settings, rateHz);
+      case 'limiter':
+        return new LimiterRunner(settings, rateHz);
+    }
+  };
+  // A runner is given settings of its own kind only.
+  return make() as ProcessorRunner<ProcessorSettings>;
+}
+
+export { clipped, clipperCurve } from './clipper-curve';
+export { compressorCurveDb } from './compressor';
+export { givingGainDb } from './giving-range';
+export { decayAt } from './reverb';
+export type { ProcessorRunner } from './runner';

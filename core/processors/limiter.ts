@@ -1,0 +1,128 @@
+import { TRUE_PEAK_PHASES, TRUE_PEAK_TAPS } from '../measure/true-peak';
+import { MAX_BLOCK } from '../engine/kernel/layout';
+import type { Limiter } from '../song';
+import { DelayLine } from './delay-line';
+import { EasedValue } from './eased-value';
+import { fromDb, framesOf, keptPerFrame, SlidingMaximum, toDb } from './levels';
+import type { ProcessorRunner } from './runner';
+
+const ceilings = new Float64Array(MAX_BLOCK);
+const gains = new Float64Array(MAX_BLOCK);
+const HALF = TRUE_PEAK_TAPS / 2;
+
+/** The greatest value of one side at, and between, its samples; half the taps late. */
+class PeakAhead {
+  private readonly past = new Float64Array(2 * TRUE_PEAK_TAPS);
+  private at = 0;
+
+  push(sample: number): number {
+    const { past } = this;
+    this.at = this.at === 0 ? TRUE_PEAK_TAPS - 1 : this.at - 1;
+    const { at } = this;
+    past[at] = past[at + TRUE_PEAK_TAPS] = sample;
+    let peak = Math.max(Math.abs(past[at + HALF]), Math.abs(past[at + HALF - 1]));
+    for (const taps of TRUE_PEAK_PHASES) {
+      let sum = 0;
+      for (let n = 0; n < TRUE_PEAK_TAPS; n++) sum += taps[TRUE_PEAK_TAPS - 1 - n] * past[at + n];
+      peak = Math.max(peak, Math.abs(sum));
+    }
+    return peak;
+  }
+
+  reset(): void {
+    this.past.fill(0);
+  }
+
+  get isSound(): boolean {
+    return this.past.every(Number.isFinite);
+  }
+}
+
+/** The values between samples are known half the taps late, and reach as far to both sides of the sample that they lie beside. */
+export const limiterLatency = ({ lookAheadMs }: Limiter, rateHz: number) =>
+  framesOf(lookAheadMs, rateHz) + TRUE_PEAK_TAPS;
+
+/**
+ * Lets no true peak (ITU-R BS.1770-4, annex 2: fourfold oversampling) above its ceiling. The gain that each peak wants is held for the
+ * look-ahead, follows an exponential on its way back, and is smoothed by a mean over the look-ahead, which reaches the wanted gain just when
+ * the peak arrives.
+ */
+export class LimiterRunner implements ProcessorRunner<Limiter> {
+  readonly latencyFrames: number;
+  readonly warmUpFrames: number;
+  gainDb = 0;
+  private readonly look: number;
+  private readonly line: DelayLine;
+  private readonly peaks = [new PeakAhead(), new PeakAhead()];
+  private readonly hold: SlidingMaximum;
+  private readonly ceiling: EasedValue;
+  private kept = 0;
+  /** What is taken away, as 1 − gain: after the release, in the mean, and their sum. */
+  private released = 0;
+  private readonly window: Float64Array;
+  private windowAt = 0;
+  private sum = 0;
+
+  constructor(
+    settings: Limiter,
+    private readonly rateHz: number,
+  ) {
+    this.look = framesOf(settings.lookAheadMs, rateHz);
+    this.latencyFrames = limiterLatency(settings, rateHz);
+    this.line = new DelayLine(this.latencyFrames);
+    this.hold = new SlidingMaximum(this.look + TRUE_PEAK_TAPS + 1);
+    this.window = new Float64Array(this.look);
+    this.warmUpFrames = this.latencyFrames + framesOf(Math.min(300, 2 * settings.releaseMs), rateHz);
+    this.ceiling = new EasedValue(fromDb(settings.ceilingDb), rateHz);
+    this.update(settings, true);
+  }
+
+  canBecome({ lookAheadMs }: Limiter): boolean {
+    return framesOf(lookAheadMs, this.rateHz) === this.look;
+  }
+
+  update({ ceilingDb, releaseMs }: Limiter, immediately: boolean): void {
+    this.ceiling.set(fromDb(ceilingDb), immediately);
+    this.kept = keptPerFrame(releaseMs, this.rateHz);
+  }
+
+  process(left: Float64Array, right: Float64Array | null, _l: Float64Array, _r: unknown, frames: number): void {
+    const { hold, window, look, kept } = this;
+    this.ceiling.fill(ceilings, frames);
+    let least = 1;
+    for (let n = 0; n < frames; n++) {
+      let peak = this.peaks[0].push(left[n]);
+      if (right) peak = Math.max(peak, this.peaks[1].push(right[n]));
+      const wanted = hold.push(peak > ceilings[n] ? 1 - ceilings[n] / peak : 0);
+      const released = wanted + kept * (this.released - wanted);
+      this.released = wanted >= this.released ? wanted : released < 1e-9 ? 0 : released;
+      this.sum += this.released - window[this.windowAt];
+      window[this.windowAt] = this.released;
+      if (++this.windowAt === look) {
+        this.windowAt = 0;
+        // Rounding does not add up.
+        this.sum = 0;
+        for (let i = 0; i < look; i++) this.sum += window[i];
+      }
+      const gain = this.sum > 0 ? 1 - this.sum / look : 1;
+      gains[n] = gain;
+      if (gain < least) least = gain;
+    }
+    this.line.process(left, right, frames);
+    for (let n = 0; n < frames; n++) left[n] *= gains[n];
+    if (right) for (let n = 0; n < frames; n++) right[n] *= gains[n];
+    this.gainDb = toDb(least);
+  }
+
+  reset(): void {
+    for (const side of this.peaks) side.reset();
+    this.line.reset();
+    this.hold.reset();
+    this.window.fill(0);
+    this.released = this.sum = this.windowAt = 0;
+  }
+
+  get isSound(): boolean {
+    return Number.isFinite(this.sum) && this.peaks.every(({ isSound }) => isSound);
+  }
+}

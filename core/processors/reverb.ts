@@ -1,0 +1,394 @@
+import { MAX_BLOCK } from '../engine/kernel/layout';
+import type { Reverb } from '../song';
+import { DelayLine } from './delay-line';
+import { EasedValue } from './eased-value';
+import { fromDb, framesOf } from './levels';
+import { RangeFilter } from './range-filter';
+import type { ProcessorRunner } from './runner';
+
+const LINES = 16;
+/** Frames that are run at a time; every line is longer. */
+const RUN = 128;
+/** Mean length of the lines, from the smallest size to the largest, and how they lie about it. */
+const MEAN_MS = { smallest: 11, largest: 62 };
+const SPREAD = { shortest: 0.55, longest: 1.6 };
+/** Some lines move, so that no tone stands still in the tail. */
+const MOVING = 4;
+const MOVES = { frames: 5, hz: [0.31, 0.43, 0.57, 0.71] };
+/** All-passes before the lines, ms on each side; the density is how much they scatter. */
+const SCATTER_MS = [
+  [3.1, 4.7, 7.3, 10.9],
+  [3.7, 5.3, 6.7, 11.9],
+];
+const MOST_SCATTER = 0.72;
+/** Half of the lines are heard on each side, with what they were fed from both: measured with noise. */
+const HEARD_GAIN = 2;
+/** What is under way in the all-passes comes out within this, beside the longest line. */
+const QUIET_AFTER_MS = 60;
+/** −200 dB: what is softer has ended. */
+const ENDED = 1e-10;
+/** Signs with which each line is fed and heard, so that sides have little in common. */
+const SIGNS = [1, -1, 1, 1, -1, 1, -1, -1, 1, 1, -1, 1, -1, -1, 1, -1];
+
+function isPrime(n: number): boolean {
+  for (let d = 2; d * d <= n; d++) if (n % d === 0) return false;
+  return n > 1;
+}
+
+/** Lengths of the lines, frames: primes, so that their echoes do not meet; always the same for a size. */
+export function lineLengths(sizePercent: number, rateHz: number): number[] {
+  const mean = MEAN_MS.smallest * (MEAN_MS.largest / MEAN_MS.smallest) ** (sizePercent / 100);
+  const lengths: number[] = [];
+  for (let i = 0; i < LINES; i++) {
+    const place = SPREAD.shortest * (SPREAD.longest / SPREAD.shortest) ** (i / (LINES - 1));
+    let length = Math.round((mean * place * rateHz) / 1000);
+    while (!isPrime(length) || lengths.includes(length)) length++;
+    lengths.push(Math.max(length, RUN + MOVES.frames + 3));
+  }
+  return lengths;
+}
+
+/** What is left of a sound after it went once through a line, at the three ranges of frequency. */
+function gainsOf({ decaySeconds, lowRatio, highRatio }: Reverb, seconds: number) {
+  const after = (decay: number) => 10 ** ((-3 * seconds) / decay);
+  return { middle: after(decaySeconds), low: after(decaySeconds * lowRatio), high: after(decaySeconds * highRatio) };
+}
+
+/**
+ * How long the reverb takes to fall by 60 dB at a frequency, seconds: what its filters do, not only what they were asked for.
+ * The decay of each line by a filter: J.-M. Jot and A. Chaigne, "Digital delay networks for designing artificial reverberators", AES 90 (1991).
+ */
+export function decayAt(settings: Reverb, hz: number, rateHz = 48000): number {
+  const lengths = lineLengths(settings.sizePercent, rateHz);
+  const seconds = lengths.reduce((sum, length) => sum + length, 0) / LINES / rateHz;
+  const { middle, low, high } = gainsOf(settings, seconds);
+  const w = (2 * Math.PI * hz) / rateHz;
+  /** A one-pole low-pass at a corner, as {@link Line} runs it. */
+  const pole = (corner: number) => {
+    const a = followOf(corner, rateHz);
+    const [re, im] = [1 - (1 - a) * Math.cos(w), (1 - a) * Math.sin(w)];
+    const size = re * re + im * im;
+    return { re: (a * re) / size, im: (-a * im) / size };
+  };
+  const below = pole(settings.lowHz);
+  const notAbove = pole(settings.highHz);
+  const re = middle + (low - middle) * below.re + (high - middle) * (1 - notAbove.re);
+  const im = (low - middle) * below.im - (high - middle) * notAbove.im;
+  return (-3 * seconds) / Math.log10(Math.hypot(re, im));
+}
+
+const followOf = (hz: number, rateHz: number) => 1 - Math.exp((-2 * Math.PI * Math.min(hz, 0.45 * rateHz)) / rateHz);
+
+/** An all-pass of Schroeder. */
+class Scatter {
+  private readonly past: Float64Array;
+  private at = 0;
+
+  constructor(
+    frames: number,
+    private readonly amount: number,
+  ) {
+    this.past = new Float64Array(frames);
+  }
+
+  process(samples: Float64Array, frames: number): void {
+    const { past, amount } = this;
+    let { at } = this;
+    for (let n = 0; n < frames; n++) {
+      const delayed = past[at];
+      const inside = samples[n] + amount * delayed;
+      past[at] = inside;
+      samples[n] = delayed - amount * inside;
+      if (++at === past.length) at = 0;
+    }
+    this.at = at;
+  }
+
+  reset(): void {
+    this.past.fill(0);
+  }
+}
+
+/** One line with the filter that decides how long it rings. */
+class Line {
+  private readonly past: Float64Array;
+  private readonly mask: number;
+  private lowPole = 0;
+  private highPole = 0;
+  private readonly phase: number;
+  private middle = 0;
+  private low = 0;
+  private high = 0;
+
+  constructor(
+    private readonly length: number,
+    private readonly rateHz: number,
+    private readonly hz: number | null,
+    seed: number,
+  ) {
+    const room = 2 ** Math.ceil(Math.log2(length + RUN + MOVES.frames + 4));
+    this.past = new Float64Array(room);
+    this.mask = room - 1;
+    this.phase = (2 * Math.PI * seed) / LINES;
+  }
+
+  jumpTo(settings: Reverb): void {
+    ({ middle: this.middle, low: this.low, high: this.high } = gainsOf(settings, this.length / this.rateHz));
+  }
+
+  /** What comes out of it now, its share taken: its gains go straight to those that are wanted. */
+  read(out: Float64Array, at: number, frames: number, settings: Reverb): void {
+    if (this.hz === null) for (let n = 0; n < frames; n++) out[n] = this.past[(at + n - this.length) & this.mask];
+    else this.readMoving(out, at, frames);
+    const goal = gainsOf(settings, this.length / this.rateHz);
+    const followLow = followOf(settings.lowHz, this.rateHz);
+    const followHigh = followOf(settings.highHz, this.rateHz);
+    const middleStep = (goal.middle - this.middle) / frames;
+    const lowStep = (goal.low - goal.middle - (this.low - this.middle)) / frames;
+    const highStep = (goal.high - goal.middle - (this.high - this.middle)) / frames;
+    let { middle, lowPole, highPole } = this;
+    let low = this.low - middle;
+    let high = this.high - middle;
+    for (let n = 0; n < frames; n++) {
+      const x = out[n];
+      lowPole += followLow * (x - lowPole);
+      highPole += followHigh * (x - highPole);
+      out[n] = middle * x + low * lowPole + high * (x - highPole);
+      middle += middleStep;
+      low += lowStep;
+      high += highStep;
+    }
+    this.lowPole = lowPole;
+    this.highPole = highPole;
+    this.middle = goal.middle;
+    this.low = goal.low;
+    this.high = goal.high;
+  }
+
+  /** Its length goes up and down; cubic Lagrange between four frames. */
+  private readMoving(out: Float64Array, at: number, frames: number): void {
+    const { past, mask } = this;
+    const step = (2 * Math.PI * this.hz!) / this.rateHz;
+    for (let n = 0; n < frames; n++) {
+      const back = this.length + MOVES.frames * Math.sin(this.phase + (at + n) * step);
+      const whole = Math.floor(back);
+      const f = back - whole;
+      const place = at + n - whole;
+      const a = past[(place + 1) & mask];
+      const b = past[place & mask];
+      const c = past[(place - 1) & mask];
+      const d = past[(place - 2) & mask];
+      out[n] =
+        (-a * f * (f - 1) * (f - 2)) / 6 +
+        (b * (f + 1) * (f - 1) * (f - 2)) / 2 -
+        (c * (f + 1) * f * (f - 2)) / 2 +
+        (d * (f + 1) * f * (f - 1)) / 6;
+    }
+  }
+
+  write(samples: Float64Array, at: number, frames: number): void {
+    for (let n = 0; n < frames; n++) this.past[(at + n) & this.mask] = samples[n];
+  }
+
+  reset(): void {
+    this.past.fill(0);
+    this.lowPole = this.highPole = 0;
+  }
+
+  get isSound(): boolean {
+    return Number.isFinite(this.lowPole + this.highPole);
+  }
+}
+
+const wets = new Float64Array(MAX_BLOCK);
+const dries = new Float64Array(MAX_BLOCK);
+const widths = new Float64Array(MAX_BLOCK);
+const run = () => new Float64Array(RUN);
+const lanes = Array.from({ length: LINES }, run);
+const fed = [run(), run()];
+const out = [run(), run()];
+
+/** Mixes all lines with each other without loss: a Hadamard matrix over the root of its size. */
+function mixLines(frames: number): void {
+  for (let half = 1; half < LINES; half *= 2)
+    for (let i = 0; i < LINES; i += 2 * half)
+      for (let j = i; j < i + half; j++) {
+        const one = lanes[j];
+        const other = lanes[j + half];
+        for (let n = 0; n < frames; n++) {
+          const sum = one[n] + other[n];
+          other[n] = one[n] - other[n];
+          one[n] = sum;
+        }
+      }
+}
+const MIX_GAIN = 1 / Math.sqrt(LINES);
+
+/**
+ * A room: a delay network of sixteen lines that a lossless matrix leads back into each other, after all-passes that scatter what comes in.
+ * The same sound gives the same room: it begins anew with every {@link reset}.
+ */
+export class ReverbRunner implements ProcessorRunner<Reverb> {
+  readonly latencyFrames = 0;
+  readonly warmUpFrames: number;
+  readonly gainDb = 0;
+  private readonly lines: Line[];
+  private readonly scatter: Scatter[][];
+  private readonly before: DelayLine | null;
+  private readonly wet: EasedValue;
+  private readonly dry: EasedValue;
+  private readonly width: EasedValue;
+  private readonly filter: RangeFilter;
+  private readonly structure: string;
+  private settings: Reverb;
+  private at = 0;
+  /** Since nothing went in and nothing came out of a line. */
+  private quietFrames = Infinity;
+  private readonly longest: number;
+
+  constructor(
+    settings: Reverb,
+    private readonly rateHz: number,
+  ) {
+    this.settings = settings;
+    this.structure = this.structureOf(settings);
+    this.warmUpFrames = framesOf(200, rateHz);
+    const lengths = lineLengths(settings.sizePercent, rateHz);
+    this.longest = Math.max(...lengths) + framesOf(QUIET_AFTER_MS, rateHz);
+    this.lines = lengths.map(
+      (length, i) =>
+        new Line(length, rateHz, i % (LINES / MOVING) === 1 ? MOVES.hz[Math.floor((i * MOVING) / LINES)] : null, i),
+    );
+    const amount = (MOST_SCATTER * settings.densityPercent) / 100;
+    this.scatter = SCATTER_MS.map((side) => side.map((ms) => new Scatter(framesOf(ms, rateHz), amount)));
+    const preDelay = framesOf(settings.preDelayMs, rateHz);
+    this.before = preDelay > 0 ? new DelayLine(preDelay) : null;
+    this.wet = new EasedValue(this.wetGain(settings), rateHz);
+    this.dry = new EasedValue(settings.dry ? 1 : 0, rateHz);
+    this.width = new EasedValue(settings.widthPercent / 100, rateHz);
+    this.filter = new RangeFilter(settings.range, rateHz);
+    this.update(settings, true);
+  }
+
+  /** What cannot be moved while it rings. */
+  private structureOf({ sizePercent, preDelayMs, densityPercent }: Reverb): string {
+    return [sizePercent, densityPercent, framesOf(preDelayMs, this.rateHz)].join();
+  }
+
+  /** A sound that goes on is as loud in the room as without it, however long the room rings. */
+  private wetGain(settings: Reverb): number {
+    const lengths = lineLengths(settings.sizePercent, this.rateHz);
+    const seconds = lengths.reduce((sum, length) => sum + length, 0) / LINES / this.rateHz;
+    return fromDb(settings.wetDb) * Math.sqrt(1 - gainsOf(settings, seconds).middle ** 2) * HEARD_GAIN;
+  }
+
+  canBecome(settings: Reverb): boolean {
+    return this.structureOf(settings) === this.structure && this.filter.canBecome(settings.range);
+  }
+
+  update(settings: Reverb, immediately: boolean): void {
+    this.settings = settings;
+    this.wet.set(this.wetGain(settings), immediately);
+    this.dry.set(settings.dry ? 1 : 0, immediately);
+    this.width.set(settings.widthPercent / 100, immediately);
+    this.filter.set(settings.range, immediately);
+    if (immediately) for (const line of this.lines) line.jumpTo(settings);
+  }
+
+  process(left: Float64Array, right: Float64Array | null, _l: Float64Array, _r: unknown, frames: number): void {
+    this.wet.fill(wets, frames);
+    this.dry.fill(dries, frames);
+    this.width.fill(widths, frames);
+    for (let at = 0; at < frames; at += RUN) this.runAt(left, right, at, Math.min(RUN, frames - at));
+  }
+
+  private runAt(left: Float64Array, right: Float64Array | null, from: number, frames: number): void {
+    let isSilent = true;
+    for (let n = 0; n < frames; n++) {
+      const one = left[from + n];
+      const other = right ? right[from + n] : one;
+      fed[0][n] = one;
+      fed[1][n] = other;
+      if (one !== 0 || other !== 0) isSilent = false;
+    }
+    this.before?.process(fed[0], fed[1], frames);
+    if (isSilent && this.isQuiet && this.isBlank(frames)) {
+      for (let n = 0; n < frames; n++) left[from + n] *= dries[from + n];
+      if (right) for (let n = 0; n < frames; n++) right[from + n] *= dries[from + n];
+      // Its lines move on in silence too, so that it does not matter how what is silent is cut into blocks.
+      this.at += frames;
+      return;
+    }
+    for (let side = 0; side < 2; side++) for (const scatter of this.scatter[side]) scatter.process(fed[side], frames);
+    const loudest = this.runLines(frames);
+    for (let n = 0; n < frames; n++) {
+      const place = from + n;
+      const middle = (out[0][n] + out[1][n]) / 2;
+      const half = (widths[place] * (out[0][n] - out[1][n])) / 2;
+      if (right) {
+        left[place] = dries[place] * left[place] + wets[place] * this.filter.next(0, middle + half);
+        right[place] = dries[place] * right[place] + wets[place] * this.filter.next(1, middle - half);
+      } else left[place] = dries[place] * left[place] + wets[place] * this.filter.next(0, Math.SQRT2 * middle);
+    }
+    this.quietFrames = isSilent && loudest < ENDED ? this.quietFrames + frames : 0;
+    if (this.isQuiet) this.clear();
+  }
+
+  private get isQuiet(): boolean {
+    return this.quietFrames > this.longest;
+  }
+
+  /** True where nothing comes out of the pre-delay. */
+  private isBlank(frames: number): boolean {
+    for (let n = 0; n < frames; n++) if (fed[0][n] !== 0 || fed[1][n] !== 0) return false;
+    return true;
+  }
+
+  /** One step of the network. @returns the greatest value that came out of a line */
+  private runLines(frames: number): number {
+    const { lines, settings, at } = this;
+    let loudest = 0;
+    out[0].fill(0);
+    out[1].fill(0);
+    for (let i = 0; i < LINES; i++) {
+      const lane = lanes[i];
+      lines[i].read(lane, at, frames, settings);
+      const sum = out[i & 1];
+      const sign = SIGNS[i];
+      for (let n = 0; n < frames; n++) {
+        const value = lane[n];
+        sum[n] += sign * value;
+        const size = value < 0 ? -value : value;
+        if (size > loudest) loudest = size;
+      }
+    }
+    mixLines(frames);
+    for (let i = 0; i < LINES; i++) {
+      const lane = lanes[i];
+      const input = fed[i & 1];
+      // Another order of signs than at the output.
+      const sign = MIX_GAIN * SIGNS[(i + 5) % LINES];
+      for (let n = 0; n < frames; n++) lane[n] = MIX_GAIN * lane[n] + sign * input[n];
+      lines[i].write(lane, at, frames);
+    }
+    this.at += frames;
+    return loudest;
+  }
+
+  private clear(): void {
+    for (const line of this.lines) line.reset();
+    for (const side of this.scatter) for (const scatter of side) scatter.reset();
+    this.filter.reset();
+  }
+
+  reset(): void {
+    this.clear();
+    this.before?.reset();
+    this.quietFrames = Infinity;
+    this.at = 0;
+  }
+
+  get isSound(): boolean {
+    return this.lines.every(({ isSound }) => isSound);
+  }
+}

@@ -1,0 +1,21 @@
+import { SONG_VERSION } from './model';
+
+const isRecord = (value: unknown): value is Record<string, unknown> =>
+  typeof value === 'object' && value !== null && !Array.isArray(value);
+
+/** What stands in a chain has had a name since version 2. */
+function withNames(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(withNames);
+  if (!isRecord(value)) return value;
+  const entries = Object.entries(value).map(([field, part]) => [field, withNames(part)]);
+  return { ...(value.kind === 'equalizer' && { name: '' }), ...Object.fromEntries(entries) };
+}
+
+/** A song of an earlier version as one of this version, its drafts too; anything else is left to the schema. */
+export function upgradeSong(document: unknown): unknown {
+  if (!isRecord(document) || document.version !== 1) return document;
+  return { ...(withNames(document) as object), version: SONG_VERSION };
+}
+
+/** An edit of an earlier version, as the journal and browsers keep them, as one of this version. */
+export const upgradeEdit = withNames as <T>(edit: T) => T;
