@@ -1,5 +1,5 @@
 import { expect, test, type Page } from './support/test';
-import { copyOfDemo, openSong } from './support/song';
+import { copyOfDemo, openSong, savedSong } from './support/song';
 
 const seconds = async (page: Page) => {
   const [minutes, rest] = (await page.getByTestId('position').textContent())!.split(':');
@@ -134,4 +134,33 @@ test('before while B is held, after when it is let go; the levels are matched', 
   await page.keyboard.press('Shift+B');
   await expect(before).toHaveAttribute('aria-pressed', 'true');
   await expect(page.getByRole('button', { name: /^matched −\d\.\d dB/ })).toBeVisible();
+});
+
+test('two windows play one song: each its own way, and what one changes is heard in both', async ({
+  page,
+  context,
+  request,
+}) => {
+  const songId = await copyOfDemo(request);
+  await openSong(page, songId);
+  const other = await context.newPage();
+  await openSong(other, songId);
+  const windows = [page, other];
+  for (const window of windows) await window.keyboard.press('Space');
+  // What lies behind another window is not drawn.
+  const isHeard = async (window: Page) => {
+    await window.bringToFront();
+    await expect(window.getByTestId('mix-peak')).toHaveText(/peak −\d/);
+  };
+  for (const window of windows) await isHeard(window);
+  await other.getByRole('button', { name: 'Stop' }).click();
+  await isHeard(page);
+  const { tracks } = await savedSong(page, songId);
+  await other.getByRole('button', { name: `Mute ${tracks[0].name}`, exact: true }).click();
+  await expect(page.getByRole('button', { name: `Mute ${tracks[0].name}`, exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
+  await expect(other.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
 });

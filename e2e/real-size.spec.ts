@@ -100,32 +100,6 @@ test('of tracks that a solo leaves out no sound is fetched; let in while it play
   await expect(page.getByText(/loading sound/)).toBeHidden();
 });
 
-test('two windows play one song: each its own way, and what one changes is heard in both', async ({
-  page,
-  context,
-}) => {
-  const other = await context.newPage();
-  await openSong(other, songId);
-  const windows = [page, other];
-  for (const window of windows) await window.keyboard.press('Space');
-  // What lies behind another window is not drawn.
-  const isHeard = async (window: Page) => {
-    await window.bringToFront();
-    await expect(window.getByTestId('mix-peak')).toHaveText(/peak −\d/);
-  };
-  for (const window of windows) await isHeard(window);
-  await other.getByRole('button', { name: 'Stop' }).click();
-  await isHeard(page);
-  const { tracks } = await savedSong(page, songId);
-  await other.getByRole('button', { name: `Mute ${tracks[0].name}`, exact: true }).click();
-  await expect(page.getByRole('button', { name: `Mute ${tracks[0].name}`, exact: true })).toHaveAttribute(
-    'aria-pressed',
-    'true',
-  );
-  await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
-  await expect(other.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
-});
-
 test('a window that slept goes on: it plays, has what others changed meanwhile, and saves', async ({
   page,
   request,

@@ -95,8 +95,8 @@ test('while the server cannot be reached, edits wait in the window, and are kept
   request,
 }) => {
   const songId = await copyOfDemo(request);
-  await openSong(page, songId);
   await page.route('**/edits', (route) => route.abort());
+  await openSong(page, songId);
   await page.keyboard.press('o');
   await expect(page.locator('footer')).toContainText('The server cannot be reached; changes wait here');
   await page.unroute('**/edits');

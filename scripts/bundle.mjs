@@ -44,6 +44,7 @@ export async function bundle() {
     bundleForBrowser('workers/feeder.ts', 'public/audio/feeder.js'),
     bundleForBrowser('workers/mix.ts', 'public/audio/mix.js'),
     bundleForBrowser('workers/linear-phase.ts', 'public/audio/linear-phase.js'),
+    bundleForBrowser('workers/observer.ts', 'public/audio/observer.js'),
     bundleForNode('server/workers/main.ts', path.join('build', 'server-worker.mjs')),
     bundleForNode('server/render/group-worker.ts', path.join('build', 'render-groups.mjs')),
     bundleForNode('cli/main.ts', path.join('build', 'cli.mjs')),

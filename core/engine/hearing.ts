@@ -1,5 +1,6 @@
 import {
   equalizersOf,
+  switchEdit,
   BAND_DEFAULTS,
   MASTER_ID,
   applyEdit,
@@ -37,7 +38,10 @@ export interface Earshot {
 
 /** What can be taken away to hear what it does. */
 export type Scope =
-  { kind: 'mix' } | { kind: 'strip'; stripId: string } | { kind: 'band'; stripId: string; bandId: string };
+  | { kind: 'mix' }
+  | { kind: 'strip'; stripId: string }
+  | { kind: 'processor'; stripId: string; processorId: string }
+  | { kind: 'band'; stripId: string; bandId: string };
 
 /** How a song is listened to. Nothing of it is part of the song, and nothing of it is rendered. */
 export interface Hearing {
@@ -45,12 +49,21 @@ export interface Hearing {
   without: Scope | null;
   probe: Probe | null;
   earshot: Earshot | null;
+  /** The processor whose key is heard in place of everything. */
+  key: { stripId: string; processorId: string } | null;
   mono: boolean;
   /** Gains that match loudness, dB, by the strip they act on; the master's acts on the whole mix. */
   trimsDb: Readonly<Record<string, number>>;
 }
 
-export const PLAIN_HEARING: Hearing = { without: null, probe: null, earshot: null, mono: false, trimsDb: {} };
+export const PLAIN_HEARING: Hearing = {
+  without: null,
+  probe: null,
+  earshot: null,
+  key: null,
+  mono: false,
+  trimsDb: {},
+};
 
 /** Both sides of an earshot: elliptic, order 8, at most 0.2 dB of ripple inside, 60 dB down right beside it. */
 const EARSHOT_SIDE = { ...BAND_DEFAULTS, family: 'elliptic', order: 8, rippleDb: 0.2, stopbandDb: 60 } as const;
@@ -91,9 +104,21 @@ function withoutBand(song: Song, stripId: string, bandId: string): Song {
   });
 }
 
+/** The song without a processor; the song itself where it is gone or off. */
+function withoutProcessor(song: Song, stripId: string, processorId: string): Song {
+  const processor = findStrip(song, stripId)?.chain.find(({ id }) => id === processorId);
+  return processor?.enabled ? applyEdit(song, switchEdit(stripId, processor, false)) : song;
+}
+
+function withoutScope(song: Song, without: Scope | null): Song {
+  if (without?.kind === 'band') return withoutBand(song, without.stripId, without.bandId);
+  return without?.kind === 'processor' ? withoutProcessor(song, without.stripId, without.processorId) : song;
+}
+
 /** The song whose settings are heard; probes, earshot, bypasses and trims come on top of it in {@link compileHearing}. */
-export function heardSong(song: Song, { without, earshot }: Hearing): Song {
-  const heard = without?.kind === 'band' ? withoutBand(song, without.stripId, without.bandId) : song;
+export function heardSong(song: Song, { without, earshot, key }: Hearing): Song {
+  const heard = withoutScope(song, without);
+  if (key && key.stripId !== MASTER_ID) return aloneIn(heard, key.stripId);
   return earshot && earshot.stripId !== MASTER_ID ? aloneIn(heard, earshot.stripId) : heard;
 }
 
@@ -113,17 +138,26 @@ function probeSections({ probe }: Hearing, stripId: string, rateHz: number, chan
 /** A strip as it is listened to. What nothing is done to stays the same object, and is not handed to the audio thread again. */
 function listenedStrip<T extends CompiledStrip>(strip: T, hearing: Hearing, rateHz: number, channels: 1 | 2): T {
   const trim = trimOf(hearing, strip.id);
-  if (!isBypassed(hearing, strip.id) && hearing.probe?.stripId !== strip.id && trim === 1) return strip;
+  const hearsKey = hearing.key?.stripId === strip.id;
+  if (!isBypassed(hearing, strip.id) && hearing.probe?.stripId !== strip.id && trim === 1 && !hearsKey) return strip;
   return {
     ...strip,
     gain: strip.gain * trim,
     sends: strip.sends.map((send) => (send.beforeFader ? { ...send, gain: send.gain * trim } : send)),
     chain: {
-      ...strip.chain,
+      ...keyHeard(strip.chain, hearing.key?.processorId, hearsKey),
       bypassed: isBypassed(hearing, strip.id),
       monitoring: probeSections(hearing, strip.id, rateHz, channels),
     },
   };
+}
+
+/** The chain up to a processor whose key is heard. */
+function keyHeard(chain: CompiledChain, processorId: string | undefined, isHeard: boolean): CompiledChain {
+  const at = chain.stages.findIndex((stage) => stage.kind === 'processor' && stage.id === processorId);
+  if (!isHeard || at < 0) return chain;
+  const stages = chain.stages.slice(0, at + 1).map((stage, i) => (i === at ? { ...stage, hearsKey: true } : stage));
+  return { ...chain, stages };
 }
 
 function listenedMaster(chain: CompiledChain, hearing: Hearing, rateHz: number): CompiledChain {
@@ -132,7 +166,7 @@ function listenedMaster(chain: CompiledChain, hearing: Hearing, rateHz: number):
     ? equalizerSections({ bands: earshotBands(earshot), outputGainDb: 0 }, rateHz, 2, 'earshot')
     : [];
   return {
-    ...chain,
+    ...keyHeard(chain, hearing.key?.processorId, hearing.key?.stripId === MASTER_ID),
     bypassed: isBypassed(hearing, MASTER_ID),
     monitoring: [...probeSections(hearing, MASTER_ID, rateHz, 2), ...around],
   };
@@ -141,8 +175,8 @@ function listenedMaster(chain: CompiledChain, hearing: Hearing, rateHz: number):
 /** A song for the engine as it is listened to. */
 export function compileHearing(song: Song, hearing: Hearing): CompiledSong {
   const compiled = compileSong(heardSong(song, hearing));
-  const { without, probe, earshot, mono, trimsDb } = hearing;
-  if (!without && !probe && !earshot && !mono && Object.keys(trimsDb).length === 0) return compiled;
+  const { without, probe, earshot, key, mono, trimsDb } = hearing;
+  if (!without && !probe && !earshot && !key && !mono && Object.keys(trimsDb).length === 0) return compiled;
   const { rateHz } = compiled;
   return {
     ...compiled,

@@ -34,4 +34,4 @@ export {
   type MixRange,
 } from './render';
 export { type LoopFrames } from './loop-playback';
-export { PAGE_FRAMES, PagedSource, type SampleSource } from './source';
+export { PAGE_FRAMES, PagedSource, type SampleSource, type SourceOf } from './source';

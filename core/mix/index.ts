@@ -7,6 +7,7 @@ export * from './left-overlaps';
 export * from './make-room';
 export * from './masking';
 export * from './mix-measure';
+export * from './observe';
 export * from './overlaps';
 export * from './part-loudness';
 export * from './parts';

@@ -88,7 +88,13 @@ function powersOf(
   part: Part,
   range: StepRange,
 ): Float64Array {
-  const key = JSON.stringify([part.without?.kind === 'band' ? null : part.without, part.lowHz, part.highHz, range]);
+  const key = JSON.stringify([
+    // What is switched off in the song itself is in the track.
+    part.without?.kind === 'band' || part.without?.kind === 'processor' ? null : part.without,
+    part.lowHz,
+    part.highHz,
+    range,
+  ]);
   const kept = known.get(track) ?? [];
   const found = kept.find((kept) => kept.levels === levels && kept.key === key && areSame(kept.ways, ways));
   if (found) return found.powers;

@@ -54,5 +54,6 @@ export function makeRunner(settings: ProcessorSettings, rateHz: number): Process
 export { clipped, clipperCurve } from './clipper-curve';
 export { compressorCurveDb } from './compressor';
 export { givingGainDb } from './giving-range';
+export { compressorThresholdDb, gateThresholdDb } from './proposals';
 export { decayAt } from './reverb';
 export type { ProcessorRunner } from './runner';

@@ -1,6 +1,7 @@
 import type { Edit } from './edit-schema';
 import { batch } from './edits';
 import { MASTER_ID, newBus } from './model';
+import { endKeysOf } from './returns';
 import type { Song } from './schema';
 
 /** A lane of the Register: a track, a bus with what runs into it below, the master. */
@@ -105,5 +106,5 @@ export function dissolveGroup(song: Song, busId: string): Edit | null {
     if (outputId === strip.outputId && sends.length === strip.sends.length) return [];
     return [{ kind: 'strip.set', stripId: strip.id, changes: { outputId, sends } }];
   });
-  return batch([...edits, { kind: 'bus.remove', busId }]);
+  return batch([...edits, ...endKeysOf(song, busId), { kind: 'bus.remove', busId }]);
 }

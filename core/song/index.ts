@@ -8,6 +8,7 @@ export * from './layouts';
 export * from './left-out';
 export * from './model';
 export * from './processor';
+export * from './returns';
 export * from './schema';
 export * from './undo';
 export * from './upgrade';

@@ -110,6 +110,14 @@ export const withEqualizers = (chain: Chain, change: (equalizer: Equalizer) => E
 /** The first equalizer of a strip's chain: the one that edits go to where none is chosen. */
 export const firstEqualizer = (strip: { chain: Chain }): Equalizer | undefined => equalizersOf(strip.chain)[0];
 
+/** The equalizer that a band belongs to. */
+export const equalizerWith = (strip: { chain: Chain }, bandId: string): Equalizer | undefined =>
+  equalizersOf(strip.chain).find(({ bands }) => bands.some(({ id }) => id === bandId));
+
+/** All bands of a strip, through its equalizers. */
+export const bandsOf = (strip: { chain: Chain }): Equalizer['bands'] =>
+  equalizersOf(strip.chain).flatMap(({ bands }) => bands);
+
 /** The edit that switches a processor of any kind on or off. */
 export const switchEdit = (stripId: string, { kind, id }: ChainProcessor, enabled: boolean): SingleEdit =>
   kind === 'equalizer'

@@ -1,6 +1,7 @@
 import { bandsWork } from './bands/bands-work';
 import { companyWork } from './company/company-work';
 import { compareWork } from './compare/compare-work';
+import { chainWork } from './chain/chain-work';
 import { claimsWork } from './claims/claims-work';
 import { earshotWork } from './earshot/earshot-work';
 import { endsWork } from './ends/ends-work';
@@ -34,6 +35,7 @@ export const WORKS: readonly Work[] = [
   probeWork,
   earshotWork,
   bandsWork,
+  chainWork,
   claimsWork,
   eyesWork,
   recordingsWork,

@@ -1,6 +1,6 @@
 import type { KeyboardEvent } from 'react';
 import { legalOrder, ORDERS } from '@/core/filters';
-import { FREQUENCY_RANGE_HZ, Q_RANGE, type BandSettings } from '@/core/song';
+import { FREQUENCY_RANGE_HZ, Q_RANGE, type BandSettings, type Figure } from '@/core/song';
 
 /** How far a key moves a value: Shift is fine, Alt is coarse. */
 export type StepSize = 'fine' | 'plain' | 'coarse';
@@ -25,6 +25,24 @@ export const stepDb = (db: number, direction: 1 | -1, size: StepSize, range: { m
   tidyDb(db + direction * DECIBELS[size], range);
 /** @param direction +1 wider, −1 narrower */
 export const stepQ = (q: number, direction: 1 | -1, size: StepSize) => tidyQ(q * WIDTHS[size] ** -direction);
+
+/** Steps along a straight scale, by the unit; times of a scale of ratios go by these. */
+const SHARES: Record<StepSize, number> = { fine: 1 / 500, plain: 1 / 100, coarse: 1 / 10 };
+const RATIOS: Record<StepSize, number> = { fine: 1.01, plain: 1.06, coarse: 1.5 };
+
+/** The next value of a processor's figure. */
+export function stepFigure(value: number, direction: 1 | -1, size: StepSize, figure: Figure): number {
+  if (figure.unit === 'dB') return stepDb(value, direction, size, figure);
+  const next =
+    figure.scale === 'logarithmic'
+      ? value * RATIOS[size] ** direction
+      : value + direction * SHARES[size] * (figure.max - figure.min);
+  return tidyFigure(next, figure);
+}
+
+/** Kept to four digits, within its range. */
+export const tidyFigure = (value: number, figure: Figure) =>
+  figure.unit === 'dB' ? tidyDb(value, figure) : clamp(Number(value.toPrecision(4)), figure);
 
 /** The next order of the band's family. */
 export function stepOrder(band: Pick<BandSettings, 'family' | 'order'>, direction: 1 | -1): number {

@@ -14,6 +14,7 @@ const HOLD_MS = 350;
 const SCOPES: readonly { id: CompareScope; name: string }[] = [
   { id: 'mix', name: 'Mix' },
   { id: 'track', name: 'Track' },
+  { id: 'processor', name: 'Bench' },
   { id: 'band', name: 'Band' },
 ];
 
@@ -30,7 +31,7 @@ export function BeforeAfter() {
       <Pair role="group" aria-label="Before or after">
         <AriaButton
           aria-pressed={before}
-          data-hint="Without its equalizers, at matched loudness: click, or hold · B held, Shift B"
+          data-hint="Without what shapes it, at matched loudness: click, or hold · B held, Shift B"
           onPressStart={() => {
             pressedAt.current = performance.now();
             setBefore(true);

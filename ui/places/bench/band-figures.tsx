@@ -33,7 +33,8 @@ import { ValueField, words } from '../../kit/controls/value-field';
 import { stepDb, stepHz, stepOrder, stepQ } from '../../kit/gestures/steps';
 import { cornerMeaning, hasRipple, hasStopband, slopeExample } from '../../kit/signs/families';
 import { changeBand, changeBandByKey, type BandChanges } from '../../window/song/band-edits';
-import { useChosenBand, useChosenStrip } from '../../window/song/selection';
+import { ProcessorPanel } from '../../work/chain/processor-panel';
+import { useChosenBand, useChosenProcessor, useChosenStrip } from '../../window/song/selection';
 import { SERIF } from '../../kit/theme/tokens';
 import { ChannelChoice, EndChoice, FamilyChoice, FenceChoice, KindChoice } from './band-choices';
 
@@ -41,6 +42,9 @@ import { ChannelChoice, EndChoice, FamilyChoice, FenceChoice, KindChoice } from 
 export function BandFigures() {
   const strip = useChosenStrip();
   const band = useChosenBand();
+  const processor = useChosenProcessor();
+  if (processor && processor.kind !== 'equalizer')
+    return <ProcessorPanel key={processor.id} strip={strip} processor={processor} />;
   if (!band) {
     return (
       <Side aria-label="Band">

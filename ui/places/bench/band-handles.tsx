@@ -1,7 +1,7 @@
 'use client';
 import { useRef } from 'react';
 import styled from 'styled-components';
-import { firstEqualizer, type Band, type BandChannel } from '@/core/song';
+import { bandsOf, type Band, type BandChannel } from '@/core/song';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
 import { placeSign, Sign } from '../../kit/signs/post';
@@ -28,7 +28,7 @@ export function BandHandles({ stripId, stripName, bands, settled, chosenBandId, 
   const isEyesOff = useEyesOff((eyes) => eyes.isOff);
   useLiveStrip(stripId, (strip) => {
     if (!layer.current) return;
-    for (const band of firstEqualizer(strip)?.bands ?? []) placeBand(layer.current, band, axis, scale, isEyesOff);
+    for (const band of bandsOf(strip)) placeBand(layer.current, band, axis, scale, isEyesOff);
   });
   const isBeside = (channel: BandChannel) => path !== 'stereo' && channel !== 'stereo' && channel !== path;
   const settledHz = (band: Band) => (settled.find(({ id }) => id === band.id) ?? band).frequencyHz;

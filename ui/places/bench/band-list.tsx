@@ -3,7 +3,7 @@ import { memo } from 'react';
 import { MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { parseGain, writeFrequency, writeGain, writeNumber, writeSlope } from '@/core/formats';
-import { firstEqualizer, GAIN_RANGE_DB, hasGain, isPassFilter, type Band, type BandType, type Edit } from '@/core/song';
+import { GAIN_RANGE_DB, hasGain, isPassFilter, type Band, type BandType, type Edit } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { runCommand } from '../../window/commands/command-store';
 import { Menu, MenuItem, MenuPanel } from '../../kit/controls/menu';
@@ -12,10 +12,18 @@ import { ValueField } from '../../kit/controls/value-field';
 import { arrowDirection, stepDb } from '../../kit/gestures/steps';
 import { channelLetter } from '../../kit/signs/channels';
 import { typeName, TYPE_NAMES } from '../../kit/signs/type-names';
+import { KeyPanel } from '../../work/chain/key-panel';
 import { addBand } from '../../window/song/band-edits';
 import { carryEqualizer } from '../../window/song/carry';
 import { copyOf } from '../../window/song/equalizer-edits';
-import { chosenStrip, stripName, useChosenStrip, useSelection } from '../../window/song/selection';
+import {
+  chosenBand,
+  equalizerOnBench,
+  stripName,
+  useChosenProcessor,
+  useChosenStrip,
+  useSelection,
+} from '../../window/song/selection';
 import { useSongStore } from '../../window/song/song-store';
 import { SERIF } from '../../kit/theme/tokens';
 
@@ -32,7 +40,12 @@ const START_HZ: Partial<Record<BandType, number>> = {
 export function BandList() {
   const strip = useChosenStrip();
   const bandId = useSelection((selection) => selection.bandId);
-  const equalizer = firstEqualizer(strip);
+  const equalizer = equalizerOnBench(
+    strip,
+    useSelection((selection) => selection.processorId),
+  );
+  const processor = useChosenProcessor();
+  if (processor && processor.kind !== 'equalizer') return <KeyPanel strip={strip} processor={processor} />;
   if (!equalizer) return <Side />;
   const reachedId = (equalizer.bands.find(({ id }) => id === bandId) ?? equalizer.bands[0])?.id;
 
@@ -66,7 +79,7 @@ export function BandList() {
 /** One band, which can be dragged to a lane. Tab reaches one of them; arrows walk from one to the next. */
 function BandRow({ band, isChosen, isReached }: { band: Band; isChosen: boolean; isReached: boolean }) {
   const desk = useDesk();
-  const equalizer = () => firstEqualizer(chosenStrip(desk));
+  const equalizer = () => chosenBand(desk).equalizer;
   const chooseBand = useSelection((selection) => selection.chooseBand);
   const onKeyDown = (event: React.KeyboardEvent) => {
     const arrow = arrowDirection(event);

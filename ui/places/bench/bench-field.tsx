@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useMemo, useRef } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import styled from 'styled-components';
-import { findStrip, firstEqualizer, stripChannels } from '@/core/song';
+import { findStrip, stripChannels } from '@/core/song';
 import { useAxis } from '../../kit/axis/axis-context';
 import { useCanvas } from '../../kit/axis/canvas';
 import { CanvasField } from '../../kit/axis/canvas-field';
@@ -13,13 +13,21 @@ import { useCrosshair } from '../../window/crosshair/use-crosshair';
 import { useDesk } from '../../window/desk/desk';
 import { addBand } from '../../window/song/band-edits';
 import { liveSong, songOf } from '../../window/song/live-song';
-import { pathIn, stripName, useChosenStrip, useSelection } from '../../window/song/selection';
+import {
+  equalizerOnBench,
+  pathIn,
+  stripName,
+  useChosenProcessor,
+  useChosenStrip,
+  useSelection,
+} from '../../window/song/selection';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { useAnalyses } from '../../window/sound/analyses';
 import { heldAtFader, liveAtFader } from '../../window/sound/live';
 import { stripSpectrum } from '../../window/sound/spectra';
 import { useLiveRedraw } from '../../window/sound/use-live-redraw';
 import { useRidgeTop } from '../../window/sound/use-ridge-top';
+import { ChainLine } from '../../work/chain/chain-line';
 import { useCompany } from '../../work/company/company-store';
 import { ProbeLayer } from '../../work/probe/probe-layer';
 import { BandHandles } from './band-handles';
@@ -28,9 +36,17 @@ import { benchScale, rangeFor } from './bench-scale';
 import { useBenchView } from './bench-view';
 import { CompanyCanvas } from './company-canvas';
 import { drawBench } from './draw-bench';
+import { ProcessorField } from './processor-field';
+
+/** What is on the bench: an equalizer on the shared axis, or the picture of another processor. */
+export function BenchField() {
+  const processor = useChosenProcessor();
+  if (processor && processor.kind !== 'equalizer') return <ProcessorField key={processor.id} processor={processor} />;
+  return <EqualizerField />;
+}
 
 /** The chosen track's equalizer on the shared axis: its curve, its spectra, the handles of its bands. */
-export function BenchField() {
+function EqualizerField() {
   const desk = useDesk();
   const axis = useAxis();
   const field = useRef<HTMLDivElement>(null);
@@ -46,13 +62,16 @@ export function BenchField() {
   const rateHz = useSong((song) => song.rateHz);
   const isEmptySong = useSong((song) => song.tracks.length === 0);
   // While a gesture goes on the scale and the order of the handles stay what they were when it began.
-  const settled = useSongStore(({ state }) => firstEqualizer(findStrip(state.settled, strip.id) ?? strip)?.bands);
+  const processorId = useSelection((selection) => selection.processorId);
+  const settled = useSongStore(
+    ({ state }) => equalizerOnBench(findStrip(state.settled, strip.id) ?? strip, processorId)?.bands,
+  );
   const topDb = useRidgeTop();
   const { stage, isHolding, tiltDb } = useCompany(
     useShallow((company) => ({ stage: company.stage, isHolding: company.isHolding, tiltDb: company.tiltDb })),
   );
   const crosshair = useCrosshair();
-  const equalizer = firstEqualizer(strip);
+  const equalizer = equalizerOnBench(strip, processorId);
   const rangeDb = rangeFor(settled ?? []);
   const scale = useMemo(() => benchScale(rangeDb, height), [rangeDb, height]);
   const stripId = strip.id;
@@ -62,7 +81,7 @@ export function BenchField() {
       // The song as it is at this moment: in the middle of a drag React is behind it.
       const song = songOf(desk);
       const live = findStrip(song, stripId) ?? song.master;
-      const liveEqualizer = firstEqualizer(live);
+      const liveEqualizer = equalizerOnBench(live, processorId);
       if (!liveEqualizer) return;
       drawBench(
         context,
@@ -86,7 +105,7 @@ export function BenchField() {
         tokens,
       );
     },
-    [desk, axis, scale, stripId, path, curve, rateHz, bandId, topDb, stage, isHolding, tiltDb],
+    [desk, axis, scale, stripId, processorId, path, curve, rateHz, bandId, topDb, stage, isHolding, tiltDb],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
   useLiveRedraw('audioId' in strip, redraw);
@@ -103,9 +122,21 @@ export function BenchField() {
     return () => endings.forEach((end) => end());
   }, [desk, stripId, redraw]);
 
-  if (!equalizer) return <Field ref={field} />;
+  if (!equalizer)
+    return (
+      <Frame>
+        <ChainLine />
+        <div />
+        <Field ref={field}>
+          {!isEmptySong && (
+            <Begin>Nothing stands in the way of this sound. + adds an equalizer or another processor.</Begin>
+          )}
+        </Field>
+      </Frame>
+    );
   return (
     <Frame>
+      <ChainLine />
       <BenchHead />
       <Field
         ref={field}
@@ -149,7 +180,7 @@ export function BenchField() {
 
 const Frame = styled.div`
   display: grid;
-  grid-template-rows: 28px minmax(0, 1fr);
+  grid-template-rows: 28px 28px minmax(0, 1fr);
   min-height: 0;
 `;
 

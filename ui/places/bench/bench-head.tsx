@@ -2,20 +2,23 @@
 import { memo } from 'react';
 import styled from 'styled-components';
 import { writeNumber } from '@/core/formats';
-import { firstEqualizer, stripChannels, type EqualizerPhase } from '@/core/song';
+import { stripChannels, type EqualizerPhase } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { Choice } from '../../kit/controls/choice';
 import { ProbeBar } from '../../work/probe/probe-bar';
 import { useSession } from '../../window/sound/session-store';
 import { MONO_REASON } from '../../kit/signs/channels';
-import { chosenBand, useChosenStrip, useSelection } from '../../window/song/selection';
+import { chosenBand, equalizerOnBench, useChosenStrip, useSelection } from '../../window/song/selection';
 import { useSongStore } from '../../window/song/song-store';
 import { CURVE_NAMES, PATH_NAMES, useBenchView } from './bench-view';
 
 /** What the bench shows of the equalizer, which path of it is worked on, and how it treats the phase. */
 export function BenchHead() {
   const strip = useChosenStrip();
-  const equalizer = firstEqualizer(strip);
+  const equalizer = equalizerOnBench(
+    strip,
+    useSelection((selection) => selection.processorId),
+  );
   return (
     <Head isMono={stripChannels(strip) === 1} equalizerId={equalizer?.id ?? ''} phase={equalizer?.phase ?? 'minimum'} />
   );

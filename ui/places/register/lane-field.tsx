@@ -1,5 +1,5 @@
 'use client';
-import { firstEqualizer, findStrip, isEnd, newId } from '@/core/song';
+import { bandsOf, findStrip, isEnd, newId } from '@/core/song';
 import { useAxis } from '../../kit/axis/axis-context';
 import { CanvasField } from '../../kit/axis/canvas-field';
 import { useCrosshair } from '../../window/crosshair/use-crosshair';
@@ -22,7 +22,7 @@ export function LaneField({ stripId, height, isReached }: { stripId: string; hei
   const strip = useSong((song) => findStrip(song, stripId));
   const crosshair = useCrosshair();
   if (!strip) return null;
-  const ends = (firstEqualizer(strip)?.bands ?? []).filter(isEnd);
+  const ends = bandsOf(strip).filter(isEnd);
   const part = { strip, height, isReached };
   return (
     <CanvasField

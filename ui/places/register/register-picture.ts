@@ -1,6 +1,6 @@
 import { compileSong } from '@/core/engine';
 import type { FrequencyBand } from '@/core/measure';
-import { findStrip, firstEqualizer, type RegisterRow, type Song, type Strip } from '@/core/song';
+import { bandsOf, findStrip, type RegisterRow, type Song, type Strip } from '@/core/song';
 import { liveLine, ridgeTopDb, tiltedBy } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { isSameList, Still } from '../../kit/axis/still';
@@ -203,7 +203,7 @@ export class RegisterPicture {
       ...state,
       axis,
       height: laneHeight,
-      bands: firstEqualizer(strip)?.bands ?? [],
+      bands: bandsOf(strip),
       spectrum: stripSpectrum(song, strip, byAudio),
       topDb,
       ink: 'ink' in strip ? tokens.inks[strip.ink] : tokens.soft,

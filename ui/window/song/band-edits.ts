@@ -1,6 +1,8 @@
 import {
+  emptyEqualizer,
+  equalizersOf,
+  equalizerWith,
   findStrip,
-  firstEqualizer,
   freeLetter,
   newBandSettings,
   newId,
@@ -11,7 +13,7 @@ import {
 } from '@/core/song';
 import type { Desk } from '../desk/desk';
 import { useSongStore } from './song-store';
-import { chosenStrip, pathIn, useSelection } from './selection';
+import { chosenStrip, equalizerFor, pathIn, useSelection } from './selection';
 import { songOf } from './live-song';
 
 /** The edits that gestures on bands make; each gives null where there is nothing to act on. */
@@ -25,7 +27,7 @@ export type BandChanges = Partial<Omit<Band, 'id'>>;
  */
 export function setBand(song: Song, stripId: string, bandId: string, changes: BandChanges, from?: Band): Edit | null {
   const strip = findStrip(song, stripId);
-  const equalizer = strip && firstEqualizer(strip);
+  const equalizer = strip && equalizerWith(strip, bandId);
   if (!equalizer) return null;
   const made = from
     ? (Object.fromEntries(
@@ -36,18 +38,28 @@ export function setBand(song: Song, stripId: string, bandId: string, changes: Ba
   return { kind: 'band.set', stripId, equalizerId: equalizer.id, bandId, changes: made };
 }
 
-/** @param bandId for a gesture that makes the same band again and again while it goes on */
+/**
+ * A strip without an equalizer gets one, at the end of its chain.
+ * @param bandId for a gesture that makes the same band again and again while it goes on
+ * @param equalizerId the equalizer that it goes to; the default is the first
+ */
 export function makeBand(
   song: Song,
   stripId: string,
   shape: { type: BandType; frequencyHz: number } & BandChanges,
   bandId = newId(10),
+  equalizerId?: string,
 ): { edit: Edit; band: Band } | null {
   const strip = findStrip(song, stripId);
-  const equalizer = strip && firstEqualizer(strip);
-  if (!equalizer) return null;
-  const letter = freeLetter(equalizer.bands.map((band) => band.letter));
+  if (!strip) return null;
+  const all = equalizersOf(strip.chain);
+  const equalizer = all.find(({ id }) => id === equalizerId) ?? all[0];
+  const letter = freeLetter((equalizer?.bands ?? []).map((band) => band.letter));
   const band: Band = { ...newBandSettings(shape.type, shape.frequencyHz), ...shape, id: bandId, letter };
+  if (!equalizer) {
+    const processor = { ...emptyEqualizer(newId(10)), bands: [band] };
+    return { edit: { kind: 'processor.add', stripId, processor, index: strip.chain.length }, band };
+  }
   return { edit: { kind: 'band.add', stripId, equalizerId: equalizer.id, band, index: equalizer.bands.length }, band };
 }
 
@@ -59,15 +71,28 @@ export function addBand(
 ): void {
   const { path } = useSelection.of(desk);
   const strip = chosenStrip(desk);
-  const made = makeBand(songOf(desk), strip.id, { channel: pathIn(strip, path), ...shape });
+  const made = makeBand(
+    songOf(desk),
+    strip.id,
+    { channel: pathIn(strip, path), ...shape },
+    undefined,
+    equalizerFor(desk, strip)?.id,
+  );
   if (!made) return;
   if (!useSongStore.of(desk).edit(made.edit, label)) return;
+  showEqualizerOf(desk, made.band.id);
   useSelection.of(desk).chooseBand(made.band.id, { isFocused: true });
+}
+
+/** Puts the equalizer of a band of the chosen strip on the bench. */
+function showEqualizerOf(desk: Desk, bandId: string): void {
+  const equalizer = equalizerWith(chosenStrip(desk), bandId);
+  if (equalizer) useSelection.of(desk).chooseProcessor(equalizer.id);
 }
 
 export function removeBand(desk: Desk, stripId: string, bandId: string): void {
   const strip = findStrip(songOf(desk), stripId);
-  const equalizer = strip && firstEqualizer(strip);
+  const equalizer = strip && equalizerWith(strip, bandId);
   if (!equalizer) return;
   const at = equalizer.bands.findIndex((band) => band.id === bandId);
   useSongStore.of(desk).edit({ kind: 'band.remove', stripId, equalizerId: equalizer.id, bandId }, 'Remove a band');

@@ -1,24 +1,28 @@
 import { parseEqualizerFile, writeEqualizerFile, type FileEqualizer } from '@/core/formats';
+import * as z from 'zod';
 import {
+  anyProcessorSchema,
   batch,
   findStrip,
-  firstEqualizer,
   freeLetter,
   newId,
+  withEqualizers,
   type Band,
   type BandSettings,
+  type ChainProcessor,
   type Edit,
   type Equalizer,
 } from '@/core/song';
 import type { Desk } from '../desk/desk';
 import { useSongStore } from './song-store';
-import { useSelection } from './selection';
+import { equalizerFor, useSelection } from './selection';
 import { songOf } from './live-song';
+import { copiesOn } from './processor-edits';
 
-/** What goes from track to track: one band or more to add, or a whole equalizer. */
+/** What goes from track to track: one band or more to add, a whole equalizer, or any processor to add. */
 export interface Copied {
-  kind: 'band' | 'equalizer';
-  /** An equalizer file. */
+  kind: 'band' | 'equalizer' | 'processor';
+  /** An equalizer file; of a processor, the text that {@link copyOfProcessor} makes. */
   text: string;
 }
 
@@ -35,6 +39,26 @@ export const copyOf = (equalizer: Equalizer, only?: string): Copied => ({
   text: writeEqualizerFile(equalizerAsFile(equalizer, only)),
 });
 
+const processorFile = z.strictObject({
+  format: z.literal('orvid.processor'),
+  version: z.literal(1),
+  processor: anyProcessorSchema,
+});
+
+export const copyOfProcessor = (processor: ChainProcessor): Copied => ({
+  kind: 'processor',
+  text: JSON.stringify({ format: 'orvid.processor', version: 1, processor }, null, 2),
+});
+
+/** The processor that a text stands for; null for another text. */
+export function processorIn(text: string): ChainProcessor | null {
+  try {
+    return processorFile.parse(JSON.parse(text)).processor;
+  } catch {
+    return null;
+  }
+}
+
 function withIdentities(bands: readonly BandSettings[], taken: readonly string[]): Band[] {
   const letters = [...taken];
   return bands.map((band) => {
@@ -50,7 +74,7 @@ export function addBands(desk: Desk, stripIds: readonly string[], bands: readonl
   return batch(
     stripIds.flatMap((stripId): Edit[] => {
       const strip = findStrip(song, stripId);
-      const equalizer = strip && firstEqualizer(strip);
+      const equalizer = strip && equalizerFor(desk, strip);
       if (!equalizer) return [];
       const made = withIdentities(
         bands,
@@ -77,14 +101,14 @@ export function putEqualizer(
   return batch(
     stripIds.flatMap((stripId): Edit[] => {
       const strip = findStrip(song, stripId);
-      const old = strip && firstEqualizer(strip);
+      const old = strip && equalizerFor(desk, strip);
       if (!old) return [];
       const next: Equalizer = { ...old, phase, outputGainDb, enabled: true, bands: withIdentities(bands, []) };
       return [
         {
           kind: 'chain.set',
           stripId,
-          chain: strip.chain.map((equalizer) => (equalizer.id === old.id ? next : equalizer)),
+          chain: withEqualizers(strip.chain, (equalizer) => (equalizer.id === old.id ? next : equalizer)),
         },
       ];
     }),
@@ -93,6 +117,17 @@ export function putEqualizer(
 
 /** Puts what was copied on strips: a band is added, an equalizer takes the place of theirs. @throws OrvidError for what is no equalizer file */
 export function putCopied(desk: Desk, stripIds: readonly string[], { kind, text }: Copied): void {
+  if (kind === 'processor') {
+    const processor = processorIn(text);
+    if (!processor) return;
+    const song = songOf(desk);
+    const edits = copiesOn(stripIds, processor, (id) => findStrip(song, id)?.chain.length ?? 0);
+    useSongStore.of(desk).edit(batch(edits), 'Paste a processor');
+    const { stripId, chooseProcessor } = useSelection.of(desk);
+    const made = edits.find((edit) => edit.kind === 'processor.add' && edit.stripId === stripId);
+    if (made?.kind === 'processor.add') chooseProcessor(made.processor.id);
+    return;
+  }
   const file = parseEqualizerFile(text, 'What was copied');
   const edit = kind === 'band' ? addBands(desk, stripIds, file.bands) : putEqualizer(desk, stripIds, file);
   useSongStore.of(desk).edit(edit, kind === 'band' ? 'Paste a band' : 'Paste an equalizer');
@@ -102,6 +137,6 @@ export function putCopied(desk: Desk, stripIds: readonly string[], { kind, text 
 /** Chooses the last band of the chosen strip: the one that came in. */
 export function chooseNewest(desk: Desk): void {
   const strip = findStrip(songOf(desk), useSelection.of(desk).stripId);
-  const band = strip && firstEqualizer(strip)?.bands.at(-1);
+  const band = strip && equalizerFor(desk, strip)?.bands.at(-1);
   useSelection.of(desk).chooseBand(band?.id ?? null);
 }

@@ -8,6 +8,7 @@ import {
   stripChannels,
   type Band,
   type BandChannel,
+  type ChainProcessor,
   type Equalizer,
   type Strip,
   type Track,
@@ -23,6 +24,8 @@ interface Selection {
   /** Further tracks and buses that are set together with it. */
   others: readonly string[];
   bandId: string | null;
+  /** The processor on the bench; null for the first equalizer. */
+  processorId: string | null;
   /** Counts up when the handle of the chosen band is to take the keyboard. */
   focusAsked: number;
   /** The path of the equalizer that is worked on; `stereo` is all of them. */
@@ -33,6 +36,7 @@ interface Selection {
   toggleStrip: (stripId: string) => void;
   /** Takes everything between the chosen strip and this one. @param order ids in the order of the lanes */
   extendTo: (stripId: string, order: readonly string[]) => void;
+  chooseProcessor: (processorId: string | null) => void;
   /** @param options.isFocused true where its handle takes the keyboard, so that what was made or chosen can be adjusted at once */
   chooseBand: (bandId: string | null, options?: { isFocused?: boolean }) => void;
 }
@@ -42,12 +46,14 @@ export const useSelection = deskStore<Selection>((desk) => (set, get) => ({
   lastId: MASTER_ID,
   others: [],
   bandId: null,
+  processorId: null,
   focusAsked: 0,
   path: 'stereo',
   choosePath: (path) => set({ path }),
   chooseStrip: (stripId) => {
     const strip = findStrip(songOf(desk), stripId);
-    set({ stripId, lastId: stripId, others: [], bandId: (strip && firstEqualizer(strip)?.bands[0]?.id) ?? null });
+    const bandId = (strip && firstEqualizer(strip)?.bands[0]?.id) ?? null;
+    set({ stripId, lastId: stripId, others: [], processorId: null, bandId });
   },
   toggleStrip: (toggled) => {
     const { stripId, others, chooseStrip } = get();
@@ -65,6 +71,12 @@ export const useSelection = deskStore<Selection>((desk) => (set, get) => ({
     const [from, to] = [order.indexOf(stripId), order.indexOf(last)].sort((a, b) => a - b);
     if (from < 0) return;
     set({ lastId: last, others: order.slice(from, to + 1).filter((id) => id !== stripId && id !== MASTER_ID) });
+  },
+  chooseProcessor: (processorId) => {
+    const strip = findStrip(songOf(desk), get().stripId);
+    const processor = strip?.chain.find(({ id }) => id === processorId);
+    const bandId = processor?.kind === 'equalizer' ? (processor.bands[0]?.id ?? null) : null;
+    set({ processorId, bandId });
   },
   chooseBand: (bandId, { isFocused = false } = {}) =>
     set({ bandId, focusAsked: get().focusAsked + Number(isFocused && bandId !== null) }),
@@ -130,25 +142,51 @@ export function useTogether(stripId: string): string[] {
   );
 }
 
+/** The processor of a strip that the bench shows: the one that was chosen there, or the first equalizer, or whatever comes first. */
+export const processorOnBench = ({ chain }: Pick<Strip, 'chain'>, processorId: string | null) =>
+  chain.find(({ id }) => id === processorId) ?? firstEqualizer({ chain }) ?? chain[0];
+
+/** The equalizer of a strip that is worked on: the one on the bench, where that is one. */
+export function equalizerOnBench(strip: Pick<Strip, 'chain'>, processorId: string | null): Equalizer | undefined {
+  const processor = processorOnBench(strip, processorId);
+  return processor?.kind === 'equalizer' ? processor : undefined;
+}
+
+/** The equalizer of a strip that a band goes to: that on the bench, where it is the chosen strip's; its first else. */
+export function equalizerFor(desk: Desk, strip: Strip): Equalizer | undefined {
+  const { stripId, processorId } = useSelection.of(desk);
+  return (strip.id === stripId ? equalizerOnBench(strip, processorId) : undefined) ?? firstEqualizer(strip);
+}
+
+export const chosenProcessor = (desk: Desk) => processorOnBench(chosenStrip(desk), useSelection.of(desk).processorId);
+
+export function useChosenProcessor(): ChainProcessor | undefined {
+  const strip = useChosenStrip();
+  return processorOnBench(
+    strip,
+    useSelection((selection) => selection.processorId),
+  );
+}
+
 /** The equalizer on the bench, and the chosen band of it. */
 export function chosenBand(desk: Desk): { strip: Strip; equalizer: Equalizer | undefined; band: Band | undefined } {
   const strip = chosenStrip(desk);
-  const equalizer = firstEqualizer(strip);
+  const equalizer = equalizerOnBench(strip, useSelection.of(desk).processorId);
   return { strip, equalizer, band: equalizer?.bands.find((band) => band.id === useSelection.of(desk).bandId) };
 }
 
 export function useChosenBand(): Band | undefined {
   const strip = useChosenStrip();
-  const bandId = useSelection((selection) => selection.bandId);
-  return firstEqualizer(strip)?.bands.find((band) => band.id === bandId);
+  const { bandId, processorId } = useSelection(useShallow(({ bandId, processorId }) => ({ bandId, processorId })));
+  return equalizerOnBench(strip, processorId)?.bands.find((band) => band.id === bandId);
 }
 
 /** The chosen band as it was before the gesture or the preview that goes on. */
 export function useSettledBand(): Band | undefined {
-  const { stripId, bandId } = useSelection();
+  const { stripId, processorId, bandId } = useSelection();
   return useSongStore(({ state }) => {
     const strip = findStrip(state.settled, stripId);
-    return strip && firstEqualizer(strip)?.bands.find((band) => band.id === bandId);
+    return strip && equalizerOnBench(strip, processorId)?.bands.find((band) => band.id === bandId);
   });
 }
 

@@ -4,11 +4,11 @@ import { partLufs } from '@/core/mix';
 import { MASTER_ID, type Song } from '@/core/song';
 import { deskStore, type Desk } from '../desk/desk';
 import { liveSong, songOf } from '../song/live-song';
-import { chosenBand, useSelection } from '../song/selection';
+import { chosenBand, chosenProcessor, useSelection } from '../song/selection';
 import { useAnalyses } from './analyses';
 
 /** What "before" leaves out. */
-export type CompareScope = 'mix' | 'track' | 'band';
+export type CompareScope = 'mix' | 'track' | 'processor' | 'band';
 
 /** One of the two sides of a blind comparison, as it is heard. */
 export interface TestSide {
@@ -29,6 +29,8 @@ interface Listening {
   matchedGainDb: number;
   probe: Probe | null;
   earshot: Earshot | null;
+  /** The processor whose key is heard. */
+  key: Hearing['key'];
   isEarshotMatched: boolean;
   /** The draft that is heard in place of the song as it stands. */
   draftId: string | null;
@@ -44,6 +46,7 @@ interface Listening {
   setProbe: (probe: Probe | null) => void;
   setEarshot: (earshot: Earshot | null) => void;
   setEarshotMatched: (isEarshotMatched: boolean) => void;
+  hearKey: (key: Hearing['key']) => void;
   hearDraft: (draftId: string | null) => void;
   setTrim: (trimDb: number) => void;
   setTest: (test: TestSide | null) => void;
@@ -55,6 +58,7 @@ const AT_FIRST = {
   matchedGainDb: 0,
   probe: null,
   earshot: null,
+  key: null,
   draftId: null,
   draftGainDb: 0,
   trimDb: 0,
@@ -76,6 +80,7 @@ export const useListening = deskStore<Listening>((desk) => (set) => ({
   setProbe: (probe) => set({ probe }),
   setEarshot: (earshot) => set({ earshot }),
   setEarshotMatched: (isEarshotMatched) => set({ isEarshotMatched }),
+  hearKey: (key) => set({ key }),
   hearDraft: (draftId) => set({ draftId, draftGainDb: draftId ? draftGainNow(desk, draftId) : 0 }),
   setTrim: (trimDb) => set({ trimDb }),
   setTest: (test) => set({ test }),
@@ -86,6 +91,8 @@ export function scopeNow(desk: Desk): Scope {
   const { scope } = useListening.of(desk);
   if (scope === 'mix') return { kind: 'mix' };
   const { strip, band } = chosenBand(desk);
+  const processor = chosenProcessor(desk);
+  if (scope === 'processor' && processor) return { kind: 'processor', stripId: strip.id, processorId: processor.id };
   return scope === 'band' && band
     ? { kind: 'band', stripId: strip.id, bandId: band.id }
     : { kind: 'strip', stripId: strip.id };
@@ -138,6 +145,7 @@ export function hearingOf(desk: Desk, shown: Song): { song: Song; hearing: Heari
     matchedGainDb,
     probe,
     earshot,
+    key,
     isEarshotMatched,
     draftId,
     draftGainDb,
@@ -160,7 +168,7 @@ export function hearingOf(desk: Desk, shown: Song): { song: Song; hearing: Heari
   // A draft that was removed is heard no more, and nothing is made up for it.
   if (song !== shown && isMatched) add(MASTER_ID, draftGainDb);
   if (earshot && isEarshotMatched) add(MASTER_ID, earshotGain(desk, song, earshot));
-  return { song, hearing: { without, probe, earshot, mono, trimsDb: trims } };
+  return { song, hearing: { without, probe, earshot, key, mono, trimsDb: trims } };
 }
 
 /** The matched gain is worked out anew when nothing has changed for this long. */

@@ -1,14 +1,15 @@
-import { firstEqualizer } from '@/core/song';
 import { useCommandStore } from '../../window/commands/command-store';
 import type { Desk } from '../../window/desk/desk';
 import { changeBand, removeBand } from '../../window/song/band-edits';
-import { chosenBand, chosenStrip, useSelection } from '../../window/song/selection';
+import { PROCESSOR_WORDS } from '@/core/formats';
+import { switchEdit } from '@/core/song';
+import { chosenBand, chosenProcessor, chosenStrip, useSelection } from '../../window/song/selection';
 import { useSongStore } from '../../window/song/song-store';
 import type { Work } from '../work';
 import { copyEqualizer } from './use-clipboard';
 
 function chooseBand(desk: Desk, direction: 1 | -1): void {
-  const bands = firstEqualizer(chosenStrip(desk))?.bands ?? [];
+  const bands = chosenBand(desk).equalizer?.bands ?? [];
   if (bands.length === 0) return;
   const at = bands.findIndex((band) => band.id === useSelection.of(desk).bandId);
   const next = bands[(at + direction + bands.length) % bands.length];
@@ -20,13 +21,11 @@ function toggleBand(desk: Desk): void {
   if (band) changeBand(desk, strip.id, band.id, { enabled: !band.enabled }, 'Band on or off');
 }
 
-function toggleEqualizer(desk: Desk): void {
-  const { strip, equalizer } = chosenBand(desk);
-  if (!equalizer) return;
-  const changes = { enabled: !equalizer.enabled };
-  useSongStore
-    .of(desk)
-    .edit({ kind: 'equalizer.set', stripId: strip.id, equalizerId: equalizer.id, changes }, 'Equalizer on or off');
+function toggleProcessor(desk: Desk): void {
+  const processor = chosenProcessor(desk);
+  if (!processor) return;
+  const label = `${PROCESSOR_WORDS[processor.kind].name} on or off`;
+  useSongStore.of(desk).edit(switchEdit(chosenStrip(desk).id, processor, !processor.enabled), label);
 }
 
 function removeChosenBand(desk: Desk): void {
@@ -48,9 +47,9 @@ export const bandsWork: Work = {
     { id: 'band-on', name: 'Band on or off', key: { key: 'o' }, run: () => toggleBand(desk) },
     {
       id: 'equalizer-on',
-      name: 'Equalizer of the track on or off',
+      name: 'Equalizer, or what is on the bench, on or off',
       key: { key: 'o', shift: true },
-      run: () => toggleEqualizer(desk),
+      run: () => toggleProcessor(desk),
     },
     { id: 'remove-band', name: 'Remove the band', run: () => removeChosenBand(desk) },
     {

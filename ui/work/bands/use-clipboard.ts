@@ -1,8 +1,9 @@
 'use client';
 import { useEffect } from 'react';
 import { asOrvidError } from '@/core/errors';
-import { chosenBand, chosenStrips, stripName } from '../../window/song/selection';
-import { copyOf, putCopied, type Copied } from '../../window/song/equalizer-edits';
+import { processorName } from '@/core/formats';
+import { chosenBand, chosenStrip, chosenStrips, stripName } from '../../window/song/selection';
+import { copyOf, copyOfProcessor, processorIn, putCopied, type Copied } from '../../window/song/equalizer-edits';
 import { Desk, useDesk } from '../../window/desk/desk';
 import { tell } from '../../window/notices/notices';
 
@@ -14,7 +15,18 @@ const isTyping = () =>
   document.activeElement instanceof HTMLInputElement || document.activeElement instanceof HTMLTextAreaElement;
 const isSheetOpen = () => document.querySelector('[role="dialog"]') !== null;
 
+/** The processor whose name in the chain has the keyboard. */
+const focusedProcessor = (desk: Desk) => {
+  const id = document.activeElement?.closest<HTMLElement>('[data-processor]')?.dataset.processor;
+  return chosenStrip(desk).chain.find((processor) => processor.id === id);
+};
+
 function copied(desk: Desk, whole: boolean): Copied | null {
+  const processor = whole ? undefined : focusedProcessor(desk);
+  if (processor) {
+    tell(desk, `${processorName(processor)} was copied.`);
+    return (lastOf(desk).copied = copyOfProcessor(processor));
+  }
   const { strip, equalizer, band } = chosenBand(desk);
   if (!equalizer?.bands.length) {
     tell(desk, `${stripName(strip)} has no band to copy.`);
@@ -37,7 +49,7 @@ export function copyEqualizer(desk: Desk): void {
 
 function paste(desk: Desk, text: string): void {
   const { copied: last } = lastOf(desk);
-  const known = last?.text === text ? last : null;
+  const known = processorIn(text) ? ({ kind: 'processor', text } as const) : last?.text === text ? last : null;
   if (!known && !text.trimStart().startsWith('{')) {
     if (last) putCopied(desk, chosenIds(desk), last);
     else tell(desk, 'Nothing to paste: copy a band or an equalizer first.');

@@ -1,6 +1,6 @@
 'use client';
 import styled from 'styled-components';
-import { writeNumber } from '@/core/formats';
+import { processorName, writeNumber } from '@/core/formats';
 import { guessProbability } from '@/core/measure';
 import { type Desk, useDesk } from '../../window/desk/desk';
 import { Button, ToggleButton } from '../../kit/controls/button';
@@ -8,7 +8,7 @@ import { Dialog, DialogActions } from '../../kit/controls/dialog';
 import { FigureRow } from '../../kit/controls/figure-row';
 import { ValueField } from '../../kit/controls/value-field';
 import { useSession } from '../../window/sound/session-store';
-import { chosenBand, stripName } from '../../window/song/selection';
+import { chosenBand, chosenProcessor, stripName } from '../../window/song/selection';
 import { chosenSide, TRIALS, useBlind, type BlindPair } from './blind-store';
 import { songOf } from '../../window/song/live-song';
 
@@ -19,12 +19,15 @@ function sideNames(desk: Desk, pair: BlindPair): { now: string; other: string } 
     return { now: 'the song as it is', other: `“${draft?.name ?? 'the draft'}”` };
   }
   const { strip, band } = chosenBand(desk);
+  const processor = chosenProcessor(desk);
   const what =
     pair.scope === 'mix'
       ? 'the mix'
-      : pair.scope === 'track' || !band
-        ? stripName(strip)
-        : `band ${band.letter} of ${stripName(strip)}`;
+      : pair.scope === 'processor' && processor
+        ? `the ${processorName(processor).toLowerCase()} of ${stripName(strip)}`
+        : pair.scope !== 'band' || !band
+          ? stripName(strip)
+          : `band ${band.letter} of ${stripName(strip)}`;
   return { now: `after, with ${what} as it is`, other: `before, without ${what === 'the mix' ? 'equalizers' : what}` };
 }
 

@@ -74,6 +74,10 @@ function leaveOut(desk: Desk, scope: Scope): Edit | null {
     const { stripId, bandId } = scope;
     return { kind: 'band.set', stripId, equalizerId: equalizer.id, bandId, changes: { enabled: false } };
   }
+  if (scope.kind === 'processor') {
+    const processor = strips.find(({ id }) => id === scope.stripId)?.chain.find(({ id }) => id === scope.processorId);
+    return processor ? switchEdit(scope.stripId, processor, false) : null;
+  }
   return batch(
     strips
       .filter(({ id }) => scope.kind === 'mix' || id === scope.stripId)

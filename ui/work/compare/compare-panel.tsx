@@ -13,6 +13,7 @@ import { DraftSection } from './draft-section';
 const SCOPES: readonly { id: CompareScope; name: string }[] = [
   { id: 'mix', name: 'the whole mix' },
   { id: 'track', name: 'the track' },
+  { id: 'processor', name: 'what is on the bench' },
   { id: 'band', name: 'the band' },
 ];
 

@@ -26,6 +26,11 @@ export const compareWork: Work = {
       },
       { id: 'before-mix', name: 'Compare the mix before and after', run: () => listening().setScope('mix') },
       { id: 'before-track', name: 'Compare the track before and after', run: () => listening().setScope('track') },
+      {
+        id: 'before-processor',
+        name: 'Compare what is on the bench before and after',
+        run: () => listening().setScope('processor'),
+      },
       { id: 'before-band', name: 'Compare the band before and after', run: () => listening().setScope('band') },
       {
         id: 'matched',

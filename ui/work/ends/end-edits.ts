@@ -1,7 +1,7 @@
 import {
   applyEdit,
   batch,
-  firstEqualizer,
+  bandsOf,
   isEnd,
   newBandSettings,
   type Band,
@@ -18,7 +18,7 @@ export type PassType = 'high-pass' | 'low-pass';
 
 /** The post that stands for an end: the first that is on and acts on everything. */
 export function endBand(strip: Strip, type: PassType): Band | undefined {
-  return firstEqualizer(strip)?.bands.find((band) => band.type === type && isEnd(band));
+  return bandsOf(strip).find((band) => band.type === type && isEnd(band));
 }
 
 const openEndHz: Record<PassType, number> = { 'high-pass': AXIS_LOW_HZ, 'low-pass': AXIS_HIGH_HZ };

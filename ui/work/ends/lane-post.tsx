@@ -3,7 +3,7 @@ import { useRef } from 'react';
 import styled from 'styled-components';
 import { legalOrder } from '@/core/filters';
 import { bandSummary } from '@/core/formats';
-import { firstEqualizer, FREQUENCY_RANGE_HZ, newId, type Band, type Strip } from '@/core/song';
+import { bandsOf, FREQUENCY_RANGE_HZ, newId, type Band, type Strip } from '@/core/song';
 import { useAxis } from '../../kit/axis/axis-context';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ, type FrequencyScale } from '../../kit/axis/scale';
 import { arrowDirection, rangeKeyHz, stepHz, stepOrder, stepSize } from '../../kit/gestures/steps';
@@ -37,7 +37,7 @@ export function LanePost({ strip, band, height, isReached }: EndProps & { band: 
   const grip = useRef<HTMLDivElement>(null);
   const type = band.type as PassType;
   useLiveStrip(strip.id, (now) => {
-    const live = firstEqualizer(now)?.bands.find(({ id }) => id === band.id);
+    const live = bandsOf(now).find(({ id }) => id === band.id);
     if (live && grip.current) placePost(grip.current, live, axis, height);
   });
   const choose = () => {

@@ -1,12 +1,12 @@
 import { Desk, deskStore } from '../../window/desk/desk';
 import { writeFrequency, writeGain, writeNote, writeNumber } from '@/core/formats';
-import { firstEqualizer, stripChannels, type Band } from '@/core/song';
+import { stripChannels, type Band } from '@/core/song';
 import { announce } from '../../kit/controls/announcer';
 import { crosshairHz, onCrosshair } from '../../window/crosshair/crosshair-store';
 import { arrowDirection, stepDb, stepHz, stepQ, stepSize, tidyHz } from '../../kit/gestures/steps';
 import { useListening } from '../../window/sound/listening';
 import { addBand } from '../../window/song/band-edits';
-import { chosenStrip, pathIn, useSelection } from '../../window/song/selection';
+import { chosenBand, chosenStrip, pathIn, useSelection } from '../../window/song/selection';
 import { tell } from '../../window/notices/notices';
 import type { Hold } from '../../window/commands/holds';
 
@@ -136,7 +136,7 @@ const isNarrowCut = (band: Band) =>
   band.enabled && (band.type === 'notch' || (band.type === 'bell' && band.gainDb < 0 && band.q >= NARROW_Q));
 
 function warnOfManyCuts(desk: Desk): void {
-  const equalizer = firstEqualizer(chosenStrip(desk));
+  const { equalizer } = chosenBand(desk);
   const { warned } = useProbe.of(desk);
   if (!equalizer || warned.includes(equalizer.id) || equalizer.bands.filter(isNarrowCut).length <= MANY_CUTS) return;
   useProbe.api(desk).setState({ warned: [...warned, equalizer.id] });

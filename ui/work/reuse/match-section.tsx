@@ -3,7 +3,7 @@ import { useCallback, useEffect, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { writeGain } from '@/core/formats';
 import { matchAtStrength, matchCurve, type MatchCurve } from '@/core/measure';
-import { batch, findStrip, firstEqualizer, type Edit } from '@/core/song';
+import { batch, findStrip, type Edit } from '@/core/song';
 import { type Desk, useDesk } from '../../window/desk/desk';
 import { Button, ToggleButton } from '../../kit/controls/button';
 import { Choice } from '../../kit/controls/choice';
@@ -11,7 +11,7 @@ import { PanelLine } from '../../kit/controls/panel';
 import { ShareSlider } from '../../kit/controls/share-slider';
 import { addBands, chooseNewest } from '../../window/song/equalizer-edits';
 import { useSong, useSongStore } from '../../window/song/song-store';
-import { stripName, useSelection, useStripFacts, useTrackList } from '../../window/song/selection';
+import { equalizerFor, stripName, useSelection, useStripFacts, useTrackList } from '../../window/song/selection';
 import { useAnalyses } from '../../window/sound/analyses';
 import { songOf, settledSong } from '../../window/song/live-song';
 import type { PreviewOwner } from '../../window/song/song-state';
@@ -30,7 +30,7 @@ function matchEdit(
   note: string,
 ): Edit | null {
   const strip = findStrip(settledSong(desk), stripId);
-  const equalizer = strip && firstEqualizer(strip);
+  const equalizer = strip && equalizerFor(desk, strip);
   if (!equalizer) return null;
   const { bands, outputGainDb } = matchAtStrength(curve, strength);
   const edits: Edit[] = [];

@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useState } from 'react';
 import { parseEqualizerFile, writeEqualizerFile } from '@/core/formats';
-import { findStrip, firstEqualizer, LAYOUTS } from '@/core/song';
+import { bandsOf, findStrip, LAYOUTS } from '@/core/song';
 import { type Desk, useDesk } from '../../window/desk/desk';
 import { NameLine } from '../../kit/controls/name-line';
 import { PanelBody, PanelLine, PanelRows } from '../../kit/controls/panel';
@@ -32,7 +32,7 @@ function SavedSection() {
   const strip = useStripFacts(useSelection((selection) => selection.stripId));
   const hasBands = useSongStore(({ state }) => {
     const chosen = findStrip(state.song, strip.id);
-    return chosen !== undefined && (firstEqualizer(chosen)?.bands.length ?? 0) > 0;
+    return chosen !== undefined && bandsOf(chosen).length > 0;
   });
   const [wanted, setWanted] = useState('');
   useEffect(() => void load(), [load]);

@@ -1,4 +1,15 @@
-import { batch, dissolveGroup, dropTrack, groupTracks, MASTER_ID, newId, type Edit } from '@/core/song';
+import {
+  batch,
+  dissolveGroup,
+  dropTrack,
+  endKeysOf,
+  groupTracks,
+  isReturn,
+  MASTER_ID,
+  newId,
+  newReturn,
+  type Edit,
+} from '@/core/song';
 import type { Desk } from '../../window/desk/desk';
 import { tell } from '../../window/notices/notices';
 import { songOf } from '../../window/song/live-song';
@@ -37,7 +48,8 @@ export function removeChosenTrack(desk: Desk): void {
   const { tracks } = songOf(desk);
   const at = tracks.findIndex((track) => track.id === strip.id);
   if (at < 0) return;
-  useSongStore.of(desk).edit({ kind: 'track.remove', trackId: strip.id }, 'Remove the track');
+  const edit = batch([...endKeysOf(songOf(desk), strip.id), { kind: 'track.remove', trackId: strip.id }]);
+  useSongStore.of(desk).edit(edit, 'Remove the track');
   useSelection.of(desk).chooseStrip((tracks[at + 1] ?? tracks[at - 1])?.id ?? MASTER_ID);
   tell(desk, `“${stripName(strip)}” was removed from the song; its recording is kept. Ctrl Z brings it back.`);
 }
@@ -47,6 +59,21 @@ export function groupChosen(desk: Desk): void {
   const ids = chosenStrips(desk).map(({ id }) => id);
   const edit = groupTracks(songOf(desk), ids, bus);
   if (useSongStore.of(desk).edit(edit, 'Group the tracks')) useSelection.of(desk).chooseStrip(bus.id);
+}
+
+/** A new return with a reverb, to which all that is chosen is sent; it is chosen then. */
+export function addReturn(desk: Desk): void {
+  const song = songOf(desk);
+  const count = song.buses.filter(({ id }) => isReturn(song, id)).length;
+  const wanted = {
+    id: newId(12),
+    name: count === 0 ? 'Return' : `Return ${count + 1}`,
+    equalizerId: newId(10),
+    reverbId: newId(10),
+  };
+  const ids = chosenStrips(desk).map(({ id }) => id);
+  if (useSongStore.of(desk).edit(newReturn(song, ids, wanted), 'New return'))
+    useSelection.of(desk).chooseStrip(wanted.id);
 }
 
 /** The group that is chosen, or that of the chosen track. */

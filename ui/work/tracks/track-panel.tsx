@@ -23,6 +23,7 @@ import {
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { SERIF } from '../../kit/theme/tokens';
 import { EndsPad } from '../ends/ends-pad';
+import { SendsSection } from './sends-section';
 import { removeChosenTrack } from './track-edits';
 
 /** The chosen track, bus or master beside its equalizer: name, colour, level, place, polarity, and what its recording is. */
@@ -51,6 +52,7 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
       {strip.outputId !== undefined && <GroupChoice stripId={strip.id} outputId={strip.outputId} />}
       <LevelAndPlace strip={strip} />
       <EndsPad />
+      <SendsSection strip={strip} />
       {strip.claims !== undefined && <ClaimsSection strip={{ ...strip, claims: strip.claims }} />}
       {strip.audioId !== undefined && <RecordingFacts {...strip} audioId={strip.audioId} />}
     </Panel>

@@ -1,6 +1,7 @@
 import { useWholeRegister } from '../../window/view/whole-register';
 import type { Work } from '../work';
 import {
+  addReturn,
   chooseAllTracks,
   chooseTrack,
   dissolveChosen,
@@ -46,6 +47,7 @@ export const tracksWork: Work = {
     },
     { id: 'no-solo', name: 'End every solo', run: () => endSolos(desk) },
     { id: 'group', name: 'Group the chosen tracks', key: { key: 'g', mod: true }, run: () => groupChosen(desk) },
+    { id: 'new-return', name: 'New return with a reverb', run: () => addReturn(desk) },
     { id: 'dissolve', name: 'Take the group apart', run: () => dissolveChosen(desk) },
     { id: 'all-tracks', name: 'Choose all tracks', key: { key: 'a', mod: true }, run: () => chooseAllTracks(desk) },
     {

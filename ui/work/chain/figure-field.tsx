@@ -1,0 +1,53 @@
+'use client';
+import { parseFigure, writeFigure } from '@/core/formats';
+import type { ProcessorSettings } from '@/core/processors';
+import { FIGURES, type Figure } from '@/core/song';
+import { FigureRow } from '../../kit/controls/figure-row';
+import { ValueField } from '../../kit/controls/value-field';
+import { stepFigure } from '../../kit/gestures/steps';
+import { useDesk } from '../../window/desk/desk';
+import { changeProcessor, changeProcessorByKey } from '../../window/song/processor-edits';
+
+export const figuresOf = (processor: ProcessorSettings): Record<string, Figure> => FIGURES[processor.kind];
+export const valueOf = (processor: ProcessorSettings, field: string): number =>
+  (processor as unknown as Record<string, number>)[field];
+export const changeOf = (field: string, value: unknown) => ({ [field]: value }) as Partial<ProcessorSettings>;
+
+/** How a figure may be written, for the error. */
+const exampleOf = ({ min, max, unit }: Figure) => `${min} to ${max}${unit && ` ${unit}`}`;
+
+interface FigureFieldProps {
+  stripId: string;
+  processor: ProcessorSettings;
+  field: string;
+  remark?: string;
+}
+
+/** One figure of a processor: typed, or stepped by keys. */
+export function FigureField({ stripId, processor, field, remark }: FigureFieldProps) {
+  const desk = useDesk();
+  const figure = figuresOf(processor)[field];
+  const value = valueOf(processor, field);
+  return (
+    <FigureRow>
+      <span>{figure.label}</span>
+      <ValueField
+        label={figure.label}
+        shown={writeFigure(value, figure)}
+        parse={(text) => parseFigure(text, figure)}
+        example={exampleOf(figure)}
+        onCommit={(typed) => changeProcessor(desk, stripId, processor, changeOf(field, typed), figure.label)}
+        onStep={(direction, size) =>
+          changeProcessorByKey(
+            desk,
+            stripId,
+            processor,
+            changeOf(field, stepFigure(value, direction, size, figure)),
+            figure.label,
+          )
+        }
+      />
+      <i>{remark}</i>
+    </FigureRow>
+  );
+}

@@ -1,0 +1,163 @@
+'use client';
+import styled from 'styled-components';
+import { PROCESSOR_WORDS } from '@/core/formats';
+import { compressorThresholdDb, gateThresholdDb, type ProcessorSettings } from '@/core/processors';
+import { DETECTORS, OWN_KEY, type Strip } from '@/core/song';
+import { Button, TextButton, ToggleButton } from '../../kit/controls/button';
+import { Choice } from '../../kit/controls/choice';
+import { FigureRow } from '../../kit/controls/figure-row';
+import { ValueField, words } from '../../kit/controls/value-field';
+import { SERIF } from '../../kit/theme/tokens';
+import { runCommand } from '../../window/commands/command-store';
+import { useDesk } from '../../window/desk/desk';
+import { tell } from '../../window/notices/notices';
+import { changeProcessor, removeProcessor, renameProcessor } from '../../window/song/processor-edits';
+import { FigureField, figuresOf } from './figure-field';
+import { useObserved } from './observed-store';
+
+/** The processor on the bench in figures. */
+export function ProcessorPanel({ strip, processor }: { strip: Strip; processor: ProcessorSettings }) {
+  const desk = useDesk();
+  const { name } = PROCESSOR_WORDS[processor.kind];
+  const set = (changes: Partial<ProcessorSettings>, label: string) =>
+    changeProcessor(desk, strip.id, processor, changes, label);
+  return (
+    <Side aria-label={name}>
+      <Head>
+        <h2>{name}</h2>
+        <TextButton
+          aria-label={`${name} on or off`}
+          aria-pressed={processor.enabled}
+          data-hint="On or off, at the same latency · Shift O"
+          onPress={() => runCommand(desk, 'equalizer-on')}
+        >
+          {processor.enabled ? 'On' : 'Off'}
+        </TextButton>
+      </Head>
+      {Object.keys(figuresOf(processor)).map((field) =>
+        field === 'ratio' && 'limits' in processor && processor.limits ? null : (
+          <FigureField key={field} stripId={strip.id} processor={processor} field={field} />
+        ),
+      )}
+      {processor.kind === 'compressor' && (
+        <>
+          <FigureRow>
+            <span>Detector</span>
+            <Choice
+              label="Detector"
+              value={processor.detector}
+              options={DETECTORS.map((id) => ({ id, name: id === 'peak' ? 'Peak' : 'RMS' }))}
+              width={96}
+              onChange={(detector) => set({ detector }, 'Detector')}
+            />
+          </FigureRow>
+          <ToggleButton isSelected={processor.limits} onChange={(limits) => set({ limits }, 'Limit')}>
+            Limit: nothing rises above the threshold
+          </ToggleButton>
+        </>
+      )}
+      {processor.kind === 'echo' && (
+        <ToggleButton isSelected={processor.crossing} onChange={(crossing) => set({ crossing }, 'Sides of the echo')}>
+          Repeats change sides
+        </ToggleButton>
+      )}
+      {'dry' in processor && (
+        <ToggleButton isSelected={processor.dry} onChange={(dry) => set({ dry }, 'The sound itself')}>
+          The sound itself is heard too
+        </ToggleButton>
+      )}
+      <FigureRow>
+        <span>Name</span>
+        <ValueField
+          label="Name of the processor"
+          shown={processor.name}
+          parse={words()}
+          example="bind the horns"
+          look="note"
+          maxLength={60}
+          placeholder={name}
+          onCommit={(typed) => renameProcessor(desk, strip.id, processor, typed)}
+        />
+      </FigureRow>
+      <Actions>
+        {(processor.kind === 'gate' || processor.kind === 'compressor') && (
+          <FromRecording stripId={strip.id} processor={processor} />
+        )}
+        <Button
+          data-hint="Removes it from the chain · Delete on its name"
+          onPress={() => removeProcessor(desk, strip.id, processor.id)}
+        >
+          Remove
+        </Button>
+      </Actions>
+    </Side>
+  );
+}
+
+type Proposed = Extract<ProcessorSettings, { kind: 'gate' | 'compressor' }>;
+
+/** Sets the threshold from what is looped. */
+function FromRecording({ stripId, processor }: { stripId: string; processor: Proposed }) {
+  const desk = useDesk();
+  const observed = useObserved((store) => store.observed);
+  const isReady = observed?.processorId === processor.id;
+  const propose = () => {
+    const levels = (processor.key.stripId === OWN_KEY ? observed?.before : observed?.key) ?? observed?.before;
+    if (!levels) return;
+    const levelsDb = levels.peaks.map((peak) => 20 * Math.log10(Math.max(1e-10, peak)));
+    const found = processor.kind === 'gate' ? gateThresholdDb(levelsDb) : compressorThresholdDb(levelsDb, processor);
+    if (found === null) {
+      tell(desk, 'What is looped is about as loud all the time, or silent: no threshold can be told from it.');
+      return;
+    }
+    changeProcessor(
+      desk,
+      stripId,
+      processor,
+      { thresholdDb: Math.round(10 * found) / 10 },
+      'Threshold from the recording',
+    );
+  };
+  return (
+    <Button
+      isDisabled={!isReady}
+      data-hint={
+        processor.kind === 'gate'
+          ? 'Between what sounds and what only bleeds, as the loop has it'
+          : 'Where it takes 3 dB of what is loud in the loop'
+      }
+      onPress={propose}
+    >
+      From the recording
+    </Button>
+  );
+}
+
+const Side = styled.section`
+  min-width: 0;
+  min-height: 0;
+  padding: 8px 16px;
+  overflow-y: auto;
+  > button {
+    margin: 3px 0;
+  }
+`;
+const Head = styled.header`
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  margin-bottom: 4px;
+  h2 {
+    color: var(--accent);
+    font: italic 400 18px/1.2 ${SERIF};
+    white-space: nowrap;
+  }
+  > button:last-child {
+    margin-left: auto;
+  }
+`;
+const Actions = styled.div`
+  display: flex;
+  gap: 8px;
+  margin-top: 8px;
+`;
