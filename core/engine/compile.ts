@@ -3,24 +3,29 @@ import type { ProcessorSettings } from '../processors';
 import {
   BAND_DEFAULTS,
   equalizersOf,
+  GAIN_RANGE_DB,
+  GIVES_WAY,
+  givesWay,
   keyOf,
   keyStripsOf,
   MASTER_ID,
   OWN_KEY,
   stripChannels,
+  type Band,
   type BandChannel,
   type BandSettings,
   type Bus,
   type Chain,
   type Equalizer,
+  type GivesWay,
   type Key,
   type Send,
   type Song,
   type Track,
 } from '../song';
 import type { KeyedSection } from './cascade';
-import type { ProcessorStagePlan } from './processor-stage';
-import { toStateVariable } from './state-variable';
+import type { CompiledKey, ProcessorStagePlan } from './processor-stage';
+import { toStateVariable, type StateVariable } from './state-variable';
 
 /** An equalizer of linear phase as the engine runs it: by a kernel that is designed elsewhere, since that takes too long for the audio thread. */
 export interface CompiledConvolution {
@@ -147,7 +152,9 @@ export function equalizerSections(
 
 /** What the kernel of an equalizer of linear phase is designed from. One that is off is still late, so that nothing jumps when it is switched. */
 function kernelRequest(equalizer: Equalizer, rateHz: number, channels: 1 | 2): KernelRequest {
-  const bands = equalizer.enabled ? equalizer.bands.filter((band) => band.enabled && canAct(band, channels)) : [];
+  const bands = equalizer.enabled
+    ? equalizer.bands.filter((band) => band.enabled && canAct(band, channels) && !givesWay(band))
+    : [];
   const outputGainDb = equalizer.enabled ? equalizer.outputGainDb : 0;
   const sound = bands.map(({ id: _, letter: __, note: ___, limits: ____, ...settings }) => settings);
   return {
@@ -184,12 +191,76 @@ function compileProcessor(settings: ProcessorSettings, rateHz: number): Compiled
     id: settings.id,
     settings,
     hearsKey: false,
-    key: key
-      ? {
-          stripId: key.stripId === OWN_KEY ? null : key.stripId,
-          sections: equalizerSections({ bands: keyBands(key), outputGainDb: 0 }, rateHz, 1, 'key'),
-        }
-      : null,
+    key: key ? compileKey(key, rateHz) : null,
+  };
+}
+
+const compileKey = (key: Key, rateHz: number): CompiledKey => ({
+  stripId: key.stripId === OWN_KEY ? null : key.stripId,
+  sections: equalizerSections({ bands: keyBands(key), outputGainDb: 0 }, rateHz, 1, 'key'),
+});
+
+/** Neighbours that are nothing but sections run as one cascade. */
+function append(stages: CompiledStage[], stage: CompiledStage): void {
+  const last = stages.at(-1);
+  if (stage.kind === 'cascade' && last?.kind === 'cascade') last.sections.push(...stage.sections);
+  else stages.push(stage.kind === 'cascade' ? { ...stage, sections: [...stage.sections] } : stage);
+}
+
+/** The bands of an equalizer in their order; one that gives way is a stage of its own. Where the phase is linear these come last. */
+function equalizerStages(equalizer: Equalizer, rateHz: number, channels: 1 | 2): CompiledStage[] {
+  const giving = (band: Band) =>
+    givesWay(band) && canAct(band, channels) ? [compileGivingBand(band, equalizer.enabled, rateHz)] : [];
+  if (equalizer.phase === 'linear') {
+    const { key, kernelId } = kernelRequest(equalizer, rateHz, channels);
+    return [{ kind: 'convolution', key, kernelId }, ...equalizer.bands.flatMap(giving)];
+  }
+  const sections = (bands: readonly Band[], outputGainDb: number): CompiledStage => ({
+    kind: 'cascade',
+    sections: equalizer.enabled ? equalizerSections({ bands, outputGainDb }, rateHz, channels, equalizer.id) : [],
+  });
+  return [
+    sections([], equalizer.outputGainDb),
+    ...equalizer.bands.flatMap((band) => (givesWay(band) ? giving(band) : [sections([band], 0)])),
+  ].filter((stage) => stage.kind !== 'cascade' || stage.sections.length > 0);
+}
+
+/** Steps of gain between the rest of a band and its farthest place, dB; between them coefficients are mixed. */
+const TABLE_STEP_DB = 3;
+const givingTables = new WeakMap<Band, { rateHz: number; table: StateVariable[] }>();
+
+/** The section of a band at its gains from rest to its farthest place. */
+function givingTable(band: Band & { givesWay: GivesWay }, rateHz: number): StateVariable[] {
+  const known = givingTables.get(band);
+  if (known?.rateHz === rateHz) return known.table;
+  const { amountDb } = band.givesWay;
+  // Always as many, so that an amount that is dragged is a move.
+  const steps = Math.ceil(GIVES_WAY.amountDb.max / TABLE_STEP_DB);
+  const table = Array.from({ length: steps + 1 }, (_, i) => {
+    const gainDb = Math.min(GAIN_RANGE_DB.max, Math.max(GAIN_RANGE_DB.min, band.gainDb + (amountDb * i) / steps));
+    const [section] = designBand({ ...band, enabled: true, gainDb }, rateHz);
+    return toStateVariable(section);
+  });
+  givingTables.set(band, { rateHz, table });
+  return table;
+}
+
+function compileGivingBand(band: Band & { givesWay: GivesWay }, isOn: boolean, rateHz: number): CompiledStage {
+  const { key, ...settings } = band.givesWay;
+  const { id, channel } = band;
+  return {
+    kind: 'processor',
+    id,
+    settings: {
+      kind: 'giving-band',
+      id,
+      channel,
+      enabled: isOn && band.enabled,
+      table: givingTable(band, rateHz),
+      ...settings,
+    },
+    hearsKey: false,
+    key: compileKey(key, rateHz),
   };
 }
 
@@ -202,15 +273,7 @@ function compileChain(chain: Chain, rateHz: number, channels: 1 | 2): CompiledCh
   const compiled: CompiledChain = { bypassed: false, monitoring: [], stages: [] };
   for (const processor of chain) {
     if (processor.kind !== 'equalizer') compiled.stages.push(compileProcessor(processor, rateHz));
-    else if (processor.phase === 'linear') {
-      const { key, kernelId } = kernelRequest(processor, rateHz, channels);
-      compiled.stages.push({ kind: 'convolution', key, kernelId });
-    } else if (processor.enabled) {
-      const sections = equalizerSections(processor, rateHz, channels, processor.id);
-      const last = compiled.stages.at(-1);
-      if (last?.kind === 'cascade') last.sections.push(...sections);
-      else compiled.stages.push({ kind: 'cascade', sections });
-    }
+    else for (const stage of equalizerStages(processor, rateHz, channels)) append(compiled.stages, stage);
   }
   compiledChains.set(chain, { rateHz, channels, compiled });
   return compiled;

@@ -1,4 +1,4 @@
-import { latencyFramesOf, makeRunner, type ProcessorRunner, type ProcessorSettings } from '../processors';
+import { latencyFramesOf, makeRunner, type ProcessorRunner, type RunSettings } from '../processors';
 import { DelayLine } from '../processors/delay-line';
 import { Cascade, type KeyedSection } from './cascade';
 import { Fading } from './fading';
@@ -16,7 +16,7 @@ export interface CompiledKey {
 
 /** A processor that is no equalizer, as a chain runs it. */
 export interface ProcessorStagePlan {
-  settings: ProcessorSettings;
+  settings: RunSettings;
   /** Null for those that listen to nothing. */
   key: CompiledKey | null;
   /** True to hear its key in its place. */
@@ -25,7 +25,10 @@ export interface ProcessorStagePlan {
   keyWait: number;
 }
 
-const key = { left: new Float64Array(MAX_BLOCK), right: new Float64Array(MAX_BLOCK) };
+const block = () => ({ left: new Float64Array(MAX_BLOCK), right: new Float64Array(MAX_BLOCK) });
+/** Where a thread works on one processor after the other. */
+const key = block();
+const aside = block();
 
 /** A processor that is off: as late as it is, and nothing else. */
 class Off implements Processor<ProcessorStagePlan> {
@@ -58,7 +61,7 @@ class Off implements Processor<ProcessorStagePlan> {
 
 /** A processor that is on, with its key. */
 class On implements Processor<ProcessorStagePlan> {
-  private readonly runner: ProcessorRunner<ProcessorSettings>;
+  private readonly runner: ProcessorRunner<RunSettings>;
   private readonly filter: Cascade | null;
   private readonly keyLine: DelayLine | null;
   private readonly hearsKey: boolean;
@@ -121,8 +124,23 @@ class On implements Processor<ProcessorStagePlan> {
     }
     const keyRight = hasRight ? key.right : null;
     this.keyLine?.process(key.left, keyRight, frames);
-    this.filter?.process(key.left, keyRight, frames);
+    if (this.filter) this.filterKey(this.filter, left, right, keyRight, frames);
     return keyRight;
+  }
+
+  /** The sound may lie where this thread's kernel works: it is put aside while the key does. */
+  private filterKey(
+    filter: Cascade,
+    left: Float64Array,
+    right: Float64Array | null,
+    keyRight: Float64Array | null,
+    frames: number,
+  ): void {
+    for (let n = 0; n < frames; n++) aside.left[n] = left[n];
+    if (right) for (let n = 0; n < frames; n++) aside.right[n] = right[n];
+    filter.process(key.left, keyRight, frames);
+    for (let n = 0; n < frames; n++) left[n] = aside.left[n];
+    if (right) for (let n = 0; n < frames; n++) right[n] = aside.right[n];
   }
 
   reset(): void {

@@ -127,7 +127,22 @@ const anyProcessor = (id: string, strips: readonly string[]): fc.Arbitrary<Chain
         .map(({ hz, ...rest }) => ({
           ...emptyEqualizer(id),
           ...rest,
-          bands: [{ ...newBandSettings('bell', hz), gainDb: 4, id: `${id}-band`, letter: 'A' }],
+          bands: [
+            { ...newBandSettings('bell', hz), gainDb: 4, id: `${id}-band`, letter: 'A' },
+            {
+              ...newBandSettings('low-shelf', hz / 2),
+              id: `${id}-way`,
+              letter: 'B',
+              givesWay: {
+                amountDb: -9,
+                thresholdDb: -40,
+                attackMs: 5,
+                holdMs: 10,
+                releaseMs: 60,
+                key: key(strips[strips.length - 1], 200, null),
+              },
+            },
+          ],
         }));
     const figures = Object.fromEntries(
       Object.entries<Figure>(FIGURES[kind]).map(([field, { min, max }]) => [
@@ -244,6 +259,15 @@ test('a muted or unheard strip is a key all the same; a strip may listen to a gr
   };
   expect(heard(0)).toBeLessThan(1e-4);
   expect(heard(0.5)).toBeCloseTo(0.1 * Math.SQRT1_2, 6);
+});
+
+test('a key that is a range leaves the sound as it is: an open gate gives the bits that it is given', () => {
+  const gate = processor('gate', { thresholdDb: -90, holdMs: 2000, attackMs: 0.05, key: key(OWN_KEY, 100, 3000) });
+  const open: Song = { ...emptySong('Key'), tracks: [track('a', 2, [gate]), track('b', 1, [gate])] };
+  const plain = { ...open, tracks: [track('a', 2), track('b', 1)] };
+  const [[left, right], [plainLeft, plainRight]] = [offline(open), offline(plain)];
+  expect(left.subarray(4000)).toEqual(plainLeft.subarray(4000));
+  expect(right.subarray(4000)).toEqual(plainRight.subarray(4000));
 });
 
 test('a key may be a range: hits above it do not open the gate', () => {

@@ -38,6 +38,8 @@ const BAND_FIELDS: { [K in keyof Band]?: (band: Band) => string } = {
   limits: ({ limits }) =>
     limits ? `kept in ${writeFrequency(limits.minHz)} to ${writeFrequency(limits.maxHz)}` : 'free',
   note: ({ note }) => `“${note}”`,
+  givesWay: ({ givesWay }) =>
+    givesWay ? `gives way by ${writeGain(givesWay.amountDb)} above ${writeGain(givesWay.thresholdDb)}` : 'stays',
 };
 
 function bandDifferences(before: Equalizer, after: Equalizer): string[] {

@@ -4,6 +4,7 @@ import { CompressorRunner } from './compressor';
 import { DuckerRunner } from './ducker';
 import { EchoRunner } from './echo';
 import { GateRunner } from './gate';
+import { GivingBandRunner, type GivingBand } from './giving-band';
 import { framesOf } from './levels';
 import { limiterLatency, LimiterRunner } from './limiter';
 import { Oversampling } from './oversampling';
@@ -13,8 +14,11 @@ import type { ProcessorRunner } from './runner';
 /** What stands in a chain and is no equalizer. */
 export type ProcessorSettings = Exclude<ChainProcessor, { kind: 'equalizer' }>;
 
+/** What a runner runs: a processor of a chain, or a band of an equalizer that gives way. */
+export type RunSettings = ProcessorSettings | GivingBand;
+
 /** How late a processor is, on or off, frames. */
-export function latencyFramesOf(settings: ProcessorSettings, rateHz: number): number {
+export function latencyFramesOf(settings: RunSettings, rateHz: number): number {
   switch (settings.kind) {
     case 'gate':
       return framesOf(settings.lookAheadMs, rateHz);
@@ -28,7 +32,7 @@ export function latencyFramesOf(settings: ProcessorSettings, rateHz: number): nu
 }
 
 /** A runner for a processor, settled at its settings. */
-export function makeRunner(settings: ProcessorSettings, rateHz: number): ProcessorRunner<ProcessorSettings> {
+export function makeRunner(settings: RunSettings, rateHz: number): ProcessorRunner<RunSettings> {
   const make = (): ProcessorRunner<never> => {
     switch (settings.kind) {
       case 'gate':
@@ -45,14 +49,17 @@ export function makeRunner(settings: ProcessorSettings, rateHz: number): Process
         return new EchoRunner(settings, rateHz);
       case 'limiter':
         return new LimiterRunner(settings, rateHz);
+      case 'giving-band':
+        return new GivingBandRunner(settings, rateHz);
     }
   };
   // A runner is given settings of its own kind only.
-  return make() as ProcessorRunner<ProcessorSettings>;
+  return make() as ProcessorRunner<RunSettings>;
 }
 
 export { clipped, clipperCurve } from './clipper-curve';
 export { compressorCurveDb } from './compressor';
+export { givingShare, type GivingBand } from './giving-band';
 export { givingGainDb } from './giving-range';
 export { compressorThresholdDb, gateThresholdDb } from './proposals';
 export { decayAt } from './reverb';

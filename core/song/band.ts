@@ -51,6 +51,7 @@ export const BAND_DEFAULTS: Omit<BandSettings, 'type' | 'frequencyHz'> = {
   enabled: true,
   limits: null,
   note: '',
+  givesWay: null,
 };
 
 /** About the middle of what is heard, on a logarithmic axis, Hz. */
@@ -65,6 +66,14 @@ export function newBandSettings(type: BandType, atHz: number): BandSettings {
   const end = isHigh(atHz) ? 'high' : 'low';
   return { ...BAND_DEFAULTS, type, frequencyHz: atHz, q, ...(type === 'twin-shelf' && { end }) };
 }
+
+/** Types that may give way: one section, whose gain moves. */
+export const canGiveWay = (type: BandType) => type === 'bell' || type === 'low-shelf' || type === 'high-shelf';
+
+/** True where a band moves with a level. */
+export const givesWay = <B extends Pick<BandSettings, 'type' | 'givesWay'>>(
+  band: B,
+): band is B & { givesWay: NonNullable<B['givesWay']> } => band.givesWay !== null && canGiveWay(band.type);
 
 export const isPassFilter = (type: BandType) => type === 'high-pass' || type === 'low-pass';
 /** True for a band that shuts off an end of its track: a pass filter that is on and acts on everything. */

@@ -47,7 +47,7 @@ const equalizerChanges = equalizerSchema
   .pick({ enabled: true, outputGainDb: true })
   .extend({ phase: phaseSchema, name: equalizerSchema.shape.name.unwrap() })
   .partial();
-const bandChanges = bandSchema.omit({ id: true }).partial();
+const bandChanges = bandSchema.omit({ id: true }).extend({ givesWay: bandSchema.shape.givesWay.unwrap() }).partial();
 const songChanges = songSchema
   .pick({ title: true, parts: true, loop: true })
   .extend({

@@ -341,7 +341,13 @@ const CHANGES_ROUTING = new Set<SingleEdit['kind']>([
   'draft.take',
 ]);
 const changesRouting = (edit: SingleEdit) =>
-  edit.kind === 'processor.set' ? 'key' in edit.changes : CHANGES_ROUTING.has(edit.kind);
+  edit.kind === 'processor.set'
+    ? 'key' in edit.changes
+    : edit.kind === 'band.set'
+      ? 'givesWay' in edit.changes
+      : edit.kind === 'band.add'
+        ? edit.band.givesWay !== null
+        : CHANGES_ROUTING.has(edit.kind);
 
 /**
  * The next song. The given one is not touched.

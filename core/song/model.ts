@@ -1,3 +1,4 @@
+import { givesWay } from './band';
 import { FIGURES, OWN_KEY, type Figure, type ProcessorKind } from './processor';
 import type { SingleEdit } from './edit-schema';
 import type { Bus, Chain, ChainProcessor, Equalizer, Key, Settings, Song, Track } from './schema';
@@ -129,7 +130,17 @@ export const keyOf = (processor: ChainProcessor): Key | undefined => ('key' in p
 
 /** The other strips that a strip's processors listen to. */
 export const keyStripsOf = ({ chain }: Strip): string[] =>
-  chain.flatMap((processor) => keyOf(processor)?.stripId ?? []).filter((stripId) => stripId !== OWN_KEY);
+  chain
+    .flatMap((processor) => keysOf(processor).map(({ stripId }) => stripId))
+    .filter((stripId) => stripId !== OWN_KEY);
+
+/** All that a processor listens to; of an equalizer, what its bands do. */
+export const keysOf = (processor: ChainProcessor): Key[] =>
+  processor.kind === 'equalizer'
+    ? processor.bands.filter(givesWay).map((band) => band.givesWay.key)
+    : 'key' in processor
+      ? [processor.key]
+      : [];
 
 /** A processor as it starts: it does nothing that is heard until a threshold is reached. */
 export function newProcessor(kind: ProcessorKind, id: string): ChainProcessor {

@@ -79,6 +79,17 @@ export const FIGURES = {
   },
 } as const satisfies Record<string, Record<string, Figure>>;
 
+/** A band that gives way: its gain is its own plus the amount times how far its key is above the threshold. */
+export const GIVES_WAY = {
+  amountDb: linear('Amount', -24, 24, -6, 'dB'),
+  thresholdDb: linear('Threshold', -80, 0, -30, 'dB'),
+  attackMs: ratio('Attack', 1, 200, 10, 'ms'),
+  holdMs: linear('Hold', 0, 2000, 0, 'ms'),
+  releaseMs: ratio('Release', 5, 4000, 150, 'ms'),
+} as const satisfies Record<string, Figure>;
+/** So far above the threshold the whole amount is reached, dB. */
+export const GIVES_ALL_DB = 10;
+
 /** The processors beside the equalizer. */
 export type ProcessorKind = keyof typeof FIGURES;
 export const PROCESSOR_KINDS = Object.keys(FIGURES) as ProcessorKind[];

@@ -60,8 +60,18 @@ export function endKeysOf(song: Song, stripId: string): Edit[] {
   const strips: Strip[] = [...song.tracks, ...song.buses, song.master];
   return strips.flatMap((strip) =>
     strip.chain.flatMap((processor): Edit[] => {
+      if (processor.kind === 'equalizer')
+        return processor.bands
+          .filter((band) => band.givesWay?.key.stripId === stripId)
+          .map(({ id }) => ({
+            kind: 'band.set',
+            stripId: strip.id,
+            equalizerId: processor.id,
+            bandId: id,
+            changes: { givesWay: null },
+          }));
       const key = keyOf(processor);
-      if (!key || key.stripId !== stripId || processor.kind === 'equalizer') return [];
+      if (!key || key.stripId !== stripId) return [];
       const changes = { enabled: false, key: { ...key, stripId: OWN_KEY } };
       return [
         {

@@ -20,7 +20,7 @@ import {
   SUPPORTED_RATES_HZ,
   TRACK_INKS,
 } from './model';
-import { DETECTORS, FIGURES, MOST_PROCESSORS, type Figure, type ProcessorKind } from './processor';
+import { DETECTORS, FIGURES, GIVES_WAY, MOST_PROCESSORS, type Figure, type ProcessorKind } from './processor';
 
 /**
  * Everything that a song is, apart from its audio. The schemas are the one source of the types; they stand apart from the values so that
@@ -56,8 +56,45 @@ export const bandFields = {
   note: z.string().max(500),
 };
 
+/** One end of a range, Hz; null where it is open. */
+const endHz = frequencyHz.nullable();
+const isRange = ({ lowHz, highHz }: { lowHz: number | null; highHz: number | null }) =>
+  lowHz === null || highHz === null || lowHz < highHz;
+
+/** A range of frequencies, either end of which may be open. */
+const rangeSchema = z
+  .strictObject({ lowHz: endHz, highHz: endHz })
+  .refine(isRange, { error: 'lowHz does not lie below highHz' });
+export type Range = z.infer<typeof rangeSchema>;
+
+/** What a processor, or a band that gives way, listens to. */
+const keySchema = z
+  .strictObject({
+    /** {@link OWN_KEY} or another strip: what leaves its chain, before its fader. */
+    stripId: z.string().min(1).max(40),
+    lowHz: endHz,
+    highHz: endHz,
+  })
+  .refine(isRange, { error: 'lowHz does not lie below highHz' });
+export type Key = z.infer<typeof keySchema>;
+
+const numbers = <F extends Record<string, Figure>>(figures: F) =>
+  Object.fromEntries(
+    Object.entries<Figure>(figures).map(([field, { min, max }]) => [field, z.number().min(min).max(max)]),
+  ) as { [Field in keyof F]: z.ZodNumber };
+
+/** How a band moves with a level. */
+export const givesWaySchema = z.strictObject({ ...numbers(GIVES_WAY), key: keySchema });
+export type GivesWay = z.infer<typeof givesWaySchema>;
+
 /** A band as a song keeps it: every field filled in, with an identity and the letter it keeps for life. */
-export const bandSchema = z.strictObject({ id: z.string().min(1).max(40), letter: z.string().max(3), ...bandFields });
+export const bandSchema = z.strictObject({
+  id: z.string().min(1).max(40),
+  letter: z.string().max(3),
+  ...bandFields,
+  /** Bells and shelves only; null for one that stays where it is. */
+  givesWay: givesWaySchema.nullable().default(null),
+});
 export type Band = z.infer<typeof bandSchema>;
 
 /** A piece of trade knowledge tied to a range and a part. */
@@ -99,37 +136,9 @@ export const equalizerSchema = z.strictObject({
 });
 export type Equalizer = z.infer<typeof equalizerSchema>;
 
-/** One end of a range, Hz; null where it is open. */
-const endHz = frequencyHz.nullable();
-const isRange = ({ lowHz, highHz }: { lowHz: number | null; highHz: number | null }) =>
-  lowHz === null || highHz === null || lowHz < highHz;
-
-/** A range of frequencies, either end of which may be open. */
-const rangeSchema = z
-  .strictObject({ lowHz: endHz, highHz: endHz })
-  .refine(isRange, { error: 'lowHz does not lie below highHz' });
-export type Range = z.infer<typeof rangeSchema>;
-
-/** What a processor listens to. */
-const keySchema = z
-  .strictObject({
-    /** {@link OWN_KEY} or another strip: what leaves its chain, before its fader. */
-    stripId: id,
-    lowHz: endHz,
-    highHz: endHz,
-  })
-  .refine(isRange, { error: 'lowHz does not lie below highHz' });
-export type Key = z.infer<typeof keySchema>;
-
-type FigureFields<K extends ProcessorKind> = { [F in keyof (typeof FIGURES)[K]]: z.ZodNumber };
-const figures = <K extends ProcessorKind>(kind: K) =>
-  Object.fromEntries(
-    Object.entries<Figure>(FIGURES[kind]).map(([field, { min, max }]) => [field, z.number().min(min).max(max)]),
-  ) as FigureFields<K>;
-
 /** The fields of a processor of a kind beside those that all have. */
 const processorSchema = <K extends ProcessorKind, S extends z.ZodRawShape>(kind: K, more: S) =>
-  z.strictObject({ kind: z.literal(kind), ...processorFields, ...figures(kind), ...more });
+  z.strictObject({ kind: z.literal(kind), ...processorFields, ...numbers(FIGURES[kind]), ...more });
 
 export const gateSchema = processorSchema('gate', { key: keySchema });
 export const compressorSchema = processorSchema('compressor', {

@@ -3,12 +3,16 @@ import { SONG_VERSION } from './model';
 const isRecord = (value: unknown): value is Record<string, unknown> =>
   typeof value === 'object' && value !== null && !Array.isArray(value);
 
-/** What stands in a chain has had a name since version 2. */
+/** What stands in a chain has had a name since version 2, and a band may give way. */
 function withNames(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(withNames);
   if (!isRecord(value)) return value;
   const entries = Object.entries(value).map(([field, part]) => [field, withNames(part)]);
-  return { ...(value.kind === 'equalizer' && { name: '' }), ...Object.fromEntries(entries) };
+  return {
+    ...(value.kind === 'equalizer' && { name: '' }),
+    ...('letter' in value && 'family' in value && { givesWay: null }),
+    ...Object.fromEntries(entries),
+  };
 }
 
 /** A song of an earlier version as one of this version, its drafts too; anything else is left to the schema. */

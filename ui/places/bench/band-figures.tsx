@@ -36,6 +36,7 @@ import { changeBand, changeBandByKey, type BandChanges } from '../../window/song
 import { ProcessorPanel } from '../../work/chain/processor-panel';
 import { useChosenBand, useChosenProcessor, useChosenStrip } from '../../window/song/selection';
 import { SERIF } from '../../kit/theme/tokens';
+import { GivingSection } from './giving-section';
 import { ChannelChoice, EndChoice, FamilyChoice, FenceChoice, KindChoice } from './band-choices';
 
 /** The chosen band in figures. */
@@ -190,6 +191,7 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
       )}
       <ChannelChoice isMono={stripChannels(strip) === 1} channel={band.channel} />
       <FenceChoice limits={band.limits} />
+      <GivingSection stripId={stripId} band={band} />
       <FigureRow>
         <span>Why</span>
         <ValueField

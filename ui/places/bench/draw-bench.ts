@@ -1,5 +1,5 @@
 import type { MixedSpectrum } from '@/core/measure';
-import { isPassFilter, type Band, type BandChannel, type Equalizer } from '@/core/song';
+import { GAIN_RANGE_DB, givesWay, isPassFilter, type Band, type BandChannel, type Equalizer } from '@/core/song';
 import { drawFrequencyGrid } from '../../kit/axis/grid';
 import { hatch } from '../../kit/axis/canvas';
 import { liveLine, ridgePaths, tiltedBy, type PathSink } from '../../kit/axis/levels';
@@ -140,6 +140,42 @@ function drawChosen(
   context.globalAlpha = 1;
 }
 
+/** Bands that give way: the curve at their farthest, fainter, and a rail from the rest of each to its farthest place. */
+function drawFarthest(
+  context: CanvasRenderingContext2D,
+  picture: BenchPicture,
+  frequenciesHz: Float64Array,
+  tokens: Tokens,
+): void {
+  const { equalizer, axis, scale } = picture;
+  const moving = equalizer.bands.filter((band) => givesWay(band) && band.enabled);
+  if (moving.length === 0 || !equalizer.enabled) return;
+  const farthest = (band: Band) =>
+    Math.min(GAIN_RANGE_DB.max, Math.max(GAIN_RANGE_DB.min, band.gainDb + band.givesWay!.amountDb));
+  const bands = equalizer.bands.map((band) => (moving.includes(band) ? { ...band, gainDb: farthest(band) } : band));
+  const y = levelY(scale);
+  for (const { values } of pathCurves('level', { ...equalizer, bands }, picture, frequenciesHz)) {
+    context.beginPath();
+    traceCurve(context, values, y);
+    context.strokeStyle = tokens.ink;
+    context.globalAlpha = 0.35;
+    context.lineWidth = 1.4;
+    context.stroke();
+  }
+  context.globalAlpha = 1;
+  for (const band of moving) {
+    const x = Math.round(axis.x(band.frequencyHz)) + 0.5;
+    context.beginPath();
+    context.moveTo(x, y(band.gainDb));
+    context.lineTo(x, y(farthest(band)));
+    context.moveTo(x - 6, y(farthest(band)));
+    context.lineTo(x + 6, y(farthest(band)));
+    context.strokeStyle = tokens.soft;
+    context.lineWidth = 1;
+    context.stroke();
+  }
+}
+
 /** How the lines of the paths differ beside their letters: mid and left go on, side and right are dashed. */
 const DASHES: Record<BandChannel, number[]> = { stereo: [], mid: [], side: [9, 4], left: [2, 3], right: [9, 3, 2, 3] };
 
@@ -253,6 +289,7 @@ export function drawBench(context: CanvasRenderingContext2D, picture: BenchPictu
   drawSpectra(context, picture, tokens);
   const chosen = equalizer.bands.find((band) => band.id === chosenBandId);
   if (chosen && equalizer.enabled) drawChosen(context, picture, chosen, frequenciesHz, tokens);
+  drawFarthest(context, picture, frequenciesHz, tokens);
   drawPaths(context, picture, levels, levelPen);
   drawLabels(context, picture, tokens);
 }

@@ -1,9 +1,9 @@
 import { PROCESSOR_WORDS } from '@/core/formats';
-import { keyOf } from '@/core/song';
+import { givesWay, keyOf } from '@/core/song';
 import type { Hold } from '../../window/commands/holds';
 import type { Desk } from '../../window/desk/desk';
 import { moveProcessor, removeProcessor } from '../../window/song/processor-edits';
-import { chosenProcessor, chosenStrip, useSelection } from '../../window/song/selection';
+import { chosenBand, chosenProcessor, chosenStrip, useSelection } from '../../window/song/selection';
 import { useListening } from '../../window/sound/listening';
 import type { Work } from '../work';
 import { ADDABLE, addOfKind } from './chain-line';
@@ -26,12 +26,14 @@ function move(desk: Desk, direction: 1 | -1): void {
   if (processor) moveProcessor(desk, stripId, processor.id, at + direction);
 }
 
-/** K held: what the processor on the bench listens to is heard alone. */
+/** K held: what the chosen band, or the processor on the bench, listens to is heard alone. */
 const keyHold = (desk: Desk): Hold => ({
   key: 'k',
   begin: () => {
     const { stripId, processor } = shown(desk);
-    if (processor && keyOf(processor)) useListening.of(desk).hearKey({ stripId, processorId: processor.id });
+    const { band } = chosenBand(desk);
+    const listenerId = band && givesWay(band) ? band.id : processor && keyOf(processor) ? processor.id : null;
+    if (listenerId) useListening.of(desk).hearKey({ stripId, processorId: listenerId });
   },
   end: () => useListening.of(desk).hearKey(null),
 });
