@@ -1,5 +1,5 @@
 /**
- * `npm run bench [-- filters|design|engine|apply|render|analysis|mix|changes|songs|worklet|drag] [figures]`: the benchmarks, each alone or all one
+ * `npm run bench [-- filters|design|engine|chains|apply|render|analysis|mix|changes|songs|worklet|drag] [figures]`: the benchmarks, each alone or all one
  * after the other; what figures mean, the benchmark says. Only by name: queue, size, kill, fuzz.
  */
 import { ensureBuild, ensureDependencies, ensureTestPrograms, root, run } from './setup.mjs';
@@ -15,7 +15,7 @@ const isFigure = (word) => /^\d+$/.test(word);
 const chosen = given.filter((word) => !isFigure(word));
 for (const name of chosen.length > 0
   ? chosen
-  : ['filters', 'design', 'engine', 'apply', 'render', 'analysis', 'mix', 'changes', 'songs', 'worklet', 'drag']) {
+  : ['filters', 'design', 'engine', 'chains', 'apply', 'render', 'analysis', 'mix', 'changes', 'songs', 'worklet', 'drag']) {
   run(process.execPath, ['scripts/run.mjs', `bench/${name}.ts`, ...given.filter(isFigure)], { cwd: root });
   console.log();
 }

@@ -1,5 +1,6 @@
 import { latencyFramesOf, makeRunner, type ProcessorRunner, type RunSettings } from '../processors';
 import { DelayLine } from '../processors/delay-line';
+import { EasedValue } from '../processors/eased-value';
 import { Cascade, type KeyedSection } from './cascade';
 import { Fading } from './fading';
 import { MAX_BLOCK } from './kernel/layout';
@@ -29,6 +30,7 @@ const block = () => ({ left: new Float64Array(MAX_BLOCK), right: new Float64Arra
 /** Where a thread works on one processor after the other. */
 const key = block();
 const aside = block();
+const shares = new Float64Array(MAX_BLOCK);
 
 /** A processor that is off: as late as it is, and nothing else. */
 class Off implements Processor<ProcessorStagePlan> {
@@ -64,7 +66,8 @@ class On implements Processor<ProcessorStagePlan> {
   private readonly runner: ProcessorRunner<RunSettings>;
   private readonly filter: Cascade | null;
   private readonly keyLine: DelayLine | null;
-  private readonly hearsKey: boolean;
+  /** 1 where its key is heard in its place. */
+  private readonly heard: EasedValue;
   /** So that the key, where it is heard, is as late as the sound. */
   private readonly heardLine: DelayLine | null;
 
@@ -76,31 +79,35 @@ class On implements Processor<ProcessorStagePlan> {
     this.runner = makeRunner(settings, rateHz);
     this.filter = key && key.sections.length > 0 ? new Cascade(key.sections, rateHz) : null;
     this.keyLine = keyWait > 0 ? new DelayLine(keyWait) : null;
-    this.hearsKey = hearsKey;
+    this.heard = new EasedValue(hearsKey ? 1 : 0, rateHz);
     const { latencyFrames } = this.runner;
-    this.heardLine = hearsKey && latencyFrames > 0 ? new DelayLine(latencyFrames) : null;
+    this.heardLine = latencyFrames > 0 ? new DelayLine(latencyFrames) : null;
   }
 
   canEaseTo({ settings, key, keyWait, hearsKey }: ProcessorStagePlan): boolean {
     const { plan, runner, filter } = this;
     if (!settings.enabled && !hearsKey) return false;
-    if (keyWait !== plan.keyWait || hearsKey !== plan.hearsKey || key?.stripId !== plan.key?.stripId) return false;
+    if (keyWait !== plan.keyWait || key?.stripId !== plan.key?.stripId) return false;
     const sections = key?.sections ?? [];
     return (filter ? filter.canEaseTo(sections) : sections.length === 0) && runner.canBecome(settings);
   }
 
-  easeTo({ settings, key }: ProcessorStagePlan): void {
+  easeTo({ settings, key, hearsKey }: ProcessorStagePlan): void {
     this.runner.update(settings, false);
+    this.heard.set(hearsKey ? 1 : 0);
     if (key) this.filter?.easeTo(key.sections);
   }
 
   process(left: Float64Array, right: Float64Array | null, frames: number, keys: KeyBlocks = NO_KEYS, at = 0): void {
     const keyRight = this.bringKey(left, right, frames, keys, at);
     this.runner.process(left, right, key.left, keyRight, frames);
-    if (!this.hearsKey) return;
-    for (let n = 0; n < frames; n++) left[n] = key.left[n];
-    if (right) for (let n = 0; n < frames; n++) right[n] = (keyRight ?? key.left)[n];
-    this.heardLine?.process(left, right, frames);
+    const { heard } = this;
+    if (heard.isSettled && heard.value === 0) return;
+    heard.fill(shares, frames);
+    this.heardLine?.process(key.left, keyRight, frames);
+    const other = keyRight ?? key.left;
+    for (let n = 0; n < frames; n++) left[n] += shares[n] * (key.left[n] - left[n]);
+    if (right) for (let n = 0; n < frames; n++) right[n] += shares[n] * (other[n] - right[n]);
   }
 
   /** Lays what it listens to into {@link key}. @returns its right side; null for mono */

@@ -17,32 +17,39 @@ const dry = { left: new Float64Array(MAX_BLOCK), right: new Float64Array(MAX_BLO
 class Side {
   readonly oversampling = new Oversampling();
   private last = 0;
+  private lastArea = 0;
+  private readonly curve: ClipperCurve = { bendsAt: 0, ceiling: 0 };
 
   /** In place. */
   process(samples: Float64Array, frames: number): void {
-    const { oversampling } = this;
-    const curve: ClipperCurve = { bendsAt: 0, ceiling: 0 };
+    const { oversampling, curve } = this;
+    let { last, lastArea } = this;
     for (let n = 0; n < frames; n++) {
       const dense = oversampling.up(samples[n] * drives[n]);
-      curve.ceiling = ceilings[n];
-      curve.bendsAt = ceilings[n] * (1 - bends[n]);
+      const bendsAt = ceilings[n] * (1 - bends[n]);
+      if (curve.ceiling !== ceilings[n] || curve.bendsAt !== bendsAt) {
+        curve.ceiling = ceilings[n];
+        curve.bendsAt = bendsAt;
+        lastArea = clippedArea(last, curve);
+      }
       for (let i = 0; i < FACTOR; i++) {
         const value = dense[i];
-        const step = value - this.last;
+        const step = value - last;
+        const area = clippedArea(value, curve);
         // Means of the curve between two samples: S. Bilbao et al., "Antiderivative Antialiasing for Memoryless Nonlinearities", IEEE Signal Processing Letters 24 (2017).
-        dense[i] =
-          step > 1e-6 || step < -1e-6
-            ? (clippedArea(value, curve) - clippedArea(this.last, curve)) / step
-            : clipped((value + this.last) / 2, curve);
-        this.last = value;
+        dense[i] = step > 1e-6 || step < -1e-6 ? (area - lastArea) / step : clipped((value + last) / 2, curve);
+        last = value;
+        lastArea = area;
       }
       samples[n] = oversampling.down();
     }
+    this.last = last;
+    this.lastArea = lastArea;
   }
 
   reset(): void {
     this.oversampling.reset();
-    this.last = 0;
+    this.last = this.lastArea = 0;
   }
 }
 

@@ -1,6 +1,7 @@
 import { TRUE_PEAK_PHASES, TRUE_PEAK_TAPS } from '../measure/true-peak';
 import { MAX_BLOCK } from '../engine/kernel/layout';
 import type { Limiter } from '../song';
+import { dot } from './dot';
 import { DelayLine } from './delay-line';
 import { EasedValue } from './eased-value';
 import { fromDb, framesOf, keptPerFrame, SlidingMaximum, toDb } from './levels';
@@ -9,27 +10,32 @@ import type { ProcessorRunner } from './runner';
 const ceilings = new Float64Array(MAX_BLOCK);
 const gains = new Float64Array(MAX_BLOCK);
 const HALF = TRUE_PEAK_TAPS / 2;
+/** Latest sample first. */
+const PHASES = TRUE_PEAK_PHASES.map((taps) => taps.slice().reverse());
+/** No value between samples is larger than the largest of those that take part in it, times this. */
+const MOST_GAIN = Math.max(...PHASES.map((taps) => taps.reduce((sum, tap) => sum + Math.abs(tap), 0)));
 
 /** The greatest value of one side at, and between, its samples; half the taps late. */
 class PeakAhead {
   private readonly past = new Float64Array(2 * TRUE_PEAK_TAPS);
   private at = 0;
+  /** Frames for which something loud enough is still among those that are looked at. */
+  private loud = 0;
 
-  push(sample: number): number {
+  /** @param worth below this nothing needs to be known: values between samples are left out where they cannot reach it */
+  push(sample: number, worth: number): number {
     const { past } = this;
+    this.loud = Math.abs(sample) * MOST_GAIN > worth ? TRUE_PEAK_TAPS : this.loud - 1;
     this.at = this.at === 0 ? TRUE_PEAK_TAPS - 1 : this.at - 1;
     const { at } = this;
     past[at] = past[at + TRUE_PEAK_TAPS] = sample;
     let peak = Math.max(Math.abs(past[at + HALF]), Math.abs(past[at + HALF - 1]));
-    for (const taps of TRUE_PEAK_PHASES) {
-      let sum = 0;
-      for (let n = 0; n < TRUE_PEAK_TAPS; n++) sum += taps[TRUE_PEAK_TAPS - 1 - n] * past[at + n];
-      peak = Math.max(peak, Math.abs(sum));
-    }
+    if (this.loud > 0) for (const taps of PHASES) peak = Math.max(peak, Math.abs(dot(taps, past, at)));
     return peak;
   }
 
   reset(): void {
+    this.loud = 0;
     this.past.fill(0);
   }
 
@@ -91,8 +97,8 @@ export class LimiterRunner implements ProcessorRunner<Limiter> {
     this.ceiling.fill(ceilings, frames);
     let least = 1;
     for (let n = 0; n < frames; n++) {
-      let peak = this.peaks[0].push(left[n]);
-      if (right) peak = Math.max(peak, this.peaks[1].push(right[n]));
+      let peak = this.peaks[0].push(left[n], ceilings[n]);
+      if (right) peak = Math.max(peak, this.peaks[1].push(right[n], ceilings[n]));
       const wanted = hold.push(peak > ceilings[n] ? 1 - ceilings[n] / peak : 0);
       const released = wanted + kept * (this.released - wanted);
       this.released = wanted >= this.released ? wanted : released < 1e-9 ? 0 : released;

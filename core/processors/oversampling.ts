@@ -1,12 +1,7 @@
-/** So many samples for one. */
+import { dot } from './dot';
+
+/** So many samples for one: twice as many, three times over. */
 export const FACTOR = 8;
-/** How many of the sparse samples each filter looks at; the way down has to be steep, since what it lets through folds back. */
-const REACH_UP = 40;
-const REACH_DOWN = 64;
-/** Shares of half the sparse rate in the middle of each filter's slope: images begin beyond it, what folds back begins at it. */
-const CORNER_UP = 1;
-const CORNER_DOWN = 0.917;
-const KAISER_BETA = 9;
 
 function besselI0(x: number): number {
   let [sum, term] = [1, 1];
@@ -17,75 +12,161 @@ function besselI0(x: number): number {
   return sum;
 }
 
-/** A low-pass as a Kaiser-windowed sinc; the sum of its taps is 1. @param corner share of half the sparse rate */
-function lowPass(length: number, corner: number): Float64Array {
-  const middle = (length - 1) / 2;
+const KAISER_BETA = 9;
+
+/**
+ * A low-pass as a Kaiser-windowed sinc, about 90 dB down; the sum of its taps is 1.
+ * @param corner share of half the rate that it runs at
+ * @param middle its delay, samples, which may be a fraction
+ */
+function lowPass(length: number, corner: number, middle = (length - 1) / 2): Float64Array {
+  const half = Math.max(middle, length - 1 - middle) + 1;
   const taps = Float64Array.from({ length }, (_, n) => {
-    const x = (corner * (n - middle)) / FACTOR;
+    const x = corner * (n - middle);
     const sinc = x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x);
-    return sinc * besselI0(KAISER_BETA * Math.sqrt(1 - ((n - middle) / (middle + 1)) ** 2));
+    return sinc * besselI0(KAISER_BETA * Math.sqrt(1 - ((n - middle) / half) ** 2));
   });
   const sum = taps.reduce((all, tap) => all + tap, 0);
   return taps.map((tap) => tap / sum);
 }
 
-/** Makes up for what the mean of two neighbours takes at the top, cos(ω/2), to the second order. */
-function sharpened(taps: Float64Array): Float64Array {
-  const at = (n: number) => taps[n] ?? 0;
-  return Float64Array.from({ length: taps.length + 2 }, (_, n) => 1.25 * at(n - 1) - 0.125 * (at(n) + at(n - 2)));
+/** A history that is kept twice, so that a filter reads on without a wrap; latest sample first. */
+class Past {
+  private readonly kept: Float64Array;
+  private at = 0;
+
+  constructor(private readonly length: number) {
+    this.kept = new Float64Array(2 * length);
+  }
+
+  push(sample: number): void {
+    this.at = this.at === 0 ? this.length - 1 : this.at - 1;
+    this.kept[this.at] = this.kept[this.at + this.length] = sample;
+  }
+
+  dot(taps: Float64Array): number {
+    return dot(taps, this.kept, this.at);
+  }
+
+  /** What was pushed so many samples ago. */
+  back(samples: number): number {
+    return this.kept[this.at + samples];
+  }
+
+  reset(): void {
+    this.kept.fill(0);
+  }
 }
 
-/** Taps of the way up for each of the dense samples, latest sample first. */
-const UP = Array.from({ length: FACTOR }, (_, phase) => {
-  const all = lowPass(FACTOR * REACH_UP + 1, CORNER_UP);
-  return Float64Array.from({ length: REACH_UP + 1 }, (__, k) => FACTOR * (all[FACTOR * k + phase] ?? 0));
-});
-const DOWN = sharpened(lowPass(FACTOR * REACH_DOWN, CORNER_DOWN));
-const PAST = DOWN.length + FACTOR;
+/**
+ * The taps of a half-band filter beside its middle one, which is a half: every second of the others is 0. Its delay is reach − 1.
+ * @param reach how many they are; even
+ */
+function halfBand(reach: number): Float64Array {
+  const taps = lowPass(2 * reach - 1, 0.5).filter((_, n) => n % 2 === 0);
+  const sum = taps.reduce((all, tap) => all + tap, 0);
+  return taps.map((tap) => tap / sum / 2);
+}
+
+/** From one rate to twice as much: of each pair of samples one is filtered, the other is the input itself, late. */
+class Doubling {
+  private readonly past: Past;
+  private readonly taps: Float64Array;
+
+  constructor(private readonly reach: number) {
+    this.taps = halfBand(reach).map((tap) => 2 * tap);
+    this.past = new Past(reach);
+  }
+
+  /** Writes two samples. */
+  push(sample: number, out: Float64Array, at: number): void {
+    this.past.push(sample);
+    out[at] = this.past.dot(this.taps);
+    out[at + 1] = this.past.back(this.reach / 2 - 1);
+  }
+
+  reset(): void {
+    this.past.reset();
+  }
+}
+
+/** From one rate to half of it, with what was in the upper half gone. */
+class Halving {
+  private readonly sides: [Past, Past];
+  private readonly taps: Float64Array;
+
+  constructor(private readonly reach: number) {
+    this.taps = halfBand(reach);
+    this.sides = [new Past(reach), new Past(reach)];
+  }
+
+  take(first: number, second: number): number {
+    const [even, odd] = this.sides;
+    even.push(first);
+    odd.push(second);
+    return even.dot(this.taps) + 0.5 * odd.back(this.reach / 2);
+  }
+
+  reset(): void {
+    for (const side of this.sides) side.reset();
+  }
+}
+
+/** Input samples that each doubling looks at: the first has images right above what is heard, the others have none for long. */
+const REACHES = [40, 12, 10] as const;
+const LATE_FRAMES = 66;
+/** Delay of everything but the last step down, in dense samples: three doublings, half a sample for what is between, two halvings. */
+const BEFORE_LAST = 4 * (REACHES[0] - 1) + 4 * (REACHES[1] - 1) + 2 * (REACHES[2] - 1) + 0.5;
+/** The last step down is steep: what it lets through folds back. Its corner lies below half the rate; its delay makes the whole one of frames. */
+const LAST_TAPS = 153;
+const LAST_CORNER = 0.4583;
+const LAST_DELAY = (FACTOR * LATE_FRAMES - BEFORE_LAST) / 4 - 1;
+
+/** Makes up for what the mean of two neighbours at the densest rate takes at the top, cos(ω/2), at the rate of the last step down. */
+function sharpened(taps: Float64Array): Float64Array {
+  const amount = 0.125 / 16;
+  const at = (n: number) => taps[n] ?? 0;
+  return Float64Array.from(
+    { length: taps.length + 2 },
+    (_, n) => (1 + 2 * amount) * at(n - 1) - amount * (at(n) + at(n - 2)),
+  );
+}
+const LAST = sharpened(lowPass(LAST_TAPS, LAST_CORNER, LAST_DELAY));
 
 /**
  * Eightfold oversampling of one side by linear-phase filters: {@link up} gives the dense samples, which are changed in place by something
  * that is half a dense sample late, and {@link down} takes them back.
  */
 export class Oversampling {
-  static readonly latencyFrames = (REACH_UP + REACH_DOWN) / 2;
+  static readonly latencyFrames = LATE_FRAMES;
+  private readonly doublings = REACHES.map((reach) => new Doubling(reach));
+  private readonly halvings = [REACHES[2], REACHES[1]].map((reach) => new Halving(reach));
+  private readonly last = new Past(LAST.length);
+  private readonly pairs = new Float64Array(2);
+  private readonly fours = new Float64Array(4);
   private readonly dense = new Float64Array(FACTOR);
-  /** Both histories are kept twice, so that a filter reads on without a wrap. */
-  private readonly sparsePast = new Float64Array(2 * (REACH_UP + 1));
-  private sparseAt = 0;
-  private readonly densePast = new Float64Array(2 * PAST);
-  private denseAt = 0;
 
   up(sample: number): Float64Array {
-    const { dense, sparsePast } = this;
-    const length = REACH_UP + 1;
-    this.sparseAt = this.sparseAt === 0 ? length - 1 : this.sparseAt - 1;
-    const at = this.sparseAt;
-    sparsePast[at] = sparsePast[at + length] = sample;
-    for (let phase = 0; phase < FACTOR; phase++) {
-      const taps = UP[phase];
-      let sum = 0;
-      for (let k = 0; k < length; k++) sum += taps[k] * sparsePast[at + k];
-      dense[phase] = sum;
-    }
+    const { pairs, fours, dense } = this;
+    this.doublings[0].push(sample, pairs, 0);
+    for (let i = 0; i < 2; i++) this.doublings[1].push(pairs[i], fours, 2 * i);
+    for (let i = 0; i < 4; i++) this.doublings[2].push(fours[i], dense, 2 * i);
     return dense;
   }
 
   down(): number {
-    const { dense, densePast } = this;
-    for (let i = 0; i < FACTOR; i++) {
-      this.denseAt = this.denseAt === 0 ? PAST - 1 : this.denseAt - 1;
-      densePast[this.denseAt] = densePast[this.denseAt + PAST] = dense[i];
-    }
-    // Both filters and the half sample between them make whole frames where the way down ends at the second of these dense samples.
-    const at = this.denseAt + FACTOR - 2;
-    let sum = 0;
-    for (let n = 0; n < DOWN.length; n++) sum += DOWN[n] * densePast[at + n];
-    return sum;
+    const { pairs, fours, dense } = this;
+    for (let i = 0; i < 4; i++) fours[i] = this.halvings[0].take(dense[2 * i], dense[2 * i + 1]);
+    for (let i = 0; i < 2; i++) pairs[i] = this.halvings[1].take(fours[2 * i], fours[2 * i + 1]);
+    this.last.push(pairs[0]);
+    const out = this.last.dot(LAST);
+    this.last.push(pairs[1]);
+    return out;
   }
 
   reset(): void {
-    this.sparsePast.fill(0);
-    this.densePast.fill(0);
+    for (const doubling of this.doublings) doubling.reset();
+    for (const halving of this.halvings) halving.reset();
+    this.last.reset();
   }
 }

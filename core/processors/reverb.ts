@@ -15,6 +15,8 @@ const SPREAD = { shortest: 0.55, longest: 1.6 };
 /** Some lines move, so that no tone stands still in the tail. */
 const MOVING = 4;
 const MOVES = { frames: 5, hz: [0.31, 0.43, 0.57, 0.71] };
+/** Frames between the places at which the length of a line that moves is worked out. */
+const PIECE = 64;
 /** All-passes before the lines, ms on each side; the density is how much they scatter. */
 const SCATTER_MS = [
   [3.1, 4.7, 7.3, 10.9],
@@ -119,6 +121,10 @@ class Line {
   private middle = 0;
   private low = 0;
   private high = 0;
+  private followLow = 0;
+  private followHigh = 0;
+  /** The settings that its gains stand for. */
+  private reached: Reverb | null = null;
 
   constructor(
     private readonly length: number,
@@ -134,15 +140,50 @@ class Line {
 
   jumpTo(settings: Reverb): void {
     ({ middle: this.middle, low: this.low, high: this.high } = gainsOf(settings, this.length / this.rateHz));
+    this.aim(settings);
+    this.reached = settings;
   }
 
   /** What comes out of it now, its share taken: its gains go straight to those that are wanted. */
   read(out: Float64Array, at: number, frames: number, settings: Reverb): void {
-    if (this.hz === null) for (let n = 0; n < frames; n++) out[n] = this.past[(at + n - this.length) & this.mask];
+    if (this.hz === null) this.readStill(out, at, frames);
     else this.readMoving(out, at, frames);
+    if (settings === this.reached) this.rest(out, frames);
+    else this.move(out, frames, settings);
+  }
+
+  private readStill(out: Float64Array, at: number, frames: number): void {
+    const { past, mask } = this;
+    const begin = (at - this.length) & mask;
+    const straight = Math.min(frames, past.length - begin);
+    for (let n = 0; n < straight; n++) out[n] = past[begin + n];
+    for (let n = straight; n < frames; n++) out[n] = past[n - straight];
+  }
+
+  /** The filter, its gains as they stand. */
+  private rest(out: Float64Array, frames: number): void {
+    const { middle, followLow, followHigh } = this;
+    const low = this.low - middle;
+    const high = this.high - middle;
+    const both = middle + high;
+    const keptLow = 1 - followLow;
+    const keptHigh = 1 - followHigh;
+    let { lowPole, highPole } = this;
+    for (let n = 0; n < frames; n++) {
+      const x = out[n];
+      lowPole = keptLow * lowPole + followLow * x;
+      highPole = keptHigh * highPole + followHigh * x;
+      out[n] = both * x + low * lowPole - high * highPole;
+    }
+    this.lowPole = lowPole;
+    this.highPole = highPole;
+  }
+
+  /** The filter, its gains on their way to those of new settings. */
+  private move(out: Float64Array, frames: number, settings: Reverb): void {
     const goal = gainsOf(settings, this.length / this.rateHz);
-    const followLow = followOf(settings.lowHz, this.rateHz);
-    const followHigh = followOf(settings.highHz, this.rateHz);
+    this.aim(settings);
+    const { followLow, followHigh } = this;
     const middleStep = (goal.middle - this.middle) / frames;
     const lowStep = (goal.low - goal.middle - (this.low - this.middle)) / frames;
     const highStep = (goal.high - goal.middle - (this.high - this.middle)) / frames;
@@ -163,31 +204,49 @@ class Line {
     this.middle = goal.middle;
     this.low = goal.low;
     this.high = goal.high;
+    this.reached = settings;
   }
 
-  /** Its length goes up and down; cubic Lagrange between four frames. */
+  private aim({ lowHz, highHz }: Reverb): void {
+    this.followLow = followOf(lowHz, this.rateHz);
+    this.followHigh = followOf(highHz, this.rateHz);
+  }
+
+  /** Its length goes up and down, in straight pieces; cubic Lagrange between four frames. */
   private readMoving(out: Float64Array, at: number, frames: number): void {
     const { past, mask } = this;
-    const step = (2 * Math.PI * this.hz!) / this.rateHz;
-    for (let n = 0; n < frames; n++) {
-      const back = this.length + MOVES.frames * Math.sin(this.phase + (at + n) * step);
-      const whole = Math.floor(back);
-      const f = back - whole;
-      const place = at + n - whole;
-      const a = past[(place + 1) & mask];
-      const b = past[place & mask];
-      const c = past[(place - 1) & mask];
-      const d = past[(place - 2) & mask];
-      out[n] =
-        (-a * f * (f - 1) * (f - 2)) / 6 +
-        (b * (f + 1) * (f - 1) * (f - 2)) / 2 -
-        (c * (f + 1) * f * (f - 2)) / 2 +
-        (d * (f + 1) * f * (f - 1)) / 6;
+    for (let n = 0; n < frames;) {
+      // The pieces lie at the same places of the song, however it is cut into blocks.
+      const piece = Math.floor((at + n) / PIECE);
+      const end = Math.min(frames, (piece + 1) * PIECE - at);
+      const from = this.lengthAt(piece * PIECE);
+      const slope = (this.lengthAt((piece + 1) * PIECE) - from) / PIECE;
+      for (; n < end; n++) {
+        const back = from + slope * (at + n - piece * PIECE);
+        const whole = Math.floor(back);
+        const f = back - whole;
+        const place = at + n - whole;
+        const b = past[place & mask];
+        const c = past[(place - 1) & mask];
+        const up = (f + 1) * f;
+        const down = (f - 1) * (f - 2);
+        out[n] =
+          (past[(place - 2) & mask] * up * (f - 1) - past[(place + 1) & mask] * f * down) / 6 +
+          (b * (f + 1) * down - c * up * (f - 2)) / 2;
+      }
     }
   }
 
+  private lengthAt(frame: number): number {
+    return this.length + MOVES.frames * Math.sin(this.phase + (frame * 2 * Math.PI * this.hz!) / this.rateHz);
+  }
+
   write(samples: Float64Array, at: number, frames: number): void {
-    for (let n = 0; n < frames; n++) this.past[(at + n) & this.mask] = samples[n];
+    const { past, mask } = this;
+    const begin = at & mask;
+    const straight = Math.min(frames, past.length - begin);
+    for (let n = 0; n < straight; n++) past[begin + n] = samples[n];
+    for (let n = straight; n < frames; n++) past[n - straight] = samples[n];
   }
 
   reset(): void {
@@ -212,17 +271,31 @@ const out = [run(), run()];
 function mixLines(frames: number): void {
   for (let half = 1; half < LINES; half *= 2)
     for (let i = 0; i < LINES; i += 2 * half)
-      for (let j = i; j < i + half; j++) {
-        const one = lanes[j];
-        const other = lanes[j + half];
-        for (let n = 0; n < frames; n++) {
-          const sum = one[n] + other[n];
-          other[n] = one[n] - other[n];
-          one[n] = sum;
-        }
-      }
+      for (let j = i; j < i + half; j++) butterfly(lanes[j], lanes[j + half], frames);
 }
 const MIX_GAIN = 1 / Math.sqrt(LINES);
+
+function addTo(sum: Float64Array, samples: Float64Array, gain: number, frames: number): void {
+  for (let n = 0; n < frames; n++) sum[n] += gain * samples[n];
+}
+
+function mixTo(samples: Float64Array, own: number, other: Float64Array, gain: number, frames: number): void {
+  for (let n = 0; n < frames; n++) samples[n] = own * samples[n] + gain * other[n];
+}
+
+function butterfly(one: Float64Array, other: Float64Array, frames: number): void {
+  for (let n = 0; n < frames; n++) {
+    const sum = one[n] + other[n];
+    other[n] = one[n] - other[n];
+    one[n] = sum;
+  }
+}
+
+/** True where nothing in the lines is loud enough to be heard ever again. */
+function haveEnded(frames: number): boolean {
+  for (const lane of lanes) for (let n = 0; n < frames; n++) if (Math.abs(lane[n]) > ENDED) return false;
+  return true;
+}
 
 /**
  * A room: a delay network of sixteen lines that a lossless matrix leads back into each other, after all-passes that scatter what comes in.
@@ -320,7 +393,7 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
       return;
     }
     for (let side = 0; side < 2; side++) for (const scatter of this.scatter[side]) scatter.process(fed[side], frames);
-    const loudest = this.runLines(frames);
+    this.runLines(frames);
     for (let n = 0; n < frames; n++) {
       const place = from + n;
       const middle = (out[0][n] + out[1][n]) / 2;
@@ -330,7 +403,7 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
         right[place] = dries[place] * right[place] + wets[place] * this.filter.next(1, middle - half);
       } else left[place] = dries[place] * left[place] + wets[place] * this.filter.next(0, Math.SQRT2 * middle);
     }
-    this.quietFrames = isSilent && loudest < ENDED ? this.quietFrames + frames : 0;
+    this.quietFrames = isSilent && haveEnded(frames) ? this.quietFrames + frames : 0;
     if (this.isQuiet) this.clear();
   }
 
@@ -344,10 +417,9 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
     return true;
   }
 
-  /** One step of the network. @returns the greatest value that came out of a line */
-  private runLines(frames: number): number {
+  /** One step of the network. */
+  private runLines(frames: number): void {
     const { lines, settings, at } = this;
-    let loudest = 0;
     out[0].fill(0);
     out[1].fill(0);
     for (let i = 0; i < LINES; i++) {
@@ -355,12 +427,7 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
       lines[i].read(lane, at, frames, settings);
       const sum = out[i & 1];
       const sign = SIGNS[i];
-      for (let n = 0; n < frames; n++) {
-        const value = lane[n];
-        sum[n] += sign * value;
-        const size = value < 0 ? -value : value;
-        if (size > loudest) loudest = size;
-      }
+      addTo(sum, lane, sign, frames);
     }
     mixLines(frames);
     for (let i = 0; i < LINES; i++) {
@@ -368,11 +435,10 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
       const input = fed[i & 1];
       // Another order of signs than at the output.
       const sign = MIX_GAIN * SIGNS[(i + 5) % LINES];
-      for (let n = 0; n < frames; n++) lane[n] = MIX_GAIN * lane[n] + sign * input[n];
+      mixTo(lane, MIX_GAIN, input, sign, frames);
       lines[i].write(lane, at, frames);
     }
     this.at += frames;
-    return loudest;
   }
 
   private clear(): void {

@@ -16,6 +16,7 @@ import { useFrames, isLookFrame } from '../../kit/frames/use-frames';
 import { useMix } from '../../window/sound/mix';
 import { setStrips, stepStrips } from '../../window/song/strip-edits';
 import { stripName, useSelection, useStripFacts, useTogether } from '../../window/song/selection';
+import { useSong } from '../../window/song/song-store';
 import { rowsNow, useFolds } from '../../work/tracks/rows';
 import { useWholeRegister } from '../../window/view/whole-register';
 import { audioState } from '../../window/sound/audio-state';
@@ -97,6 +98,10 @@ export const LaneHead = memo(function LaneHead({
     if (isChosen && isInList) nameButton.current?.focus({ preventScroll: true });
   }, [isChosen]);
 
+  // A return has nothing to fold.
+  const isGroup = useSong(
+    ({ tracks, buses }) => kind === 'bus' && [...tracks, ...buses].some(({ outputId }) => outputId === stripId),
+  );
   const name = stripName(strip);
   const isLow = height < LOW_HEAD;
   return (
@@ -107,7 +112,7 @@ export const LaneHead = memo(function LaneHead({
       }}
     >
       <Swatch style={{ background: strip.ink === undefined ? 'var(--soft)' : `var(--ink-${strip.ink})` }} />
-      {kind === 'bus' && !isLow && (
+      {isGroup && !isLow && (
         <Fold
           type="button"
           tabIndex={-1}

@@ -1,7 +1,7 @@
 import { compileSong } from '@/core/engine';
 import { FLOOR_DB, SPECTRUM_BANDS, type MixedSpectrum } from '@/core/measure';
 import { chainResponseDb } from '@/core/mix';
-import { MASTER_ID, type Song, type Strip, type Track } from '@/core/song';
+import type { Song, Strip, Track } from '@/core/song';
 import type { Analyses } from './analyses';
 
 /**
@@ -37,62 +37,84 @@ export function trackSpectrum(track: Track, rateHz: number, analyses: Analyses):
   return spectrum;
 }
 
-/** What lies between a track's fader and the ears: power gains of its buses and the master, without and with their chains. */
-interface Onward {
-  before: number;
+/** Powers behind a fader, without and with the chains on the way. */
+interface Powers {
+  before: Float64Array;
   after: Float64Array;
-  audible: boolean;
 }
 
-function onwardOf(song: Song, outputId: string): Onward {
-  const bus = song.buses.find((bus) => bus.id === outputId);
-  const strip = bus ?? song.master;
-  const gain = 10 ** (strip.gainDb / 10);
-  const own = toPower(chainResponseDb(strip.chain, 2, song.rateHz));
-  if (!bus) return { before: gain, after: own.map((power) => power * gain), audible: true };
-  const rest = onwardOf(song, bus.outputId);
-  return {
-    before: gain * rest.before,
-    after: own.map((power, i) => power * gain * rest.after[i]),
-    audible: rest.audible && !bus.muted,
+const scaled = ({ before, after }: Powers, gain: number): Powers => ({
+  before: before.map((power) => power * gain),
+  after: after.map((power) => power * gain),
+});
+
+function addTo(sum: Powers, { before, after }: Powers, gain: number): void {
+  for (let band = 0; band < SPECTRUM_BANDS; band++) {
+    sum.before[band] += before[band] * gain;
+    sum.after[band] += after[band] * gain;
+  }
+}
+
+const fromDb = (db: number) => 10 ** (db / 10);
+
+/** What comes of all that is heard, behind the faders of a song's strips: powers added, since the tracks of a song are not correlated. */
+function powersOf(song: Song, analyses: Analyses): (strip: Strip) => Powers {
+  const { tracks, buses } = compileSong(song);
+  const heard = new Map([...tracks, ...buses].map((compiled) => [compiled.id, compiled]));
+  const known = new Map<string, Powers>();
+  const powers = (strip: Strip): Powers => {
+    const kept = known.get(strip.id);
+    if (kept) return kept;
+    const made = 'audioId' in strip ? ofTrack(strip) : ofSum(strip);
+    known.set(strip.id, made);
+    return made;
   };
-}
-
-/** The sum of the tracks that are heard and chosen: powers added, since the tracks of a song are not correlated. */
-function sumSpectrum(song: Song, analyses: Analyses, isChosen: (track: Track) => boolean): MixedSpectrum {
-  const before = new Float64Array(SPECTRUM_BANDS);
-  const after = new Float64Array(SPECTRUM_BANDS);
-  const onward = new Map<string, Onward>();
-  const { tracks } = compileSong(song);
-  song.tracks.forEach((track, i) => {
-    if (!tracks[i].audible || !isChosen(track)) return;
-    const way = onward.get(track.outputId) ?? onwardOf(song, track.outputId);
-    onward.set(track.outputId, way);
-    if (!way.audible) return;
+  const ofTrack = (track: Track): Powers => {
     const { beforePower, afterPower } = trackSpectrum(track, song.rateHz, analyses);
-    for (let band = 0; band < SPECTRUM_BANDS; band++) {
-      before[band] += beforePower[band] * way.before;
-      after[band] += afterPower[band] * way.after[band];
+    return { before: beforePower, after: afterPower };
+  };
+  const ofSum = (into: Strip): Powers => {
+    const sum: Powers = { before: new Float64Array(SPECTRUM_BANDS), after: new Float64Array(SPECTRUM_BANDS) };
+    for (const strip of [...song.tracks, ...song.buses]) {
+      const { audible, sends } = heard.get(strip.id)!;
+      if (strip.outputId === into.id && audible) addTo(sum, powers(strip), 1);
+      strip.sends.forEach(({ busId, gainDb, tap }, i) => {
+        if (busId !== into.id || !sends[i].audible) return;
+        addTo(sum, powers(strip), fromDb(gainDb - (tap === 'before-fader' ? strip.gainDb : 0)));
+      });
     }
-  });
-  return { beforeDb: toLevelsDb(before), afterDb: toLevelsDb(after) };
+    const own = toPower(chainResponseDb(into.chain, 2, song.rateHz));
+    const behind = { before: sum.before, after: sum.after.map((power, band) => power * own[band]) };
+    return scaled(behind, fromDb(into.gainDb));
+  };
+  return powers;
 }
 
-const mixes = new WeakMap<Song, { analyses: Analyses; spectrum: MixedSpectrum }>();
+const inDb = ({ before, after }: Powers): MixedSpectrum => ({
+  beforeDb: toLevelsDb(before),
+  afterDb: toLevelsDb(after),
+});
 
-/** The spectrum of the whole mix as it is heard. */
-export function mixSpectrum(song: Song, analyses: Analyses): MixedSpectrum {
-  const kept = mixes.get(song);
-  if (kept?.analyses === analyses) return kept.spectrum;
-  const spectrum = sumSpectrum(song, analyses, () => true);
-  mixes.set(song, { analyses, spectrum });
+const sums = new WeakMap<
+  Song,
+  { analyses: Analyses; powers: (strip: Strip) => Powers; spectra: Map<string, MixedSpectrum> }
+>();
+
+/** The spectrum of a track at its fader, or of what comes together in a bus or the master, at theirs. */
+export function stripSpectrum(song: Song, strip: Strip, analyses: Analyses): MixedSpectrum {
+  if ('audioId' in strip) return trackSpectrum(strip, song.rateHz, analyses);
+  let kept = sums.get(song);
+  if (kept?.analyses !== analyses) {
+    kept = { analyses, powers: powersOf(song, analyses), spectra: new Map() };
+    sums.set(song, kept);
+  }
+  const known = kept.spectra.get(strip.id);
+  if (known) return known;
+  const spectrum = inDb(kept.powers(strip));
+  kept.spectra.set(strip.id, spectrum);
   return spectrum;
 }
 
-/** The spectrum of a track at its fader, or of what a bus or the master lets through. */
-export function stripSpectrum(song: Song, strip: Strip, analyses: Analyses): MixedSpectrum {
-  if ('audioId' in strip) return trackSpectrum(strip, song.rateHz, analyses);
-  return strip.id === MASTER_ID
-    ? mixSpectrum(song, analyses)
-    : sumSpectrum(song, analyses, (track) => track.outputId === strip.id);
-}
+/** The spectrum of the whole mix as it is heard. */
+export const mixSpectrum = (song: Song, analyses: Analyses): MixedSpectrum =>
+  stripSpectrum(song, song.master, analyses);

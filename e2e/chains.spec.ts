@@ -1,0 +1,188 @@
+import type { Song } from '@/core/song';
+import { change, heardTones, play, putEar, TONES_HZ, toneSong } from './support/ear';
+import { openSong, savedSong } from './support/song';
+import { expect, test, type Page } from './support/test';
+
+/** Chains of any kind, by pointer and by keys; what the page's own audio thread plays is overheard. */
+
+const LOWS = TONES_HZ.filter((hz) => hz < 500);
+const HIGHS = TONES_HZ.filter((hz) => hz > 1500);
+let songId: string;
+let bassId: string;
+let kickId: string;
+
+test.beforeEach(async ({ page, request }) => {
+  const song = await toneSong(request, { Bass: LOWS, Kick: HIGHS });
+  songId = song.songId;
+  [bassId, kickId] = song.trackIds;
+  await putEar(page);
+  await openSong(page, songId);
+  await page.getByTestId(`lane-${bassId}`).getByRole('button', { name: 'Bass', exact: true }).click();
+});
+
+const chain = (page: Page) => page.getByRole('toolbar', { name: /^Chain of/ });
+const inChain = (page: Page, name: string) => chain(page).getByRole('button', { name, exact: true });
+async function add(page: Page, kind: string): Promise<void> {
+  await page.getByRole('button', { name: 'Add a processor' }).click();
+  await page.getByRole('menuitem', { name: new RegExp(`^${kind}`) }).click();
+  await expect(inChain(page, kind)).toHaveAttribute('aria-pressed', 'true');
+}
+async function type(page: Page, label: string, text: string): Promise<void> {
+  await page.getByRole('textbox', { name: label, exact: true }).fill(text);
+  await page.keyboard.press('Enter');
+}
+async function choose(page: Page, label: string, option: string): Promise<void> {
+  await page.getByRole('button', { name: new RegExp(`${label}$`) }).click();
+  await page.getByRole('option', { name: option, exact: true }).click();
+}
+const kindsOf = (song: Song, id: string) => song.tracks.find((track) => track.id === id)!.chain.map(({ kind }) => kind);
+/** How much of a range of tones two hearings differ by, dB: the mean, and how far any of them is from it. */
+function changeOf(before: Map<number, number>, after: Map<number, number>, tones: readonly number[]) {
+  const all = tones.map((hz) => change(before, after).get(hz)!);
+  const mean = all.reduce((sum, db) => sum + db, 0) / all.length;
+  return { mean, apart: Math.max(...all.map((db) => Math.abs(db - mean))) };
+}
+
+test('a compressor: added, its threshold typed, dragged and stepped; heard, seen over the loop, switched off by key', async ({
+  page,
+}) => {
+  await play(page);
+  const plain = await heardTones(page);
+  await add(page, 'Compressor');
+  await type(page, 'Threshold', '-46');
+  await type(page, 'Release', '4 s');
+  await page.getByRole('button', { name: /^Limit/ }).click();
+  const squeezed = changeOf(plain, await heardTones(page), LOWS);
+  expect(squeezed.mean).toBeLessThan(-6);
+  expect(squeezed.apart).toBeLessThan(1);
+  expect(Math.abs(changeOf(plain, await heardTones(page), HIGHS).mean)).toBeLessThan(0.1);
+  await expect(page.getByTestId('processor-field')).toHaveAttribute('data-observed', 'true');
+  // Its line in the picture: by key, then by pointer.
+  const line = page.getByRole('slider', { name: 'Threshold' });
+  await line.focus();
+  await page.keyboard.press('Alt+ArrowUp');
+  await expect(page.getByRole('textbox', { name: 'Threshold', exact: true })).toHaveValue('−43.0 dB');
+  const box = (await line.boundingBox())!;
+  await page.mouse.move(box.x + 200, box.y + 8);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 200, box.y - 60, { steps: 4 });
+  await page.waitForTimeout(60);
+  await page.mouse.up();
+  const { tracks } = await savedSong(page, songId);
+  const made = tracks[0].chain[1];
+  expect(made).toMatchObject({ kind: 'compressor', releaseMs: 4000, limits: true });
+  expect('thresholdDb' in made && made.thresholdDb).toBeGreaterThan(-40);
+  await page.keyboard.press('Shift+O');
+  await expect(inChain(page, 'Compressor, off')).toBeVisible();
+  expect(Math.abs(changeOf(plain, await heardTones(page), LOWS).mean)).toBeLessThan(0.05);
+});
+
+test('a bass gives way while the kick sounds: the whole of it, and one band', async ({ page }) => {
+  await play(page);
+  const plain = await heardTones(page);
+  await add(page, 'Ducker');
+  await type(page, 'Depth', '12');
+  await type(page, 'Threshold', '-60');
+  // Listening to itself it would duck itself; a range of another track is its key.
+  await choose(page, 'Listens to', 'Kick');
+  await type(page, 'Lower end of the range', 'open');
+  await type(page, 'Upper end of the range', '120 Hz');
+  const ducked = change(plain, await heardTones(page));
+  for (const hz of LOWS.filter((hz) => hz < 80)) expect(ducked.get(hz)).toBeCloseTo(-12, 0);
+  for (const hz of LOWS.filter((hz) => hz > 300)) expect(Math.abs(ducked.get(hz)!)).toBeLessThan(0.5);
+  for (const hz of HIGHS) expect(Math.abs(ducked.get(hz)!)).toBeLessThan(0.1);
+  // A key that is muted is a key all the same, and what it listens to cannot be taken away unsaid.
+  await page.getByRole('button', { name: 'Mute Kick' }).click();
+  expect(change(plain, await heardTones(page)).get(LOWS[0])).toBeCloseTo(-12, 0);
+  await inChain(page, 'Ducker').focus();
+  await page.keyboard.press('Delete');
+  await expect(inChain(page, 'Ducker')).toHaveCount(0);
+  expect(Math.abs(change(plain, await heardTones(page)).get(LOWS[0])!)).toBeLessThan(0.1);
+
+  await page.keyboard.press('n');
+  await page.keyboard.type('bell 100 0 1oct');
+  await page.keyboard.press('Enter');
+  const band = page.getByRole('region', { name: 'Band A' });
+  await band.getByRole('button', { name: 'Stays' }).click();
+  await type(page, 'Amount of the way', '-9');
+  await type(page, 'Threshold of the way', '-60');
+  await choose(page, 'Listens to', 'Kick');
+  await type(page, 'Lower end of the key', 'open');
+  await type(page, 'Upper end of the key', 'open');
+  const gaveWay = change(plain, await heardTones(page));
+  const middle = LOWS.reduce((best, hz) => (Math.abs(hz - 100) < Math.abs(best - 100) ? hz : best));
+  expect(gaveWay.get(middle)).toBeLessThan(-8);
+  expect(Math.abs(gaveWay.get(LOWS.at(-1)!)!)).toBeLessThan(0.7);
+  const { tracks } = await savedSong(page, songId);
+  expect(tracks[0].chain[0]).toMatchObject({ bands: [{ givesWay: { amountDb: -9, key: { stripId: kickId } } }] });
+});
+
+test('K held, only what a processor listens to is heard', async ({ page }) => {
+  await play(page);
+  const plain = await heardTones(page);
+  await add(page, 'Gate');
+  await choose(page, 'Listens to', 'Kick');
+  await type(page, 'Lower end of the key', '5 kHz');
+  await inChain(page, 'Gate').focus();
+  await page.keyboard.down('k');
+  const key = change(plain, await heardTones(page));
+  await page.keyboard.up('k');
+  for (const hz of LOWS) expect(key.get(hz)).toBeLessThan(-40);
+  for (const hz of HIGHS.filter((hz) => hz > 8000)) expect(Math.abs(key.get(hz)!)).toBeLessThan(0.5);
+  expect(key.get(HIGHS[0])).toBeLessThan(-20);
+  // The chain behind it comes in again.
+  await expect.poll(async () => Math.abs(changeOf(plain, await heardTones(page), LOWS).mean)).toBeLessThan(0.1);
+});
+
+test('a chain is put in order by keys and by dragging, copied to another track, and every step is undone', async ({
+  page,
+}) => {
+  await add(page, 'Clipper');
+  await add(page, 'Echo');
+  expect(kindsOf(await savedSong(page, songId), bassId)).toEqual(['equalizer', 'clipper', 'echo']);
+  await page.keyboard.press('Alt+Shift+ArrowLeft');
+  expect(kindsOf(await savedSong(page, songId), bassId)).toEqual(['equalizer', 'echo', 'clipper']);
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect(inChain(page, 'Clipper')).toHaveAttribute('aria-pressed', 'true');
+  await inChain(page, 'Clipper').dragTo(inChain(page, 'Equalizer'));
+  expect(kindsOf(await savedSong(page, songId), bassId)).toEqual(['clipper', 'equalizer', 'echo']);
+  await inChain(page, 'Clipper').dragTo(page.getByTestId(`lane-${kickId}`));
+  expect(kindsOf(await savedSong(page, songId), kickId)).toEqual(['equalizer', 'clipper']);
+  await inChain(page, 'Echo').focus();
+  await page.keyboard.press('Control+c');
+  await page.getByTestId(`lane-${kickId}`).getByRole('button', { name: 'Kick', exact: true }).click();
+  await page.keyboard.press('Control+v');
+  expect(kindsOf(await savedSong(page, songId), kickId)).toEqual(['equalizer', 'clipper', 'echo']);
+  await type(page, 'Name of the processor', 'Far shore');
+  await expect(inChain(page, 'Far shore')).toBeVisible();
+  for (let i = 0; i < 7; i++) await page.keyboard.press('Control+z');
+  const song = await savedSong(page, songId);
+  expect([kindsOf(song, bassId), kindsOf(song, kickId)]).toEqual([['equalizer'], ['equalizer']]);
+});
+
+test('a return with a reverb is made in one step; a send is typed and stepped; its lows are taken away by an equalizer behind it', async ({
+  page,
+}) => {
+  await play(page);
+  const plain = await heardTones(page);
+  await page.getByRole('button', { name: /New return/ }).click();
+  await expect(page.getByRole('group', { name: 'Return', exact: true })).toBeVisible();
+  await expect(inChain(page, 'Reverb')).toBeVisible();
+  // The room alone: the dry sound is not in it.
+  const { buses, tracks } = await savedSong(page, songId);
+  expect(buses[0].chain[0]).toMatchObject({ kind: 'reverb', dry: false });
+  expect(tracks[0].sends).toMatchObject([{ gainDb: -12, tap: 'after-fader' }]);
+  await page.getByTestId(`lane-${bassId}`).getByRole('button', { name: 'Bass', exact: true }).click();
+  await type(page, 'Send to Return', '6');
+  const wet = await heardTones(page);
+  const most = (after: Map<number, number>) => Math.max(...LOWS.map((hz) => Math.abs(change(plain, after).get(hz)!)));
+  expect(most(wet)).toBeGreaterThan(2);
+  await page.getByTestId(`lane-${buses[0].id}`).getByRole('button', { name: 'Return', exact: true }).click();
+  await page.keyboard.press('n');
+  await page.keyboard.type('high pass 2k 48');
+  await page.keyboard.press('Enter');
+  expect(most(await heardTones(page))).toBeLessThan(0.3);
+  await page.getByTestId(`lane-${bassId}`).getByRole('button', { name: 'Bass', exact: true }).click();
+  await type(page, 'Send to Return', 'off');
+  expect((await savedSong(page, songId)).tracks[0].sends).toEqual([]);
+});
