@@ -15,7 +15,20 @@ const isFigure = (word) => /^\d+$/.test(word);
 const chosen = given.filter((word) => !isFigure(word));
 for (const name of chosen.length > 0
   ? chosen
-  : ['filters', 'design', 'engine', 'chains', 'apply', 'render', 'analysis', 'mix', 'changes', 'songs', 'worklet', 'drag']) {
+  : [
+      'filters',
+      'design',
+      'engine',
+      'chains',
+      'apply',
+      'render',
+      'analysis',
+      'mix',
+      'changes',
+      'songs',
+      'worklet',
+      'drag',
+    ]) {
   run(process.execPath, ['scripts/run.mjs', `bench/${name}.ts`, ...given.filter(isFigure)], { cwd: root });
   console.log();
 }
