@@ -186,3 +186,22 @@ test('a return with a reverb is made in one step; a send is typed and stepped; i
   await type(page, 'Send to Return', 'off');
   expect((await savedSong(page, songId)).tracks[0].sends).toEqual([]);
 });
+
+test('a track is turned into layers by its ranges: they sound as it did, each by itself; undone in one step', async ({
+  page,
+}) => {
+  await play(page);
+  const plain = await heardTones(page);
+  await type(page, 'Layers', '120');
+  await expect(page.getByRole('group', { name: 'Bass, above 120 Hz', exact: true })).toBeVisible();
+  await expect(page.getByText(/loading sound/)).toHaveCount(0);
+  const { mean, apart } = changeOf(plain, await heardTones(page), LOWS);
+  expect(Math.abs(mean) + apart).toBeLessThan(0.15);
+  await page.getByRole('button', { name: 'Mute Bass, above 120 Hz' }).click();
+  const thud = change(plain, await heardTones(page));
+  expect(Math.abs(thud.get(LOWS[0])!)).toBeLessThan(0.6);
+  expect(thud.get(LOWS.at(-1)!)).toBeLessThan(-30);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  expect((await savedSong(page, songId)).tracks).toHaveLength(2);
+});

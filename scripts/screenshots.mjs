@@ -93,14 +93,7 @@ const choice = async (page, label, option) => {
   await page.getByRole('option', { name: option, exact: true }).click();
 };
 
-const family = await openSong('lantern-ferry');
-await family.getByRole('button', { name: /^A High-pass/ }).click();
-await family.getByRole('button', { name: /(^|\s)Family$/ }).click();
-await family.getByRole('option', { name: /elliptic/ }).hover();
-await family.waitForTimeout(400);
-await take(family, 'filter-chooser');
-
-// What is shaped in these two is shaped in copies, which the list of songs does not show.
+// What is shaped in these is shaped in copies, which the list of songs does not show.
 const copyOf = async (id) => (await (await fetch(url(`/api/songs/${id}/duplicate`), { method: 'POST' })).json()).id;
 const removeSong = (id) => fetch(url(`/api/songs/${id}`), { method: 'DELETE' });
 const sidesId = await copyOf('lantern-ferry');
@@ -145,7 +138,6 @@ await removeSong(manyId);
 
 /** Chooses a track by its lane. */
 const lane = (page, id) => page.getByTestId(`lane-${id}`).getByRole('button').first();
-const saved = (page) => page.getByText(/^Saved, revision/).waitFor();
 const field = async (page, testId) => page.getByTestId(testId).boundingBox();
 
 const probing = await openSong('lantern-ferry');
@@ -161,16 +153,6 @@ await probing.mouse.move(benchX(1200), benchBox.y + 60);
 await probing.waitForTimeout(300);
 await take(probing, 'probe');
 
-const hearing = await openSong('lantern-ferry', 'dark');
-const voice = await hearing.getByTestId('lane-lead-voice').boundingBox();
-await hearing.keyboard.down('e');
-await hearing.mouse.move(benchX(220), voice.y + 12);
-await hearing.mouse.down();
-await hearing.mouse.move(benchX(300), voice.y + 12);
-await hearing.mouse.move(benchX(400), voice.y + 12);
-await hearing.waitForTimeout(200);
-await take(hearing, 'earshot');
-
 const company = await openSong('lantern-ferry', 'dark');
 await company.keyboard.press('Alt+4');
 for (const name of ['Cello', 'Concertina', 'Double bass'])
@@ -182,12 +164,7 @@ await company.mouse.move(benchX(330), benchBox.y + 90);
 await company.waitForTimeout(300);
 await take(company, 'company');
 
-const eyes = await openSong('lantern-ferry');
-await eyes.keyboard.press('Shift+E');
-await eyes.waitForTimeout(300);
-await take(eyes, 'eyes-off');
-
-// What is kept in these is kept in a copy.
+// What is kept in it is kept in a copy.
 const draftsId = await copyOf('lantern-ferry');
 const drafts = await openSong(draftsId, 'dark');
 await drafts.keyboard.press('Alt+2');
@@ -206,25 +183,76 @@ await drafts.getByRole('menuitem', { name: 'What differs…' }).click();
 await drafts.waitForTimeout(300);
 await take(drafts, 'drafts');
 
-const blind = await openSong(draftsId);
-await blind.keyboard.press('Alt+2');
-await blind.getByRole('button', { name: 'Compare blind…' }).click();
-await blind.getByRole('button', { name: 'Begin' }).click();
-await blind.getByRole('button', { name: 'The first is better' }).click();
-await blind.waitForTimeout(200);
-await take(blind, 'blind');
-
-const reuse = await openSong(draftsId);
-await reuse.keyboard.press('Alt+3');
-await reuse.getByRole('textbox', { name: 'Name for this equalizer' }).fill('Voice, clean lows');
-await reuse.keyboard.press('Enter');
-await reuse.getByRole('button', { name: 'Use Voice, clean lows' }).waitFor();
-await lane(reuse, 'dulcimer').click();
-await reuse.getByRole('button', { name: 'Use Five in their fences' }).click();
-await saved(reuse);
-await reuse.getByRole('button', { name: /^C Bell/ }).click();
-await take(reuse, 'saved-and-layouts');
 await removeSong(draftsId);
+
+// Chains: what is added to them is added to a copy.
+const chainsId = await copyOf('lantern-ferry');
+const addProcessor = async (page, kind) => {
+  await page.getByRole('button', { name: 'Add a processor' }).click();
+  await page.getByRole('menuitem', { name: new RegExp(`^${kind}`) }).click();
+};
+const typed = async (page, label, text) => {
+  await page.getByRole('textbox', { name: label, exact: true }).fill(text);
+  await page.keyboard.press('Enter');
+};
+const observed = async (page) => {
+  await page.locator('[data-observed]').waitFor({ timeout: 60_000 });
+  await page.waitForTimeout(2500);
+};
+const looped = async (colorScheme) => {
+  const page = await openSong(chainsId, colorScheme);
+  await page.getByRole('button', { name: 'Rowing' }).click();
+  return page;
+};
+
+const group = await looped();
+await lane(group, 'concertina').click();
+await lane(group, 'harmony-low').click({ modifiers: ['Shift'] });
+await group.keyboard.press('Control+g');
+await words(group, 'hp 150 18');
+await words(group, 'bell 500 2');
+await addProcessor(group, 'Compressor');
+await observed(group);
+await group.getByRole('button', { name: 'From the recording' }).click();
+await typed(group, 'Name of the processor', 'Bind the choir');
+await observed(group);
+await take(group, 'compressor');
+
+const gated = await looped('dark');
+await lane(gated, 'frame-drum-underside').click();
+await addProcessor(gated, 'Gate');
+await observed(gated);
+await gated.getByRole('button', { name: 'From the recording' }).click();
+await observed(gated);
+await take(gated, 'gate');
+
+const ducked = await looped();
+await lane(ducked, 'double-bass').click();
+await addProcessor(ducked, 'Ducker');
+await choice(ducked, 'Listens to', 'Stomp');
+await typed(ducked, 'Threshold', '-30');
+await typed(ducked, 'Depth', '9');
+await typed(ducked, 'Upper end of the range', '120');
+await observed(ducked);
+await take(ducked, 'ducker');
+
+const sent = await looped('dark');
+await lane(sent, 'lead-voice').click();
+await sent.getByRole('button', { name: /New return/ }).click();
+await words(sent, 'hp 250 18');
+await sent.getByRole('button', { name: 'Reverb', exact: true }).click();
+await typed(sent, 'Lows', '0.6');
+await sent.waitForTimeout(500);
+await take(sent, 'return');
+
+const giving = await looped();
+await lane(giving, 'lead-voice').click();
+await giving.getByRole('button', { name: /^C High shelf/ }).click();
+await giving.getByRole('button', { name: 'Stays' }).click();
+await typed(giving, 'Amount of the way', '-8');
+await giving.waitForTimeout(500);
+await take(giving, 'band-gives-way');
+await removeSong(chainsId);
 
 const overlaps = await openSong('lantern-ferry');
 await overlaps.keyboard.press('Alt+6');

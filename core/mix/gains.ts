@@ -1,12 +1,22 @@
 import { compileSong } from '../engine';
 import { chainPowerDb, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from '../measure';
-import { findStrip, type Chain, type Song, type Strip, type Track } from '../song';
+import { findStrip, givesWay, type Chain, type Song, type Strip, type Track } from '../song';
 
 /**
  * What a track's power meets on its way to the ears. An equalizer is linear, so whatever is measured of a recording in bands is known
  * after it too: nothing is measured again while a band is dragged.
  */
 const responses = new WeakMap<Chain, { rateHz: number; channels: 1 | 2; db: Float64Array }>();
+
+/** True where what a song's strips do to levels is an estimate: something is on that reacts to a level, or rings, which no response tells of. */
+export const isEstimated = (song: Song): boolean =>
+  [...song.tracks, ...song.buses, song.master].some(({ chain }) =>
+    chain.some(
+      (processor) =>
+        processor.enabled &&
+        (processor.kind !== 'equalizer' || processor.bands.some((band) => band.enabled && givesWay(band))),
+    ),
+  );
 
 /** Response of a chain at the middles of the 120 bands, dB. */
 export function chainResponseDb(chain: Chain, channels: 1 | 2, rateHz: number): Float64Array {

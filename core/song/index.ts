@@ -4,6 +4,7 @@ export * from './edit-schema';
 export * from './edits';
 export * from './groups';
 export * from './landmarks';
+export * from './layers';
 export * from './layouts';
 export * from './left-out';
 export * from './model';

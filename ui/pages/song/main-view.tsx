@@ -2,6 +2,7 @@
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import styled from 'styled-components';
+import { isEstimated } from '@/core/mix';
 import { equalizersOf, findStrip, type Song } from '@/core/song';
 import { useDesk, Desk, DeskProvider } from '../../window/desk/desk';
 import { AxisProvider } from '../../kit/axis/axis-context';
@@ -142,6 +143,8 @@ function useFirstTrack(): void {
   }, [desk, firstId]);
 }
 
+const ESTIMATE =
+  'Ridges, clearances and overlaps are worked out as if gates, compressors, bands that give way, reverbs and the like were off';
 const HEADS_WIDTH = 224;
 const SIDE_WIDTH = 264;
 
@@ -154,6 +157,7 @@ function Body() {
   const benchShare = useLayout((layout) => layout.benchShare);
   const { isWhole, toggle: toggleWhole } = useWholeRegister();
   const tracks = useSong((song) => song.tracks.length);
+  const estimated = useSong(isEstimated);
   const hasLandmarks = useLandmarks((store) => store.isShown) && tracks > 0;
   return (
     <AxisProvider value={axis}>
@@ -168,7 +172,15 @@ function Body() {
         <Cell $column="1" $row="1">
           <RegisterHead>
             <h2>Register</h2>
-            <span>{tracks === 1 ? '1 track' : `${tracks} tracks`}</span>
+            <span>
+              {tracks === 1 ? '1 track' : `${tracks} tracks`}
+              {estimated && (
+                <abbr title={ESTIMATE} data-hint={ESTIMATE}>
+                  {' '}
+                  ≈
+                </abbr>
+              )}
+            </span>
             {tracks > 0 && (
               <WholeButton
                 type="button"

@@ -3,8 +3,10 @@ import { useRef } from 'react';
 import { Button as AriaButton } from 'react-aria-components';
 import styled from 'styled-components';
 import { writeGain } from '@/core/formats';
+import { isEstimated } from '@/core/mix';
 import { Choice } from '../../kit/controls/choice';
 import { TextButton } from '../../kit/controls/button';
+import { useSong } from '../../window/song/song-store';
 import { useListening, type CompareScope } from '../../window/sound/listening';
 import { Group } from './group';
 
@@ -54,6 +56,8 @@ export function BeforeAfter() {
 /** Apart from the buttons: it follows every change. What a draft left behind when it was taken is ended here. */
 function MatchedGain() {
   const { matchedGainDb, isMatched, setMatched, trimDb, setTrim } = useListening();
+  // What reacts to levels is not in the sum.
+  const estimated = useSong(isEstimated);
   return (
     <Matched>
       <TextButton
@@ -61,7 +65,8 @@ function MatchedGain() {
         data-hint="What “before” is turned up or down by, so that louder does not win: BS.1770 over the loop · press to switch it on or off"
         onPress={() => setMatched(!isMatched)}
       >
-        {isMatched ? 'matched' : 'not matched'} <span data-sound>{writeGain(isMatched ? matchedGainDb : 0)}</span>
+        {isMatched ? 'matched' : 'not matched'} {isMatched && estimated && '≈ '}
+        <span data-sound>{writeGain(isMatched ? matchedGainDb : 0)}</span>
       </TextButton>
       {trimDb !== 0 && (
         <TextButton

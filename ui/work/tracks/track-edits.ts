@@ -5,7 +5,9 @@ import {
   endKeysOf,
   groupTracks,
   isReturn,
+  layerTrack,
   MASTER_ID,
+  MOST_LAYERS,
   newId,
   newReturn,
   type Edit,
@@ -74,6 +76,19 @@ export function addReturn(desk: Desk): void {
   const ids = chosenStrips(desk).map(({ id }) => id);
   if (useSongStore.of(desk).edit(newReturn(song, ids, wanted), 'New return'))
     useSelection.of(desk).chooseStrip(wanted.id);
+}
+
+/** Turns the chosen track into layers: the ranges between some corners, or two equal copies. */
+export function layerChosen(desk: Desk, cornersHz: readonly number[]): void {
+  const strip = chosenStrip(desk);
+  const groupId = newId(12);
+  const edit = layerTrack(songOf(desk), strip.id, cornersHz, {
+    groupId,
+    trackIds: Array.from({ length: MOST_LAYERS }, () => newId(12)),
+    newId: () => newId(10),
+  });
+  if (!edit) tell(desk, 'Only a track can be turned into layers: choose one.');
+  else if (useSongStore.of(desk).edit(edit, 'Layers')) useSelection.of(desk).chooseStrip(strip.id);
 }
 
 /** The group that is chosen, or that of the chosen track. */

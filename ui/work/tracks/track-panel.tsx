@@ -1,8 +1,8 @@
 'use client';
 import { memo } from 'react';
 import styled from 'styled-components';
-import { parseGain, parsePan, writeGain, writeLength, writeNumber, writePan } from '@/core/formats';
-import { FADER_RANGE_DB, MASTER_ID, TRACK_INKS } from '@/core/song';
+import { parseFrequency, parseGain, parsePan, writeGain, writeLength, writeNumber, writePan } from '@/core/formats';
+import { FADER_RANGE_DB, MASTER_ID, MOST_LAYERS, TRACK_INKS } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { ClaimsSection } from '../claims/claims-section';
 import { Button, ToggleButton } from '../../kit/controls/button';
@@ -24,7 +24,7 @@ import { useSong, useSongStore } from '../../window/song/song-store';
 import { SERIF } from '../../kit/theme/tokens';
 import { EndsPad } from '../ends/ends-pad';
 import { SendsSection } from './sends-section';
-import { removeChosenTrack } from './track-edits';
+import { layerChosen, removeChosenTrack } from './track-edits';
 
 /** The chosen track, bus or master beside its equalizer: name, colour, level, place, polarity, and what its recording is. */
 export function TrackPanel() {
@@ -53,6 +53,7 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
       <LevelAndPlace strip={strip} />
       <EndsPad />
       <SendsSection strip={strip} />
+      {strip.audioId !== undefined && <LayersRow />}
       {strip.claims !== undefined && <ClaimsSection strip={{ ...strip, claims: strip.claims }} />}
       {strip.audioId !== undefined && <RecordingFacts {...strip} audioId={strip.audioId} />}
     </Panel>
@@ -197,6 +198,35 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
         </FigureRow>
       )}
     </>
+  );
+}
+
+/** Corners as they are typed: `120, 2k`; `copies` for none. @returns in rising order, at least a third of an octave apart; null for what cannot be read */
+function parseCorners(text: string): number[] | null {
+  if (/^copies$/i.test(text.trim())) return [];
+  const corners = text.split(/[,;]\s*|\s+(?=\d)/).map(parseFrequency);
+  if (corners.length >= MOST_LAYERS || corners.some((hz) => hz === null)) return null;
+  const rising = corners.map((hz) => hz!).sort((a, b) => a - b);
+  return rising.every((hz, i) => i === 0 || hz > rising[i - 1] * 1.25) ? rising : null;
+}
+
+/** Turns the track into a group of ranges of itself. */
+function LayersRow() {
+  const desk = useDesk();
+  return (
+    <FigureRow>
+      <span>Layers</span>
+      <ValueField
+        label="Layers"
+        shown=""
+        parse={parseCorners}
+        example="120, 2k: a layer for each range; or copies"
+        look="line"
+        placeholder="split at 120, 2k"
+        hint="A group of parallel layers of this recording, one for each range between these corners; “copies” for two equal ones"
+        onCommit={(corners) => layerChosen(desk, corners)}
+      />
+    </FigureRow>
   );
 }
 

@@ -7,6 +7,7 @@ import {
   dissolveChosen,
   endSolos,
   groupChosen,
+  layerChosen,
   moveTrack,
   removeChosenTrack,
   toggleStrips,
@@ -48,6 +49,7 @@ export const tracksWork: Work = {
     { id: 'no-solo', name: 'End every solo', run: () => endSolos(desk) },
     { id: 'group', name: 'Group the chosen tracks', key: { key: 'g', mod: true }, run: () => groupChosen(desk) },
     { id: 'new-return', name: 'New return with a reverb', run: () => addReturn(desk) },
+    { id: 'layers', name: 'Turn the track into two equal layers', run: () => layerChosen(desk, []) },
     { id: 'dissolve', name: 'Take the group apart', run: () => dissolveChosen(desk) },
     { id: 'all-tracks', name: 'Choose all tracks', key: { key: 'a', mod: true }, run: () => chooseAllTracks(desk) },
     {
