@@ -36,6 +36,13 @@ async function choose(page: Page, label: string, option: string): Promise<void> 
   await page.getByRole('option', { name: option, exact: true }).click();
 }
 const kindsOf = (song: Song, id: string) => song.tracks.find((track) => track.id === id)!.chain.map(({ kind }) => kind);
+/** Hears until what was changed has come in: on a busy machine that takes a while. */
+const expectHeard = (page: Page, read: (levels: Map<number, number>) => number) =>
+  expect.poll(async () => read(await heardTones(page)));
+/** The most that some tones are changed by, dB. */
+const mostOf = (before: Map<number, number>, tones: readonly number[]) => (after: Map<number, number>) =>
+  Math.max(...tones.map((hz) => Math.abs(change(before, after).get(hz)!)));
+
 /** How much of a range of tones two hearings differ by, dB: the mean, and how far any of them is from it. */
 function changeOf(before: Map<number, number>, after: Map<number, number>, tones: readonly number[]) {
   const all = tones.map((hz) => change(before, after).get(hz)!);
@@ -52,10 +59,9 @@ test('a compressor: added, its threshold typed, dragged and stepped; heard, seen
   await type(page, 'Threshold', '-46');
   await type(page, 'Release', '4 s');
   await page.getByRole('button', { name: /^Limit/ }).click();
-  const squeezed = changeOf(plain, await heardTones(page), LOWS);
-  expect(squeezed.mean).toBeLessThan(-6);
-  expect(squeezed.apart).toBeLessThan(1);
-  expect(Math.abs(changeOf(plain, await heardTones(page), HIGHS).mean)).toBeLessThan(0.1);
+  await expectHeard(page, (levels) => changeOf(plain, levels, LOWS).mean).toBeLessThan(-6);
+  await expectHeard(page, (levels) => changeOf(plain, levels, LOWS).apart).toBeLessThan(1);
+  await expectHeard(page, mostOf(plain, HIGHS)).toBeLessThan(0.2);
   await expect(page.getByTestId('processor-field')).toHaveAttribute('data-observed', 'true');
   // Its line in the picture: by key, then by pointer.
   const line = page.getByRole('slider', { name: 'Threshold' });
@@ -74,7 +80,7 @@ test('a compressor: added, its threshold typed, dragged and stepped; heard, seen
   expect('thresholdDb' in made && made.thresholdDb).toBeGreaterThan(-40);
   await page.keyboard.press('Shift+O');
   await expect(inChain(page, 'Compressor, off')).toBeVisible();
-  expect(Math.abs(changeOf(plain, await heardTones(page), LOWS).mean)).toBeLessThan(0.05);
+  await expectHeard(page, mostOf(plain, LOWS)).toBeLessThan(0.1);
 });
 
 test('a bass gives way while the kick sounds: the whole of it, and one band', async ({ page }) => {
@@ -87,17 +93,19 @@ test('a bass gives way while the kick sounds: the whole of it, and one band', as
   await choose(page, 'Listens to', 'Kick');
   await type(page, 'Lower end of the range', 'open');
   await type(page, 'Upper end of the range', '120 Hz');
-  const ducked = change(plain, await heardTones(page));
-  for (const hz of LOWS.filter((hz) => hz < 80)) expect(ducked.get(hz)).toBeCloseTo(-12, 0);
-  for (const hz of LOWS.filter((hz) => hz > 300)) expect(Math.abs(ducked.get(hz)!)).toBeLessThan(0.5);
-  for (const hz of HIGHS) expect(Math.abs(ducked.get(hz)!)).toBeLessThan(0.1);
+  const inRange = LOWS.filter((hz) => hz < 80);
+  const isDucked = (levels: Map<number, number>) =>
+    Math.max(...inRange.map((hz) => Math.abs(change(plain, levels).get(hz)! + 12)));
+  await expectHeard(page, isDucked).toBeLessThan(0.5);
+  await expectHeard(page, mostOf(plain, [...LOWS.filter((hz) => hz > 300), ...HIGHS])).toBeLessThan(0.5);
   // A key that is muted is a key all the same, and what it listens to cannot be taken away unsaid.
   await page.getByRole('button', { name: 'Mute Kick' }).click();
-  expect(change(plain, await heardTones(page)).get(LOWS[0])).toBeCloseTo(-12, 0);
+  await expectHeard(page, (levels) => change(plain, levels).get(HIGHS[0])!).toBeLessThan(-60);
+  await expectHeard(page, isDucked).toBeLessThan(0.5);
   await inChain(page, 'Ducker').focus();
   await page.keyboard.press('Delete');
   await expect(inChain(page, 'Ducker')).toHaveCount(0);
-  expect(Math.abs(change(plain, await heardTones(page)).get(LOWS[0])!)).toBeLessThan(0.1);
+  await expectHeard(page, mostOf(plain, LOWS)).toBeLessThan(0.1);
 
   await page.keyboard.press('n');
   await page.keyboard.type('bell 100 0 1oct');
@@ -109,10 +117,9 @@ test('a bass gives way while the kick sounds: the whole of it, and one band', as
   await choose(page, 'Listens to', 'Kick');
   await type(page, 'Lower end of the key', 'open');
   await type(page, 'Upper end of the key', 'open');
-  const gaveWay = change(plain, await heardTones(page));
   const middle = LOWS.reduce((best, hz) => (Math.abs(hz - 100) < Math.abs(best - 100) ? hz : best));
-  expect(gaveWay.get(middle)).toBeLessThan(-8);
-  expect(Math.abs(gaveWay.get(LOWS.at(-1)!)!)).toBeLessThan(0.7);
+  await expectHeard(page, (levels) => change(plain, levels).get(middle)!).toBeLessThan(-8);
+  await expectHeard(page, mostOf(plain, LOWS.slice(-1))).toBeLessThan(0.7);
   const { tracks } = await savedSong(page, songId);
   expect(tracks[0].chain[0]).toMatchObject({ bands: [{ givesWay: { amountDb: -9, key: { stripId: kickId } } }] });
 });
@@ -125,13 +132,19 @@ test('K held, only what a processor listens to is heard', async ({ page }) => {
   await type(page, 'Lower end of the key', '5 kHz');
   await inChain(page, 'Gate').focus();
   await page.keyboard.down('k');
-  const key = change(plain, await heardTones(page));
+  const loudest = (tones: readonly number[]) => (levels: Map<number, number>) =>
+    Math.max(...tones.map((hz) => change(plain, levels).get(hz)!));
+  await expectHeard(page, loudest([...LOWS, HIGHS[0]])).toBeLessThan(-20);
+  await expectHeard(
+    page,
+    mostOf(
+      plain,
+      HIGHS.filter((hz) => hz > 8000),
+    ),
+  ).toBeLessThan(0.5);
   await page.keyboard.up('k');
-  for (const hz of LOWS) expect(key.get(hz)).toBeLessThan(-40);
-  for (const hz of HIGHS.filter((hz) => hz > 8000)) expect(Math.abs(key.get(hz)!)).toBeLessThan(0.5);
-  expect(key.get(HIGHS[0])).toBeLessThan(-20);
   // The chain behind it comes in again.
-  await expect.poll(async () => Math.abs(changeOf(plain, await heardTones(page), LOWS).mean)).toBeLessThan(0.1);
+  await expectHeard(page, mostOf(plain, LOWS)).toBeLessThan(0.1);
 });
 
 test('a chain is put in order by keys and by dragging, copied to another track, and every step is undone', async ({
@@ -160,7 +173,7 @@ test('a chain is put in order by keys and by dragging, copied to another track, 
   expect([kindsOf(song, bassId), kindsOf(song, kickId)]).toEqual([['equalizer'], ['equalizer']]);
 });
 
-test('a return with a reverb is made in one step; a send is typed and stepped; its lows are taken away by an equalizer behind it', async ({
+test('a return with a reverb is made in one step; a send is typed and stepped; its middle is lowered, its lows are taken away by an equalizer behind it', async ({
   page,
 }) => {
   await play(page);
@@ -174,14 +187,18 @@ test('a return with a reverb is made in one step; a send is typed and stepped; i
   expect(tracks[0].sends).toMatchObject([{ gainDb: -12, tap: 'after-fader' }]);
   await page.getByTestId(`lane-${bassId}`).getByRole('button', { name: 'Bass', exact: true }).click();
   await type(page, 'Send to Return', '6');
-  const wet = await heardTones(page);
-  const most = (after: Map<number, number>) => Math.max(...LOWS.map((hz) => Math.abs(change(plain, after).get(hz)!)));
-  expect(most(wet)).toBeGreaterThan(2);
+  await expectHeard(page, mostOf(plain, LOWS)).toBeGreaterThan(2);
   await page.getByTestId(`lane-${buses[0].id}`).getByRole('button', { name: 'Return', exact: true }).click();
+  // Both sides are heard as one here: that is the middle.
+  await type(page, 'Middle', '-60');
+  await expectHeard(page, mostOf(plain, LOWS)).toBeLessThan(0.3);
+  await type(page, 'Middle', '0');
+  await expectHeard(page, mostOf(plain, LOWS)).toBeGreaterThan(2);
+  await inChain(page, 'Equalizer').click();
   await page.keyboard.press('n');
   await page.keyboard.type('high pass 2k 48');
   await page.keyboard.press('Enter');
-  expect(most(await heardTones(page))).toBeLessThan(0.3);
+  await expectHeard(page, mostOf(plain, LOWS)).toBeLessThan(0.3);
   await page.getByTestId(`lane-${bassId}`).getByRole('button', { name: 'Bass', exact: true }).click();
   await type(page, 'Send to Return', 'off');
   expect((await savedSong(page, songId)).tracks[0].sends).toEqual([]);
@@ -195,12 +212,10 @@ test('a track is turned into layers by its ranges: they sound as it did, each by
   await type(page, 'Layers', '120');
   await expect(page.getByRole('group', { name: 'Bass, above 120 Hz', exact: true })).toBeVisible();
   await expect(page.getByText(/loading sound/)).toHaveCount(0);
-  const { mean, apart } = changeOf(plain, await heardTones(page), LOWS);
-  expect(Math.abs(mean) + apart).toBeLessThan(0.15);
+  await expectHeard(page, mostOf(plain, LOWS)).toBeLessThan(0.15);
   await page.getByRole('button', { name: 'Mute Bass, above 120 Hz' }).click();
-  const thud = change(plain, await heardTones(page));
-  expect(Math.abs(thud.get(LOWS[0])!)).toBeLessThan(0.6);
-  expect(thud.get(LOWS.at(-1)!)).toBeLessThan(-30);
+  await expectHeard(page, (levels) => change(plain, levels).get(LOWS.at(-1)!)!).toBeLessThan(-30);
+  await expectHeard(page, mostOf(plain, LOWS.slice(0, 1))).toBeLessThan(0.6);
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
   expect((await savedSong(page, songId)).tracks).toHaveLength(2);

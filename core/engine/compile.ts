@@ -1,4 +1,4 @@
-import { designBand, designEqualizer, type EqualizerSettings, type Section } from '../filters';
+import { designBand, designEqualizer, gainSection, type EqualizerSettings, type Section } from '../filters';
 import type { ProcessorSettings } from '../processors';
 import {
   BAND_DEFAULTS,
@@ -279,6 +279,17 @@ function compileChain(chain: Chain, rateHz: number, channels: 1 | 2): CompiledCh
   return compiled;
 }
 
+/** A chain with the levels of the strip's middle and sides behind it. */
+function withSides(chain: CompiledChain, { midDb, sideDb }: Track | Bus, channels: 1 | 2): CompiledChain {
+  if (channels === 1 || (midDb === 0 && sideDb === 0)) return chain;
+  const stages = chain.stages.map((stage) =>
+    stage.kind === 'cascade' ? { ...stage, sections: [...stage.sections] } : stage,
+  );
+  const level = (channel: 'mid' | 'side', db: number) => keyed([gainSection(db)], 'level', channel);
+  append(stages, { kind: 'cascade', sections: [...level('mid', midDb), ...level('side', sideDb)] });
+  return { ...chain, stages };
+}
+
 /**
  * The position law: constant power, sine and cosine. A mono signal in the middle reaches each side at −3.01 dB and a side
  * alone at 0 dB; a stereo signal in the middle is left as it is, and at an end its near side is at +3.01 dB.
@@ -385,7 +396,7 @@ function compile(song: Song): CompiledSong {
       audible: audible.output(source),
       output,
       sends,
-      chain: compileChain(source.chain, song.rateHz, channels),
+      chain: withSides(compileChain(source.chain, song.rateHz, channels), source, channels),
       isKey: keys.has(source.id),
       ...more,
     };

@@ -1,6 +1,14 @@
 export { analogMagnitudeDb, type AnalogSection } from './analog';
 export { bandEdgesHz, bandwidthFromQ, qFromBandwidth } from './bell';
-export { designBand, designEqualizer, legalOrder, ORDERS, prototype, type EqualizerSettings } from './design';
+export {
+  designBand,
+  designEqualizer,
+  gainSection,
+  legalOrder,
+  ORDERS,
+  prototype,
+  type EqualizerSettings,
+} from './design';
 export { solveLinear } from './linear-equations';
 export { isBeyond } from './match';
 export { designLinearPhase, evenResponseDb, type LinearPhaseDesign } from './linear-phase';

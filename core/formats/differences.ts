@@ -89,6 +89,8 @@ function stripDifferences(before: Strip, after: Strip, nameOf: (stripId: string)
   tell('name', 'name', (name) => `“${name}”`);
   tell('gainDb', 'level', writeGain);
   tell('pan', 'position', writePan);
+  tell('midDb', 'middle', writeGain);
+  tell('sideDb', 'sides', writeGain);
   tellState('polarityInverted', 'polarity turned', 'polarity as recorded');
   tellState('muted', 'muted', 'no longer muted');
   tellState('soloed', 'solo', 'no longer solo');

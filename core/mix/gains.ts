@@ -1,6 +1,6 @@
 import { compileSong } from '../engine';
 import { chainPowerDb, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from '../measure';
-import { findStrip, givesWay, type Chain, type Song, type Strip, type Track } from '../song';
+import { findStrip, givesWay, stripChannels, type Chain, type Song, type Strip, type Track } from '../song';
 
 /**
  * What a track's power meets on its way to the ears. An equalizer is linear, so whatever is measured of a recording in bands is known
@@ -29,9 +29,16 @@ export function chainResponseDb(chain: Chain, channels: 1 | 2, rateHz: number): 
 
 const powerOf = (db: number) => 10 ** (db / 10);
 
+/** What the levels of a strip's middle and sides do to its power, dB: their mean, since it is not known how the signal is shared out. */
+export function sidesDb(strip: Strip): number {
+  if (!('midDb' in strip) || stripChannels(strip) === 1 || (strip.midDb === 0 && strip.sideDb === 0)) return 0;
+  return 10 * Math.log10((powerOf(strip.midDb) + powerOf(strip.sideDb)) / 2);
+}
+
 function chainGains(strip: Strip, channels: 1 | 2, rateHz: number, isPlain: boolean): Float64Array {
   if (isPlain) return new Float64Array(SPECTRUM_BANDS).fill(1);
-  return chainResponseDb(strip.chain, channels, rateHz).map(powerOf);
+  const sides = powerOf(sidesDb(strip));
+  return chainResponseDb(strip.chain, channels, rateHz).map((db) => powerOf(db) * sides);
 }
 
 /** Power gains from the input of a bus, or of the master, to the ears; nothing through a bus that is muted. */

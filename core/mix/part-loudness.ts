@@ -10,7 +10,7 @@ import {
   type StepRange,
 } from '../measure';
 import { findStrip, MASTER_ID, songLengthFrames, type Song, type Strip, type Track } from '../song';
-import { chainResponseDb } from './gains';
+import { chainResponseDb, sidesDb } from './gains';
 
 /** What recordings are like over time, by recording: one or several stretches of each. */
 export type BandLevels = Readonly<Record<string, readonly LevelRows[]>>;
@@ -116,7 +116,8 @@ function wayGains(
     for (const { strip, fader, sendDb } of way) {
       const channels = 'channels' in strip ? strip.channels : 2;
       const response = isBypassed(without, strip) ? null : chainResponseDb(strip.chain, channels, song.rateHz);
-      for (let i = 0; i < SPECTRUM_BANDS; i++) db[i] += (fader ? strip.gainDb : 0) + sendDb + (response?.[i] ?? 0);
+      const level = (fader ? strip.gainDb : 0) + sendDb + sidesDb(strip);
+      for (let i = 0; i < SPECTRUM_BANDS; i++) db[i] += level + (response?.[i] ?? 0);
       if (fader && 'polarityInverted' in strip && strip.polarityInverted) sign = -sign;
     }
     for (let i = 0; i < SPECTRUM_BANDS; i++) amplitudes[i] += sign * 10 ** (db[i] / 20);

@@ -42,6 +42,7 @@ const stripChanges = trackSchema
     part: true,
     claims: true,
   })
+  .extend({ midDb: trackSchema.shape.midDb.unwrap(), sideDb: trackSchema.shape.sideDb.unwrap() })
   .partial();
 const equalizerChanges = equalizerSchema
   .pick({ enabled: true, outputGainDb: true })

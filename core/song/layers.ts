@@ -47,10 +47,11 @@ export function layerTrack(song: Song, trackId: string, cornersHz: readonly numb
   const at = song.tracks.findIndex(({ id }) => id === trackId);
   if (at < 0) return null;
   const track = song.tracks[at];
-  const { chain, gainDb, pan, outputId, sends, muted, soloed, polarityInverted } = track;
+  const { chain, gainDb, pan, outputId, sends, muted, soloed, polarityInverted, midDb, sideDb } = track;
   const group: Bus = {
     ...newBus({ id: wanted.groupId, name: track.name, ink: track.ink }),
     ...{ chain, gainDb, pan: track.channels === 2 ? pan : 0, outputId, sends, muted, soloed, polarityInverted },
+    ...(track.channels === 2 && { midDb, sideDb }),
   };
   const filters = cornersHz.length > 0 ? splitFilters(cornersHz) : [[], []];
   const layers = filters.map((bands, i): Track => {
@@ -65,6 +66,8 @@ export function layerTrack(song: Song, trackId: string, cornersHz: readonly numb
       muted: false,
       soloed: false,
       polarityInverted: false,
+      midDb: 0,
+      sideDb: 0,
       outputId: group.id,
       sends: [],
       claims: i === 0 ? track.claims : [],
@@ -87,6 +90,8 @@ export function layerTrack(song: Song, trackId: string, cornersHz: readonly numb
         muted: false,
         soloed: false,
         polarityInverted: false,
+        midDb: 0,
+        sideDb: 0,
         sends: [],
       },
     },

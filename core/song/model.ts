@@ -63,6 +63,8 @@ export function newTrack(
     gainDb: 0,
     pan: 0,
     polarityInverted: false,
+    midDb: 0,
+    sideDb: 0,
     muted: false,
     soloed: false,
     outputId: MASTER_ID,

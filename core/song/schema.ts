@@ -211,6 +211,9 @@ const mixerFields = {
   /** −1 left, 0 centre, +1 right. */
   pan: z.number().min(-1).max(1),
   polarityInverted: z.boolean(),
+  /** Levels of what both sides share and of what they differ in, behind the chain; mono has neither. */
+  midDb: faderDb.default(0),
+  sideDb: faderDb.default(0),
   muted: z.boolean(),
   soloed: z.boolean(),
   /** A bus, or the master. */

@@ -3,13 +3,14 @@ import { SONG_VERSION } from './model';
 const isRecord = (value: unknown): value is Record<string, unknown> =>
   typeof value === 'object' && value !== null && !Array.isArray(value);
 
-/** What stands in a chain has had a name since version 2, and a band may give way. */
+/** What stands in a chain has had a name since version 2, a band may give way, and a strip has levels of its middle and its sides. */
 function withNames(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(withNames);
   if (!isRecord(value)) return value;
   const entries = Object.entries(value).map(([field, part]) => [field, withNames(part)]);
   return {
     ...(value.kind === 'equalizer' && { name: '' }),
+    ...('chain' in value && 'outputId' in value && { midDb: 0, sideDb: 0 }),
     ...('letter' in value && 'family' in value && { givesWay: null }),
     ...Object.fromEntries(entries),
   };

@@ -1,14 +1,17 @@
 import { expect, type APIRequestContext, type Locator, type Page } from '@playwright/test';
 import { firstEqualizer, type Band, type Song } from '@/core/song';
 
+/** The server may just be closing the connection that an earlier request has left open. */
+const AGAIN = { maxRetries: 2 };
+
 /** A copy of the demo song of one's own. @returns its id */
 export async function copyOfDemo(request: APIRequestContext): Promise<string> {
-  const response = await request.post('/api/songs/lantern-ferry/duplicate');
+  const response = await request.post('/api/songs/lantern-ferry/duplicate', AGAIN);
   return ((await response.json()) as { id: string }).id;
 }
 
 export async function emptySong(request: APIRequestContext, title: string): Promise<string> {
-  const response = await request.post('/api/songs', { data: { title } });
+  const response = await request.post('/api/songs', { data: { title }, ...AGAIN });
   return ((await response.json()) as { id: string }).id;
 }
 
@@ -24,8 +27,7 @@ export async function openSong(page: Page, songId: string): Promise<void> {
 /** The song as the server has it, once the page says that everything is saved. */
 export async function savedSong(page: Page, songId: string): Promise<Song> {
   await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
-  // The server may just be closing the connection that an earlier request has left open.
-  const response = await page.request.get(`/api/songs/${songId}`, { maxRetries: 2 });
+  const response = await page.request.get(`/api/songs/${songId}`, AGAIN);
   return ((await response.json()) as { song: Song }).song;
 }
 

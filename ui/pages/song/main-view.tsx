@@ -275,6 +275,10 @@ const RegisterHead = styled.header`
   }
   span {
     color: var(--soft);
+    white-space: nowrap;
+  }
+  abbr {
+    text-decoration: none;
   }
 `;
 const WholeButton = styled.button`

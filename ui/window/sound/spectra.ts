@@ -1,6 +1,6 @@
 import { compileSong } from '@/core/engine';
 import { FLOOR_DB, SPECTRUM_BANDS, type MixedSpectrum } from '@/core/measure';
-import { chainResponseDb } from '@/core/mix';
+import { chainResponseDb, sidesDb } from '@/core/mix';
 import type { Song, Strip, Track } from '@/core/song';
 import type { Analyses } from './analyses';
 
@@ -31,7 +31,8 @@ export function trackSpectrum(track: Track, rateHz: number, analyses: Analyses):
   if (kept?.analysis === analysis && kept.rateHz === rateHz) return kept.spectrum;
   const response = chainResponseDb(track.chain, track.channels, rateHz);
   const beforeDb = Float64Array.from(analysis.spectrumDb, (db) => db + track.gainDb);
-  const afterDb = beforeDb.map((db, i) => Math.max(FLOOR_DB, db + response[i]));
+  const sides = sidesDb(track);
+  const afterDb = beforeDb.map((db, i) => Math.max(FLOOR_DB, db + response[i] + sides));
   const spectrum = { beforeDb, afterDb, beforePower: toPower(beforeDb), afterPower: toPower(afterDb) };
   known.set(track, { analysis, rateHz, spectrum });
   return spectrum;
@@ -83,7 +84,7 @@ function powersOf(song: Song, analyses: Analyses): (strip: Strip) => Powers {
         addTo(sum, powers(strip), fromDb(gainDb - (tap === 'before-fader' ? strip.gainDb : 0)));
       });
     }
-    const own = toPower(chainResponseDb(into.chain, 2, song.rateHz));
+    const own = toPower(chainResponseDb(into.chain, 2, song.rateHz).map((db) => db + sidesDb(into)));
     const behind = { before: sum.before, after: sum.after.map((power, band) => power * own[band]) };
     return scaled(behind, fromDb(into.gainDb));
   };

@@ -25,8 +25,12 @@ function copyFromDraft(desk: Desk, draft: Draft): Edit | null {
       if (!other) return [];
       const edits: Edit[] = [{ kind: 'chain.set', stripId: strip.id, chain: other.chain }];
       if ('outputId' in other) {
-        const { gainDb, pan, polarityInverted, muted } = other;
-        edits.push({ kind: 'strip.set', stripId: strip.id, changes: { gainDb, pan, polarityInverted, muted } });
+        const { gainDb, pan, polarityInverted, midDb, sideDb, muted } = other;
+        edits.push({
+          kind: 'strip.set',
+          stripId: strip.id,
+          changes: { gainDb, pan, polarityInverted, midDb, sideDb, muted },
+        });
       } else edits.push({ kind: 'strip.set', stripId: strip.id, changes: { gainDb: other.gainDb } });
       return edits;
     }),

@@ -56,7 +56,7 @@ function SendRow({ stripId, busId, name, send }: SendRowProps) {
     /^(off|none|)$/i.test(text.trim()) ? 'off' : parseGain(text, FADER_RANGE_DB);
   return (
     <FigureRow>
-      <SendName title={`Send to ${name}`}>{name}</SendName>
+      <SendName title={`Send to ${name}`}>to {name}</SendName>
       <ValueField
         label={`Send to ${name}`}
         shown={send ? writeGain(send.gainDb) : 'off'}

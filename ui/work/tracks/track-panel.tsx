@@ -185,6 +185,29 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
           </i>
         </FigureRow>
       )}
+      {strip.channels !== 1 &&
+        strip.midDb !== undefined &&
+        (['midDb', 'sideDb'] as const).map((field) => (
+          <FigureRow key={field}>
+            <span>{SIDES[field]}</span>
+            <ValueField
+              label={SIDES[field]}
+              shown={writeGain(strip[field] ?? 0)}
+              parse={(text) => parseGain(text, FADER_RANGE_DB)}
+              example="−3, +2.5 dB"
+              hint={`Level of what both sides ${field === 'midDb' ? 'share' : 'differ in'}, behind the chain`}
+              onCommit={(db) => set({ [field]: db }, SIDES[field])}
+              onStep={(direction, size) =>
+                stepStrips(
+                  desk,
+                  strip.id,
+                  (one) => ({ [field]: stepDb('midDb' in one ? one[field] : 0, direction, size, FADER_RANGE_DB) }),
+                  SIDES[field],
+                )
+              }
+            />
+          </FigureRow>
+        ))}
       {strip.polarityInverted !== undefined && (
         <FigureRow>
           <span>Polarity</span>
@@ -230,6 +253,7 @@ function LayersRow() {
   );
 }
 
+const SIDES = { midDb: 'Middle', sideDb: 'Sides' } as const;
 const PAN_STEPS = { fine: 0.01, plain: 0.05, coarse: 0.25 };
 
 /** Rounded, so that many steps there and back end in the middle. */
