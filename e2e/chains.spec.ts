@@ -145,6 +145,11 @@ test('K held, only what a processor listens to is heard', async ({ page }) => {
   await page.keyboard.up('k');
   // The chain behind it comes in again.
   await expectHeard(page, mostOf(plain, LOWS)).toBeLessThan(0.1);
+  // Heard by its button it ends where its processor is left.
+  await page.getByRole('button', { name: 'Hear the key' }).click();
+  await expectHeard(page, loudest(LOWS)).toBeLessThan(-20);
+  await page.getByTestId(`lane-${kickId}`).getByRole('button', { name: 'Kick', exact: true }).click();
+  await expectHeard(page, mostOf(plain, LOWS)).toBeLessThan(0.1);
 });
 
 test('a chain is put in order by keys and by dragging, copied to another track, and every step is undone', async ({

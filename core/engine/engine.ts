@@ -58,6 +58,8 @@ export class Engine {
   wouldShift(song: CompiledSong): boolean {
     const next = this.latencyWith(song);
     if (next.total === 0 && this.latency.total === 0) return false;
+    // Most songs have none, and are taken at every frame of a drag.
+    if (next.total === 0 && this.latency.total === 0) return false;
     if (next.total !== this.latency.total || !sameWaits(next.master, this.latency.master)) return true;
     const before = new Map<string, StripWaits>();
     this.song?.tracks.forEach(({ id }, i) => before.set(id, this.latency.tracks[i]));

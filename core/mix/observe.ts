@@ -1,4 +1,4 @@
-import { findStrip, keyOf, MASTER_ID, OWN_KEY, stripChannels, type Chain, type Song } from '../song';
+import { findStrip, keyOf, keyStripsOf, MASTER_ID, OWN_KEY, stripChannels, type Chain, type Song } from '../song';
 import { compileSong, designKernel, kernelRequests, renderMix, type MixRange, type SourceOf } from '../engine';
 import { partOf } from './parts';
 
@@ -87,10 +87,8 @@ export function observedTracks(song: Song, stripId: string): string[] {
     wanted.add(id);
     for (const strip of [...song.tracks, ...song.buses])
       if (strip.outputId === id || strip.sends.some(({ busId }) => busId === id)) need(strip.id);
-    for (const processor of findStrip(song, id)?.chain ?? []) {
-      const key = keyOf(processor);
-      if (key && key.stripId !== OWN_KEY) need(key.stripId);
-    }
+    const strip = findStrip(song, id);
+    if (strip) keyStripsOf(strip).forEach(need);
   };
   need(stripId);
   return song.tracks.filter(({ id }) => wanted.has(id)).map(({ id }) => id);

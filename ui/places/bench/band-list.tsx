@@ -45,7 +45,8 @@ export function BandList() {
     useSelection((selection) => selection.processorId),
   );
   const processor = useChosenProcessor();
-  if (processor && processor.kind !== 'equalizer') return <KeyPanel strip={strip} processor={processor} />;
+  if (processor && processor.kind !== 'equalizer')
+    return <KeyPanel key={processor.id} strip={strip} processor={processor} />;
   if (!equalizer) return <Side />;
   const reachedId = (equalizer.bands.find(({ id }) => id === bandId) ?? equalizer.bands[0])?.id;
 

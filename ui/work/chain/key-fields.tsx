@@ -1,4 +1,5 @@
 'use client';
+import { useEffect } from 'react';
 import styled from 'styled-components';
 import { parseFrequency, writeFrequency } from '@/core/formats';
 import { OWN_KEY, type Key, type Range } from '@/core/song';
@@ -24,6 +25,14 @@ export function KeyFields({ stripId, listenerId, value, onChange }: KeyFieldsPro
   const heard = useListening((listening) => listening.key);
   const tracks = useSong((song) => song.tracks);
   const groups = useSong((song) => song.buses);
+  // Where it is not shown any more nobody could end it.
+  useEffect(
+    () => () => {
+      const { key, hearKey } = useListening.of(desk);
+      if (key?.processorId === listenerId) hearKey(null);
+    },
+    [desk, listenerId],
+  );
   const others = [...tracks, ...groups].filter(({ id }) => id !== stripId).map(({ id, name }) => ({ id, name }));
   return (
     <>

@@ -78,17 +78,16 @@ export function addReturn(desk: Desk): void {
     useSelection.of(desk).chooseStrip(wanted.id);
 }
 
-/** Turns the chosen track into layers: the ranges between some corners, or two equal copies. */
-export function layerChosen(desk: Desk, cornersHz: readonly number[]): void {
-  const strip = chosenStrip(desk);
+/** Turns a track into layers: the ranges between some corners, or two equal copies. */
+export function makeLayers(desk: Desk, stripId: string, cornersHz: readonly number[]): void {
   const groupId = newId(12);
-  const edit = layerTrack(songOf(desk), strip.id, cornersHz, {
+  const edit = layerTrack(songOf(desk), stripId, cornersHz, {
     groupId,
     trackIds: Array.from({ length: MOST_LAYERS }, () => newId(12)),
     newId: () => newId(10),
   });
   if (!edit) tell(desk, 'Only a track can be turned into layers: choose one.');
-  else if (useSongStore.of(desk).edit(edit, 'Layers')) useSelection.of(desk).chooseStrip(strip.id);
+  else if (useSongStore.of(desk).edit(edit, 'Layers')) useSelection.of(desk).chooseStrip(stripId);
 }
 
 /** The group that is chosen, or that of the chosen track. */

@@ -24,7 +24,7 @@ import { useSong, useSongStore } from '../../window/song/song-store';
 import { SERIF } from '../../kit/theme/tokens';
 import { EndsPad } from '../ends/ends-pad';
 import { SendsSection } from './sends-section';
-import { layerChosen, removeChosenTrack } from './track-edits';
+import { makeLayers, removeChosenTrack } from './track-edits';
 
 /** The chosen track, bus or master beside its equalizer: name, colour, level, place, polarity, and what its recording is. */
 export function TrackPanel() {
@@ -53,7 +53,7 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
       <LevelAndPlace strip={strip} />
       <EndsPad />
       <SendsSection strip={strip} />
-      {strip.audioId !== undefined && <LayersRow />}
+      {strip.audioId !== undefined && <LayersRow stripId={strip.id} />}
       {strip.claims !== undefined && <ClaimsSection strip={{ ...strip, claims: strip.claims }} />}
       {strip.audioId !== undefined && <RecordingFacts {...strip} audioId={strip.audioId} />}
     </Panel>
@@ -234,7 +234,7 @@ function parseCorners(text: string): number[] | null {
 }
 
 /** Turns the track into a group of ranges of itself. */
-function LayersRow() {
+function LayersRow({ stripId }: { stripId: string }) {
   const desk = useDesk();
   return (
     <FigureRow>
@@ -247,7 +247,7 @@ function LayersRow() {
         look="line"
         placeholder="split at 120, 2k"
         hint="A group of parallel layers of this recording, one for each range between these corners; “copies” for two equal ones"
-        onCommit={(corners) => layerChosen(desk, corners)}
+        onCommit={(corners) => makeLayers(desk, stripId, corners)}
       />
     </FigureRow>
   );

@@ -1,3 +1,4 @@
+import { chosenStrip } from '../../window/song/selection';
 import { useWholeRegister } from '../../window/view/whole-register';
 import type { Work } from '../work';
 import {
@@ -7,7 +8,7 @@ import {
   dissolveChosen,
   endSolos,
   groupChosen,
-  layerChosen,
+  makeLayers,
   moveTrack,
   removeChosenTrack,
   toggleStrips,
@@ -49,7 +50,11 @@ export const tracksWork: Work = {
     { id: 'no-solo', name: 'End every solo', run: () => endSolos(desk) },
     { id: 'group', name: 'Group the chosen tracks', key: { key: 'g', mod: true }, run: () => groupChosen(desk) },
     { id: 'new-return', name: 'New return with a reverb', run: () => addReturn(desk) },
-    { id: 'layers', name: 'Turn the track into two equal layers', run: () => layerChosen(desk, []) },
+    {
+      id: 'layers',
+      name: 'Turn the track into two equal layers',
+      run: () => makeLayers(desk, chosenStrip(desk).id, []),
+    },
     { id: 'dissolve', name: 'Take the group apart', run: () => dissolveChosen(desk) },
     { id: 'all-tracks', name: 'Choose all tracks', key: { key: 'a', mod: true }, run: () => chooseAllTracks(desk) },
     {
