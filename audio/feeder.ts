@@ -112,6 +112,8 @@ export class Feeder {
   private running = 0;
   private hasPlayed = false;
   private loop: { start: number; end: number } | null = null;
+  /** How far before, and behind, the playhead tracks are read that have a delay, frames. */
+  private reach = { behind: 0, ahead: 0 };
   private goal: { frame: number; until: number } | null = null;
   private looking: ReturnType<typeof setInterval> | undefined;
   private told = -1;
@@ -138,8 +140,12 @@ export class Feeder {
     this.pool = new SlotPool(0);
   }
 
-  /** The recordings of the song as it stands; others are forgotten. */
-  need(recordings: readonly FedRecording[]): void {
+  /**
+   * The recordings of the song as it stands; others are forgotten.
+   * @param reach how far behind the playhead, and ahead of it, they are read, frames
+   */
+  need(recordings: readonly FedRecording[], reach = { behind: 0, ahead: 0 }): void {
+    this.reach = reach;
     const ids = new Set(recordings.map((recording) => recording.audioId));
     for (const known of [...this.known.values()]) {
       if (ids.has(known.audioId)) continue;
@@ -248,10 +254,14 @@ export class Feeder {
     if (this.goal && performance.now() > this.goal.until) this.goal = null;
     const pageOf = (frame: number) => Math.floor(frame / PAGE_FRAMES);
     const { loop } = this;
+    const { behind, ahead } = this.reach;
     return {
-      at: pageOf(this.goal?.frame ?? this.position()),
+      at: pageOf(Math.max(0, (this.goal?.frame ?? this.position()) - behind)),
       // The audio thread looks a little ahead, also over the end of a loop.
-      again: loop && { first: pageOf(loop.start), last: pageOf(loop.end + AHEAD_FRAMES) },
+      again: loop && {
+        first: pageOf(Math.max(0, loop.start - behind)),
+        last: pageOf(loop.end + AHEAD_FRAMES + ahead),
+      },
     };
   }
 

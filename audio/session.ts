@@ -5,6 +5,7 @@ import {
   isHeard,
   kernelBuffers,
   kernelRequests,
+  SHIFT_TAPS,
   type CompiledSong,
   type Hearing,
   type LoopFrames,
@@ -43,6 +44,13 @@ export interface SessionListener {
   /** An equalizer of linear phase runs with a new kernel: how late it is, and how far its level strays, dB. */
   onLatency: (equalizerId: string, seconds: number, worstErrorDb: number) => void;
   onTaps: (rings: readonly TapRings[]) => void;
+}
+
+/** How far behind the playhead and ahead of it the tracks of a song are read, frames. */
+function reachOf(song: CompiledSong | null): { behind: number; ahead: number } {
+  const delays = song?.tracks.map(({ delayFrames }) => delayFrames) ?? [];
+  const frames = (most: number) => (most > 0 ? Math.ceil(most) + SHIFT_TAPS : 0);
+  return { behind: frames(Math.max(0, ...delays)), ahead: frames(-Math.min(0, ...delays)) };
 }
 
 /** The sound of one song in this window: the audio context, the engine's node, the feeder. */
@@ -135,7 +143,8 @@ export class AudioSession {
   private feed(recordings: readonly NeededRecording[]): void {
     const heard = new Set(this.posted?.tracks.filter(isHeard).map(({ audioId }) => audioId));
     const wanted = new Map(recordings.map((recording) => [recording.audioId, recording]));
-    const key = [...wanted.keys()].map((audioId) => `${audioId} ${heard.has(audioId)}`).join();
+    const reach = reachOf(this.posted);
+    const key = JSON.stringify([reach, ...[...wanted.keys()].map((audioId) => [audioId, heard.has(audioId)])]);
     if (key === this.fed) return;
     this.fed = key;
     for (const audioId of this.tables.keys()) {
@@ -157,6 +166,7 @@ export class AudioSession {
         table: this.tables.get(audioId)!,
         isHeard: heard.has(audioId),
       })),
+      reach,
     );
   }
 

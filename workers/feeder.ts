@@ -1,6 +1,6 @@
 import { expose } from 'comlink';
 import type { LoopFrames } from '@/core/engine';
-import { Feeder, type FedRecording } from '@/audio/feeder';
+import { Feeder } from '@/audio/feeder';
 import { SharedState } from '@/audio/shared-state';
 
 /** Brings the samples to the audio thread, away from the page. Thin: the feeder is in audio/. */
@@ -18,7 +18,7 @@ const feederWorker = {
     const shared = new SharedState(state);
     feeder = new Feeder(memory, rateHz, () => shared.position, tell, tellError);
   },
-  need: (recordings: readonly FedRecording[]) => feeder?.need(recordings),
+  need: (...args: Parameters<Feeder['need']>) => feeder?.need(...args),
   setLoop: (loop: LoopFrames | null) => feeder?.setLoop(loop),
   seek: (frame: number) => feeder?.seek(frame),
   playing: () => feeder?.playing(),

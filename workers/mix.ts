@@ -37,6 +37,8 @@ let heard: readonly ClaimingTrack[] = [];
 
 export interface EdgeRequest {
   trackId: string;
+  /** The recording; its gains are from there. */
+  audioId: string;
   /** The track's gains without the end that is looked at. */
   gains: Float64Array;
   filter: EdgeFilter;
@@ -79,14 +81,18 @@ const mix = {
     levels[audioId] = rows;
   },
 
+  forgetLevels(id: string): void {
+    delete levels[id];
+  },
+
   update(tracks: ClaimingTrack[], range: StepRange): MixFigures {
     heard = tracks;
     return live.update(tracks, levels, range);
   },
 
-  edge({ trackId, gains, filter, thresholdLu, range, rateHz }: EdgeRequest): EdgeFigures | null {
+  edge({ trackId, audioId, gains, filter, thresholdLu, range, rateHz }: EdgeRequest): EdgeFigures | null {
     const track = heard.find(({ id }) => id === trackId);
-    const rows = track && rowsOver(levels[track.audioId] ?? [], range);
+    const rows = track && rowsOver(levels[audioId] ?? [], range);
     if (!rows) return null;
     aside.take(heard, levels, range);
     const fields = aside.fields(trackId)!;
@@ -122,6 +128,8 @@ const mix = {
       afterDb: clearanceAt(found),
     };
   },
+
+  alikePairs: () => live.alikePairs(),
 
   claim(trackId: string, part: string): FrequencyBand | null {
     const fields = live.fields(trackId);

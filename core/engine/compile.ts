@@ -10,6 +10,7 @@ import {
   keyStripsOf,
   MASTER_ID,
   OWN_KEY,
+  songLengthFrames,
   stripChannels,
   type Band,
   type BandChannel,
@@ -99,6 +100,8 @@ export interface CompiledStep {
 export interface CompiledTrack extends CompiledStrip {
   audioId: string;
   channels: 1 | 2;
+  /** How much later than recorded it sounds, frames; fractions, and below 0, too. */
+  delayFrames: number;
 }
 
 /** A song as a graph of processors: plain data that can be posted to the audio thread. Buses come before those they feed. */
@@ -405,10 +408,10 @@ function compile(song: Song): CompiledSong {
   };
   return {
     rateHz: song.rateHz,
-    lengthFrames: song.tracks.reduce((longest, track) => Math.max(longest, track.lengthFrames), 0),
+    lengthFrames: songLengthFrames(song),
     tracks: song.tracks.map((track) => {
-      const { audioId, channels } = track;
-      return strip(track, channels, { audioId, channels });
+      const { audioId, channels, delayMs } = track;
+      return strip(track, channels, { audioId, channels, delayFrames: (delayMs * song.rateHz) / 1000 });
     }),
     buses: buses.map((bus) => strip(bus, 2, {})),
     steps: ordered.map((source) =>

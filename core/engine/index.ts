@@ -34,4 +34,5 @@ export {
   type MixRange,
 } from './render';
 export { type LoopFrames } from './loop-playback';
+export { SHIFT_TAPS } from './shifted-source';
 export { PAGE_FRAMES, PagedSource, type SampleSource, type SourceOf } from './source';

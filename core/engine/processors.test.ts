@@ -77,7 +77,8 @@ const channelsOf = ({ id, channels }: { id: string; channels: 1 | 2 }) =>
 function offline(song: Song, of: (plan: { id: string; channels: 1 | 2 }) => SampleSource = channelsOf): Float64Array[] {
   const kernels = kernelRequests(song).map((request) => designKernel(request));
   const sides = [new Float64Array(LENGTH), new Float64Array(LENGTH)];
-  for (const { left, right, frames, frame } of renderMix(compileSong(song), of, kernels)) {
+  const whole = { startFrame: 0, endFrame: LENGTH };
+  for (const { left, right, frames, frame } of renderMix(compileSong(song), of, kernels, whole)) {
     sides[0].set(left.subarray(0, frames), frame);
     sides[1].set(right.subarray(0, frames), frame);
   }
@@ -166,14 +167,15 @@ const anySong: fc.Arbitrary<Song> = fc
     group: fc.tuple(anyProcessor('p', [OWN_KEY, 'c'])),
     room: fc.tuple(anyProcessor('p', [OWN_KEY, 'a', 'c'])),
     master: fc.array(anyProcessor('p', [OWN_KEY, 'group']), { maxLength: 1 }),
+    delayMs: fc.double({ min: -20, max: 20, noNaN: true }),
   })
-  .map((chains) => {
+  .map(({ delayMs, ...chains }) => {
     const send = { busId: 'room', gainDb: -6, tap: 'after-fader' as const };
     return {
       ...emptySong('Any'),
       tracks: [
         { ...track('a', 1, chains.a), sends: [send] },
-        { ...track('b', 2, chains.b), outputId: 'group' },
+        { ...track('b', 2, chains.b), outputId: 'group', delayMs },
         { ...track('c', 2, chains.c), pan: 0.3, sends: [{ ...send, tap: 'before-fader' as const }] },
         track('d', 1),
       ],

@@ -5,6 +5,7 @@ import { SECTION_STRIDE } from './kernel/layout';
 import type { KeyTaps } from './keys';
 import type { LatencyPlan } from './latency';
 import type { Overhearing, Tap } from './overhearing';
+import { MovableShift, ShiftedSource } from './shifted-source';
 import { AHEAD_FRAMES, PLAIN_READER, type Reader, type SampleSource, type SourceOf } from './source';
 import type { StraightWay } from './strip-runner';
 import { recover, StripRunners } from './strip-runners';
@@ -14,6 +15,12 @@ const NONE: ReadonlySet<string> = new Set();
 const GATE_SECONDS = 0.006;
 /** After a jump missing samples do not count as late for so long. */
 const PATIENCE_SECONDS = 0.5;
+
+/** How a track is read. */
+interface Read {
+  source: SampleSource;
+  shift?: MovableShift;
+}
 
 interface Gate {
   value: number;
@@ -25,6 +32,10 @@ export class TrackSection {
   readonly runners: StripRunners;
   private plans: readonly CompiledTrack[] = [];
   private sources: (SampleSource | undefined)[] = [];
+  /** Of tracks that somebody may move while they sound. */
+  private shifts: (MovableShift | undefined)[] = [];
+  /** How each track is read. */
+  private read = new Map<string, Read>();
   private taps: (Tap | undefined)[] = [];
   /** For tracks that stay as they are: those that are run in the kernel from their samples to the sum. */
   private ways: (StraightWay | null)[] = [];
@@ -52,7 +63,7 @@ export class TrackSection {
 
   /** @param overhearing null for tracks that stay as they were set, which nobody overhears: a render's */
   constructor(
-    rateHz: number,
+    private readonly rateHz: number,
     private readonly sourceOf: SourceOf,
     private readonly sums: Sums,
     private readonly overhearing: Overhearing | null,
@@ -80,7 +91,7 @@ export class TrackSection {
     this.numbers = new Map(tracks.map(({ id }, i) => [id, i]));
     this.heard = tracks.map(isHeard);
     this.runners.set(tracks, waits, kernels, immediately);
-    this.refresh();
+    this.refresh(immediately);
     if (this.overhearing) return;
     for (const chunk of this.chunks) chunk?.release();
     this.chunks = this.sources.map((source) => (source?.readFloats ? new Chunk(source.channels) : undefined));
@@ -91,11 +102,34 @@ export class TrackSection {
   }
 
   /** Looks up the samples of the tracks, and who overhears them, again. */
-  refresh(): void {
-    this.sources = this.plans.map((track) => this.sourceOf(track));
+  refresh(immediately = false): void {
+    this.sources = this.plans.map((track) => {
+      const source = this.sourceOf(track);
+      const isFixed = !this.overhearing && track.delayFrames !== 0;
+      return source && isFixed ? new ShiftedSource(source, track.delayFrames) : source;
+    });
+    if (this.overhearing) {
+      const read = this.plans.flatMap((track, i): [string, Read][] => {
+        const source = this.sources[i];
+        return source ? [[track.id, this.shiftOf(track, source, immediately)]] : [];
+      });
+      this.read = new Map(read);
+      this.shifts = this.plans.map(({ id }) => this.read.get(id)?.shift);
+    }
     this.gates = new Map(this.plans.map(({ id }) => [id, this.gates.get(id) ?? { value: 1, isOpen: true }]));
     this.gatesInOrder = [...this.gates.values()];
     this.taps = this.plans.map(({ id }) => this.overhearing?.tapOf(id));
+  }
+
+  /** How a track is read that has a delay, or had one; undefined for those that are read as they are. */
+  private shiftOf({ id, delayFrames }: CompiledTrack, source: SampleSource, immediately: boolean): Read {
+    const before = this.read.get(id);
+    const wasRead = before?.source === source;
+    const kept = wasRead ? before.shift : undefined;
+    if (delayFrames === 0 && (!kept || kept.isPlain)) return { source };
+    const shift = kept ?? new MovableShift(source, wasRead ? 0 : delayFrames, this.rateHz);
+    shift.moveTo(delayFrames, immediately);
+    return { source, shift };
   }
 
   /** See `Engine.jump`. */
@@ -132,7 +166,7 @@ export class TrackSection {
   /** Where samples are missing soon, what is there still fades out before; they fade in when they have arrived. */
   private passGate(i: number, source: SampleSource, frame: number, frames: number): void {
     const gate = this.gatesInOrder[i];
-    const isThere = source.has!(frame, frames + (gate.isOpen ? this.gateFrames : AHEAD_FRAMES));
+    const isThere = (this.shifts[i] ?? source).has!(frame, frames + (gate.isOpen ? this.gateFrames : AHEAD_FRAMES));
     if (isThere) gate.isOpen = true;
     else if (gate.isOpen && this.patience === 0) {
       gate.isOpen = false;
@@ -155,7 +189,9 @@ export class TrackSection {
     const { left, right } = this.kernel;
     const runner = this.runners.all[i];
     const stereo = source?.channels === 2;
-    if (source) reader.read(source, frame, frames, left, right);
+    const shift = this.shifts[i];
+    if (shift) shift.read(reader, frame, frames, left, right);
+    else if (source) reader.read(source, frame, frames, left, right);
     else left.fill(0, 0, frames);
     if (source?.has && overhearing) this.passGate(i, source, frame, frames);
     runner.inputLine?.process(left, stereo ? right : null, frames);

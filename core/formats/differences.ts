@@ -10,7 +10,16 @@ import {
   type Track,
 } from '../song';
 import { processorFields, processorName, processorSummary } from './processor-words';
-import { bandSummary, writeFrequency, writeGain, writeNumber, writePan, writeSlope, writeWidth } from './typed-values';
+import {
+  bandSummary,
+  writeDelay,
+  writeFrequency,
+  writeGain,
+  writeNumber,
+  writePan,
+  writeSlope,
+  writeWidth,
+} from './typed-values';
 
 /** `80 → 110 Hz`: the unit once, where both have the same. */
 function arrow(before: string, after: string): string {
@@ -91,6 +100,7 @@ function stripDifferences(before: Strip, after: Strip, nameOf: (stripId: string)
   tell('pan', 'position', writePan);
   tell('midDb', 'middle', writeGain);
   tell('sideDb', 'sides', writeGain);
+  tell('delayMs', 'delay', writeDelay);
   tellState('polarityInverted', 'polarity turned', 'polarity as recorded');
   tellState('muted', 'muted', 'no longer muted');
   tellState('soloed', 'solo', 'no longer solo');

@@ -68,6 +68,20 @@ export function parseSlope(text: string, family: PassFamily): number | null {
   return Number.isInteger(order) && order >= 1 ? legalOrder(family, order) : null;
 }
 
+/**
+ * A delay: `1.42`, `1.42 ms`, `68 samples`, `−12.5 spl`, `0.5 m` of air.
+ * @returns milliseconds within the range; null for what cannot be read
+ */
+export function parseDelay(text: string, rateHz: number, range: { min: number; max: number }): number | null {
+  const match = /^(.+?)\s*(ms|samples?|spl|frames?|c?m)?$/i.exec(text.trim());
+  const number = match && plainNumber(match[1]);
+  if (!match || number === null) return null;
+  const unit = (match[2] ?? 'ms').toLowerCase();
+  const metres = unit === 'm' ? 1 : unit === 'cm' ? 0.01 : 0;
+  const scale = unit === 'ms' ? 1 : 1000 * (metres > 0 ? metres / SPEED_OF_SOUND : 1 / rateHz);
+  return Math.min(range.max, Math.max(range.min, number! * scale));
+}
+
 /** A position between the sides: `L 30`, `30 L`, `R100`, `C`, `0`. @returns −1 to 1; null for what cannot be read */
 export function parsePan(text: string): number | null {
   const trimmed = text.trim();
@@ -96,6 +110,9 @@ export function writeNumber(value: number, digits = 1): string {
   const text = Math.abs(value).toFixed(digits);
   return value < 0 && Number(text) !== 0 ? `${MINUS}${text}` : text;
 }
+
+/** `1.42 ms`, `−0.031 ms`: to a hundredth, or to a thousandth where it is short. */
+export const writeDelay = (ms: number) => `${writeNumber(ms, Math.abs(ms) < 1 && ms !== 0 ? 3 : 2)} ms`;
 
 /** `0.68 oct`. */
 export function writeWidth(q: number): string {

@@ -1,8 +1,10 @@
+export * from './alignment';
 export * from './analysis';
 export * from './band-levels';
 export * from './bands';
 export * from './binomial';
 export * from './chain-response';
+export * from './cross-spectrum';
 export * from './k-weighting';
 export { measureKernel } from './kernel/kernel';
 export * from './level-rows';

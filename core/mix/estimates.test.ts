@@ -1,5 +1,5 @@
 import { emptyEqualizer, emptySong, newBandSettings, newProcessor, newTrack, type Chain, type Song } from '../song';
-import { isEstimated } from './gains';
+import { isEstimated } from './strip-measures';
 
 const songOf = (chain: Chain): Song => ({
   ...emptySong('Estimates'),

@@ -1,22 +1,13 @@
 import { compileSong } from '../engine';
 import { chainPowerDb, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from '../measure';
-import { findStrip, givesWay, stripChannels, type Chain, type Song, type Strip, type Track } from '../song';
+import { findStrip, MASTER_ID, stripChannels, type Chain, type Song, type Strip, type Track } from '../song';
+import { NOTHING_MEASURED, reactivePart, type StripMeasures } from './strip-measures';
 
 /**
  * What a track's power meets on its way to the ears. An equalizer is linear, so whatever is measured of a recording in bands is known
  * after it too: nothing is measured again while a band is dragged.
  */
 const responses = new WeakMap<Chain, { rateHz: number; channels: 1 | 2; db: Float64Array }>();
-
-/** True where what a song's strips do to levels is an estimate: something is on that reacts to a level, or rings, which no response tells of. */
-export const isEstimated = (song: Song): boolean =>
-  [...song.tracks, ...song.buses, song.master].some(({ chain }) =>
-    chain.some(
-      (processor) =>
-        processor.enabled &&
-        (processor.kind !== 'equalizer' || processor.bands.some((band) => band.enabled && givesWay(band))),
-    ),
-  );
 
 /** Response of a chain at the middles of the 120 bands, dB. */
 export function chainResponseDb(chain: Chain, channels: 1 | 2, rateHz: number): Float64Array {
@@ -35,41 +26,62 @@ export function sidesDb(strip: Strip): number {
   return 10 * Math.log10((powerOf(strip.midDb) + powerOf(strip.sideDb)) / 2);
 }
 
-function chainGains(strip: Strip, channels: 1 | 2, rateHz: number, isPlain: boolean): Float64Array {
+/** What a strip's chain does to power, dB for each band: its response, and what was measured beyond that. */
+export function stripChainDb(strip: Strip, rateHz: number, measures: StripMeasures): Float64Array {
+  const response = chainResponseDb(strip.chain, stripChannels(strip), rateHz);
+  const beyond = measures.get(strip.id)?.beyondDb;
+  return beyond ? response.map((db, band) => db + beyond[band]) : response;
+}
+
+/** How a song's levels are seen. */
+export interface GainsOf {
+  /** True for the song without its chains: "before". */
+  isPlain?: boolean;
+  measures?: StripMeasures;
+}
+
+/** One song's gains, as far as they are worked out. */
+interface Gains {
+  song: Song;
+  isPlain: boolean;
+  measures: StripMeasures;
+  /** By strip: from its input to where power is asked for. */
+  onward: Map<string, Float64Array>;
+}
+const gainsOf = (song: Song, { isPlain = false, measures = NOTHING_MEASURED }: GainsOf): Gains => ({
+  song,
+  isPlain,
+  measures,
+  onward: new Map(),
+});
+
+function chainGains({ song, isPlain, measures }: Gains, strip: Strip): Float64Array {
   if (isPlain) return new Float64Array(SPECTRUM_BANDS).fill(1);
   const sides = powerOf(sidesDb(strip));
-  return chainResponseDb(strip.chain, channels, rateHz).map((db) => powerOf(db) * sides);
+  return stripChainDb(strip, song.rateHz, measures).map((db) => powerOf(db) * sides);
 }
 
 /** Power gains from the input of a bus, or of the master, to the ears; nothing through a bus that is muted. */
-function onward(song: Song, stripId: string, isPlain: boolean, known: Map<string, Float64Array>): Float64Array {
-  const kept = known.get(stripId);
+function onward(all: Gains, stripId: string): Float64Array {
+  const kept = all.onward.get(stripId);
   if (kept) return kept;
-  const strip = findStrip(song, stripId) ?? song.master;
-  const own = chainGains(strip, 2, song.rateHz, isPlain);
-  const gains =
-    'outputId' in strip
-      ? through(song, strip, own, isPlain, known)
-      : own.map((gain) => gain * powerOf(song.master.gainDb));
-  known.set(stripId, gains);
+  const { master } = all.song;
+  const strip = findStrip(all.song, stripId) ?? master;
+  const own = chainGains(all, strip);
+  const gains = 'outputId' in strip ? through(all, strip, own) : own.map((gain) => gain * powerOf(master.gainDb));
+  all.onward.set(stripId, gains);
   return gains;
 }
 
 /** From behind a strip's chain on: its fader, its output and its sends, whose powers are added. */
-function through(
-  song: Song,
-  strip: Exclude<Strip, Song['master']>,
-  own: Float64Array,
-  isPlain: boolean,
-  known: Map<string, Float64Array>,
-): Float64Array {
+function through(all: Gains, strip: Exclude<Strip, Song['master']>, own: Float64Array): Float64Array {
   const fader = powerOf(strip.gainDb);
-  const output = onward(song, strip.outputId, isPlain, known);
-  const compiled = compileSong(song);
+  const output = onward(all, strip.outputId);
+  const compiled = compileSong(all.song);
   const { audible, sends: heard } = [...compiled.tracks, ...compiled.buses].find(({ id }) => id === strip.id)!;
   const sends = strip.sends.map(({ busId, gainDb, tap }, i) => ({
     gain: powerOf(gainDb) * (tap === 'after-fader' ? fader : 1) * heard[i].audible,
-    bus: onward(song, busId, isPlain, known),
+    bus: onward(all, busId),
   }));
   const direct = fader * audible;
   return own.map((gain, i) => gain * sends.reduce((sum, send) => sum + send.gain * send.bus[i], direct * output[i]));
@@ -78,23 +90,44 @@ function through(
 /** A track as the measures of a mix see it. */
 export interface MixTrack {
   id: string;
+  /** Of its recording, or of what was measured of it behind its last processor that reacts. */
   audioId: string;
   channels: 1 | 2;
-  /** Power gain of each band from the recording to the ears; all 0 where it is not heard. */
+  /** Power gain of each band from there to the ears; all 0 where it is not heard. */
   gains: Float64Array;
 }
 
-/** @param isPlain true for the mix without its equalizers: "before" */
-export function mixTracks(song: Song, isPlain = false): MixTrack[] {
+export function mixTracks(song: Song, of: GainsOf = {}): MixTrack[] {
   const { tracks } = compileSong(song);
-  const known = new Map<string, Float64Array>();
+  const all = gainsOf(song, of);
   return song.tracks.map((track, i) => {
     const { id, audioId, channels } = track;
     const isHeard = tracks[i].audible === 1 || tracks[i].sends.some(({ audible }) => audible === 1);
-    return { id, audioId, channels, gains: isHeard ? trackGains(song, track, isPlain, known) : SILENT };
+    const measured = all.isPlain ? null : measuredLevels(all, track);
+    const gains = isHeard ? through(all, track, measured?.gains ?? chainGains(all, track)) : SILENT;
+    return { id, audioId: measured?.audioId ?? audioId, channels, gains };
   });
 }
 const SILENT = new Float64Array(SPECTRUM_BANDS);
 
-const trackGains = (song: Song, track: Track, isPlain: boolean, known: Map<string, Float64Array>) =>
-  through(song, track, chainGains(track, track.channels, song.rateHz, isPlain), isPlain, known);
+/** What was measured of a track behind what reacts in its chain, and what the rest of the chain does. */
+function measuredLevels({ song, measures }: Gains, track: Track): Pick<MixTrack, 'audioId' | 'gains'> | null {
+  const measure = measures.get(track.id);
+  if (!measure?.isCurrent || measure.levelsId === null) return null;
+  const response = (chain: Chain) => chainResponseDb(chain, track.channels, song.rateHz);
+  const [whole, part] = [response(track.chain), response(reactivePart(track.chain))];
+  const sides = powerOf(sidesDb(track));
+  return { audioId: measure.levelsId, gains: whole.map((db, band) => powerOf(db - part[band]) * sides) };
+}
+
+/** The tracks as they feed a group or a return: gains to its input, in place of the ears. */
+export function tracksInto(song: Song, busId: string, measures: StripMeasures): MixTrack[] {
+  const all = gainsOf(song, { measures });
+  all.onward.set(MASTER_ID, SILENT);
+  all.onward.set(busId, new Float64Array(SPECTRUM_BANDS).fill(1));
+  return song.tracks.map((track) => {
+    const measured = measuredLevels(all, track);
+    const gains = through(all, track, measured?.gains ?? chainGains(all, track));
+    return { id: track.id, audioId: measured?.audioId ?? track.audioId, channels: track.channels, gains };
+  });
+}

@@ -1,3 +1,4 @@
+export * from './alignment';
 export * from './claims';
 export * from './clearance';
 export * from './edge';
@@ -12,4 +13,6 @@ export * from './overlaps';
 export * from './part-loudness';
 export * from './parts';
 export * from './space';
+export * from './strip-measures';
+export * from './sums';
 export * from './gains';

@@ -4,6 +4,7 @@ import { blockPowers, blocksOf, excitationOf, heardPowers, type Blocks, type Fie
 import {
   levelField,
   overlapsOf,
+  patternLikeness,
   roughLoss,
   passagesOf,
   type LevelField,
@@ -17,6 +18,8 @@ import type { MixTrack } from './gains';
 /** A track as it is measured against the others. */
 export interface ClaimingTrack extends MixTrack {
   claims: readonly FrequencyBand[];
+  /** Tracks that are one source with it: they are not in its way. */
+  kin?: readonly string[];
 }
 
 /** What is known of a mix over a stretch. */
@@ -47,6 +50,9 @@ interface Pair {
 
 /** Pairs that are looked at more closely: those that lose most by a rough look, many more than are listed. */
 const LOOKED_AT_PAIRS = 160;
+
+/** Two tracks whose levels go up and down together so much may be one source. */
+const ALIKE_FROM = 0.6;
 
 /** What is not worth a line beside the strongest track. */
 const LEAST_WEIGHT = 0.002;
@@ -165,7 +171,12 @@ export class MixMeasure {
     const bands = bandsIn(ranges);
     if (!one || bands.length === 0) return null;
     const { count } = this.blocks;
-    return clearance(sumsIn(one.excitation, bands, count), sumsIn(this.all, bands, count));
+    const all = sumsIn(this.all, bands, count);
+    for (const id of one.track.kin ?? []) {
+      const own = this.measured.get(id);
+      if (own) sumsIn(own.excitation, bands, count).forEach((power, block) => (all[block] -= power));
+    }
+    return clearance(sumsIn(one.excitation, bands, count), all);
   }
 
   /** The excitation of a track, and of everything, block by block: for what looks closer. */
@@ -174,6 +185,17 @@ export class MixMeasure {
     if (!one) return null;
     const powers = this.heardPowers(one.track, one.rows);
     return { own: { powers, excitation: one.excitation }, all: this.all, blocks: this.blocks };
+  }
+
+  /** Pairs of tracks that sound in the same blocks, as one source in two microphones does; among those that are in each other's way. */
+  alikePairs(): [string, string][] {
+    return this.overlaps()
+      .filter(({ quieterId, louderId }) => {
+        const [one, other] = [quieterId, louderId].map((id) => this.measured.get(id)!);
+        return patternLikeness(one.levels, other.levels) >= ALIKE_FROM;
+      })
+      .map(({ quieterId, louderId }): [string, string] => [quieterId, louderId])
+      .filter(([one, other], i, all) => all.findIndex(([a, b]) => a === one && b === other) === i);
   }
 
   private clearances(): Record<string, Clearance | null> {
@@ -196,7 +218,12 @@ export class MixMeasure {
   private overlaps(): Overlap[] {
     const all = this.inOrder.filter(({ levels }) => levels.strength > 0);
     const strongest = all.reduce((most, { levels }) => Math.max(most, levels.strength), 1e-12);
-    const pairs = all.flatMap((one, i) => all.slice(i + 1).map((other) => this.pairOf(one, other)));
+    const pairs = all.flatMap((one, i) =>
+      all
+        .slice(i + 1)
+        .filter(({ track }) => !one.track.kin?.includes(track.id))
+        .map((other) => this.pairOf(one, other)),
+    );
     const found: NonNullable<Pair['overlaps']> = [];
     const named = ({ track, levels }: Measured) => ({ id: track.id, field: levels });
     for (const pair of pairs.sort((a, b) => b.rough - a.rough).slice(0, LOOKED_AT_PAIRS)) {

@@ -1,6 +1,7 @@
-import { findStrip, keyOf, keyStripsOf, MASTER_ID, OWN_KEY, stripChannels, type Chain, type Song } from '../song';
+import { findStrip, keyOf, MASTER_ID, OWN_KEY, stripChannels, type Chain, type Song } from '../song';
 import { compileSong, designKernel, kernelRequests, renderMix, type MixRange, type SourceOf } from '../engine';
 import { partOf } from './parts';
+import { feedingStrips } from './strip-measures';
 
 /** Levels that are counted, dB: a bin for each. */
 export const COUNTED_DB = { lowest: -60, highest: 6 } as const;
@@ -22,7 +23,7 @@ export interface Observed {
 }
 
 /** The strip by itself, as it is right behind some of its chain. */
-function upTo(song: Song, stripId: string, chain: Chain): Song {
+export function stripUpTo(song: Song, stripId: string, chain: Chain): Song {
   const strip = findStrip(song, stripId)!;
   const changed =
     stripId === MASTER_ID
@@ -73,23 +74,14 @@ export function observeProcessor(
   const key = keyOf(chain[at]);
   const other = key && key.stripId !== OWN_KEY ? findStrip(song, key.stripId) : undefined;
   return {
-    before: levelsOf(upTo(song, stripId, chain.slice(0, at)), sourceOf, range, columns),
-    after: levelsOf(upTo(song, stripId, chain.slice(0, at + 1)), sourceOf, range, columns),
-    key: other ? levelsOf(upTo(song, other.id, other.chain), sourceOf, range, columns) : null,
+    before: levelsOf(stripUpTo(song, stripId, chain.slice(0, at)), sourceOf, range, columns),
+    after: levelsOf(stripUpTo(song, stripId, chain.slice(0, at + 1)), sourceOf, range, columns),
+    key: other ? levelsOf(stripUpTo(song, other.id, other.chain), sourceOf, range, columns) : null,
   };
 }
 
 /** The tracks whose recordings are needed for that: all that may reach the strip or its keys. */
 export function observedTracks(song: Song, stripId: string): string[] {
-  const wanted = new Set<string>();
-  const need = (id: string) => {
-    if (wanted.has(id)) return;
-    wanted.add(id);
-    for (const strip of [...song.tracks, ...song.buses])
-      if (strip.outputId === id || strip.sends.some(({ busId }) => busId === id)) need(strip.id);
-    const strip = findStrip(song, id);
-    if (strip) keyStripsOf(strip).forEach(need);
-  };
-  need(stripId);
-  return song.tracks.filter(({ id }) => wanted.has(id)).map(({ id }) => id);
+  const feeding = feedingStrips(song, stripId);
+  return song.tracks.filter(({ id }) => feeding.has(id)).map(({ id }) => id);
 }

@@ -93,6 +93,25 @@ export function levelField(excitation: Float32Array): LevelField {
   return { bytes, strongFrom, first, beyond, strength };
 }
 
+/** How alike two tracks rise and fall, block by block: Pearson's r of their highest levels, dB; 0 where one hardly moves. */
+export function patternLikeness(one: LevelField, other: LevelField): number {
+  const blocks = one.first.length;
+  const levelsOf = ({ bytes }: LevelField) =>
+    Float64Array.from({ length: blocks }, (_, block) =>
+      bytes
+        .subarray(block * SPECTRUM_BANDS, (block + 1) * SPECTRUM_BANDS)
+        .reduce((most, byte) => Math.max(most, byte), 0),
+    );
+  const [a, b] = [one, other].map(levelsOf).map((levels) => {
+    const mean = levels.reduce((sum, level) => sum + level, 0) / Math.max(1, blocks);
+    return levels.map((level) => level - mean);
+  });
+  const product = (some: Float64Array, others: Float64Array) =>
+    some.reduce((sum, value, block) => sum + value * others[block], 0);
+  const size = Math.sqrt(product(a, a) * product(b, b));
+  return size < blocks ? 0 : product(a, b) / size;
+}
+
 /** What each of two tracks loses to the other in every band, summed over the blocks in which both are strong. */
 interface PairLoss {
   one: Float64Array;

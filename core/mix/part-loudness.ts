@@ -10,7 +10,8 @@ import {
   type StepRange,
 } from '../measure';
 import { findStrip, MASTER_ID, songLengthFrames, type Song, type Strip, type Track } from '../song';
-import { chainResponseDb, sidesDb } from './gains';
+import { sidesDb, stripChainDb } from './gains';
+import { fits, NOTHING_MEASURED, type StripMeasures } from './strip-measures';
 
 /** What recordings are like over time, by recording: one or several stretches of each. */
 export type BandLevels = Readonly<Record<string, readonly LevelRows[]>>;
@@ -33,6 +34,7 @@ interface Part {
   without?: Scope | null;
   lowHz?: number;
   highHz?: number;
+  measures?: StripMeasures;
 }
 
 const isBypassed = (without: Scope | null, strip: Strip) =>
@@ -68,6 +70,7 @@ interface KnownPowers {
   key: string;
   ways: readonly Hop[][];
   powers: Float64Array;
+  measures: StripMeasures | undefined;
 }
 const known = new WeakMap<Track, KnownPowers[]>();
 /** States of a track that are kept: as it is, without something, in a range. */
@@ -96,10 +99,12 @@ function powersOf(
     range,
   ]);
   const kept = known.get(track) ?? [];
-  const found = kept.find((kept) => kept.levels === levels && kept.key === key && areSame(kept.ways, ways));
+  const found = kept.find(
+    (kept) => kept.levels === levels && kept.measures === part.measures && kept.key === key && areSame(kept.ways, ways),
+  );
   if (found) return found.powers;
   const powers = weightedPowers(levels, track.channels, wayGains(song, ways, part), range);
-  known.set(track, [{ levels, key, ways, powers }, ...kept].slice(0, MOST_KNOWN));
+  known.set(track, [{ levels, measures: part.measures, key, ways, powers }, ...kept].slice(0, MOST_KNOWN));
   return powers;
 }
 
@@ -107,15 +112,18 @@ function powersOf(
 function wayGains(
   song: Song,
   ways: readonly Hop[][],
-  { without = null, lowHz = 0, highHz = Infinity }: Part,
+  { without = null, lowHz = 0, highHz = Infinity, measures = NOTHING_MEASURED }: Part,
 ): Float64Array {
+  const known = (strip: Strip) => {
+    const measure = measures.get(strip.id);
+    return measure && fits(measure, strip) ? measures : NOTHING_MEASURED;
+  };
   const amplitudes = new Float64Array(SPECTRUM_BANDS);
   for (const way of ways) {
     const db = new Float64Array(SPECTRUM_BANDS);
     let sign = 1;
     for (const { strip, fader, sendDb } of way) {
-      const channels = 'channels' in strip ? strip.channels : 2;
-      const response = isBypassed(without, strip) ? null : chainResponseDb(strip.chain, channels, song.rateHz);
+      const response = isBypassed(without, strip) ? null : stripChainDb(strip, song.rateHz, known(strip));
       const level = (fader ? strip.gainDb : 0) + sendDb + sidesDb(strip);
       for (let i = 0; i < SPECTRUM_BANDS; i++) db[i] += level + (response?.[i] ?? 0);
       if (fader && 'polarityInverted' in strip && strip.polarityInverted) sign = -sign;

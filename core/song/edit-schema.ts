@@ -42,7 +42,11 @@ const stripChanges = trackSchema
     part: true,
     claims: true,
   })
-  .extend({ midDb: trackSchema.shape.midDb.unwrap(), sideDb: trackSchema.shape.sideDb.unwrap() })
+  .extend({
+    midDb: trackSchema.shape.midDb.unwrap(),
+    sideDb: trackSchema.shape.sideDb.unwrap(),
+    delayMs: trackSchema.shape.delayMs.unwrap(),
+  })
   .partial();
 const equalizerChanges = equalizerSchema
   .pick({ enabled: true, outputGainDb: true })

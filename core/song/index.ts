@@ -8,6 +8,7 @@ export * from './layers';
 export * from './layouts';
 export * from './left-out';
 export * from './model';
+export * from './one-source';
 export * from './processor';
 export * from './returns';
 export * from './schema';

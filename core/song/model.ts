@@ -5,6 +5,8 @@ import type { Bus, Chain, ChainProcessor, Equalizer, Key, Settings, Song, Track 
 
 /** What a song is made of, as plain values: their types and limits are the schemas'. */
 export const MASTER_ID = 'master';
+/** By how much a track may sound later, or earlier, than it was recorded. */
+export const DELAY_RANGE_MS = { min: -100, max: 100 } as const;
 export const FADER_RANGE_DB = { min: -60, max: 24 } as const;
 export const TRACK_INKS = 9;
 export const MOST_DRAFTS = 40;
@@ -71,6 +73,7 @@ export function newTrack(
     sends: [],
     part: '',
     claims: [],
+    delayMs: 0,
     ...recording,
     chain: [emptyEqualizer(`${wanted.id}-equalizer`)],
   };
@@ -84,14 +87,18 @@ export function newBus(wanted: { id: string; name: string; ink: number }): Bus {
     lengthFrames: _l,
     part: _p,
     claims: _k,
+    delayMs: _d,
     ...mixer
   } = newTrack({ audioId: '', channels: 2, lengthFrames: 0 }, wanted);
   return mixer;
 }
 
-/** Length of the song in frames: that of its longest recording. */
-export function songLengthFrames(song: Song): number {
-  return song.tracks.reduce((longest, track) => Math.max(longest, track.lengthFrames), 0);
+/** Length of the song in frames: until its last recording ends. */
+export function songLengthFrames({ tracks, rateHz }: Song): number {
+  return tracks.reduce(
+    (longest, { lengthFrames, delayMs }) => Math.max(longest, lengthFrames + Math.ceil((delayMs * rateHz) / 1000)),
+    0,
+  );
 }
 
 /** The track, bus or master of an id. */

@@ -9,6 +9,7 @@ import {
   TWIN_RANGE_DB,
 } from './band';
 import {
+  DELAY_RANGE_MS,
   FADER_RANGE_DB,
   MASTER_ID,
   MOST_BANDS,
@@ -231,6 +232,8 @@ export const trackSchema = z.strictObject({
   audioId: z.string().regex(/^[0-9a-f]{64}$/),
   channels: z.union([z.literal(1), z.literal(2)]),
   lengthFrames: z.int().min(0),
+  /** How much later than recorded it sounds; below 0 earlier. */
+  delayMs: z.number().min(DELAY_RANGE_MS.min).max(DELAY_RANGE_MS.max).default(0),
   chain: chainSchema,
 });
 export type Track = z.infer<typeof trackSchema>;

@@ -49,7 +49,7 @@ test('a song of version 1 is one of version 2, its drafts too, and sounds as it 
   const song = songSchema.parse(upgradeSong(first));
   expect(song.version).toBe(2);
   expect(song.drafts[0].settings.buses[0].chain[0]).toMatchObject({ name: '', kind: 'equalizer' });
-  const added = ['"name":"",', '"midDb":0,', '"sideDb":0,'];
+  const added = ['"name":"",', '"midDb":0,', '"sideDb":0,', '"delayMs":0,'];
   const names = added.reduce((text, field) => text.replaceAll(field, ''), JSON.stringify(song));
   expect(JSON.parse(names)).toEqual({ ...first, version: 2 });
 });

@@ -1,44 +1,18 @@
-import { createHash } from 'node:crypto';
-import { compileSong, isHeard, type MixRange } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
-import { partOf } from '@/core/mix';
-import { findStrip, songLengthFrames, type Song } from '@/core/song';
-import { singleton } from '../singleton';
+import { STEPS_PER_SECOND, type Alignment, type StepRange } from '@/core/measure';
+import { feedingStrips, partOf, reactivePart, stripUpTo } from '@/core/mix';
+import { checkRouting, findStrip, songLengthFrames, type Song } from '@/core/song';
 import { loadSong } from '../songs/store';
 import { runInWorker } from '../workers/pool';
+import type { AlignmentTask } from './alignment';
+import { dependencies, once } from './kept-figures';
 import type { PartFigures } from './measure-part';
 import { withPageFiles } from './render-job';
+import type { MeasuredStripLevels } from './strip-levels';
 
 export interface MeasuredPart extends PartFigures {
   /** Of the song that was measured. */
   revision: number;
-}
-
-/** Figures that are kept: those of several songs of many tracks. */
-const MOST_KEPT = 2000;
-const kept = () => singleton('measured parts', () => new Map<string, PartFigures>());
-
-/** What the figures of a part depend on: everything of it that is heard, and nothing else. */
-function dependencies(part: Song, range: MixRange): string {
-  const compiled = compileSong(part);
-  const heard = compiled.tracks.filter(isHeard);
-  return createHash('sha256')
-    .update(JSON.stringify([{ ...compiled, tracks: heard }, range]))
-    .digest('hex');
-}
-
-/** What is measured is kept until the part sounds otherwise. */
-async function once(key: string, measure: () => Promise<PartFigures>): Promise<PartFigures> {
-  const all = kept();
-  const figures = all.get(key) ?? (await measure());
-  // The one that was asked for last goes last.
-  all.delete(key);
-  all.set(key, figures);
-  for (const oldest of all.keys()) {
-    if (all.size <= MOST_KEPT) break;
-    all.delete(oldest);
-  }
-  return figures;
 }
 
 /**
@@ -61,10 +35,76 @@ export async function measureSongPart(
   if (!(range.endFrame > range.startFrame))
     throw new OrvidError('invalid-input', 'The stretch to measure lies outside the song.', 'Nothing was measured.');
   const part = partOf(song, stripId);
-  const figures = await once(dependencies(part, range), () =>
-    withPageFiles(part, (pageFiles) =>
-      runInWorker<PartFigures>('measurePart', { song, stripId, pageFiles, range }, signal),
-    ),
+  const figures = await once(
+    dependencies(part, range),
+    () =>
+      withPageFiles(part, (pageFiles) =>
+        runInWorker<PartFigures>('measurePart', { song, stripId, pageFiles, range }, signal),
+      ),
+    () => 200,
   );
   return { ...figures, revision };
+}
+
+/** A state of a song that is asked about: the page's own, which may not be saved. */
+export interface PostedQuestion {
+  song: Song;
+  /** Steps of 50 ms. */
+  range: StepRange;
+}
+
+/** Nothing longer is measured at once: the longest recordings. */
+const MOST_STEPS = 4 * 3600 * STEPS_PER_SECOND;
+
+/** @throws OrvidError `invalid-input` */
+function checkQuestion({ song, range }: PostedQuestion, stripIds: readonly string[]): void {
+  const gone = stripIds.find((stripId) => !findStrip(song, stripId));
+  if (gone !== undefined)
+    throw new OrvidError('not-found', `The song has no track or bus “${gone}”.`, 'Nothing was measured.');
+  if (!(range.from >= 0 && range.to > range.from && range.to - range.from <= MOST_STEPS))
+    throw new OrvidError('invalid-input', 'The stretch to measure lies outside the song.', 'Nothing was measured.');
+  checkRouting(song);
+}
+
+/** The tracks of a song that are needed for some strips; the others are not read. */
+function feeding(song: Song, stripIds: readonly string[]): Song {
+  const wanted = new Set(stripIds.flatMap((stripId) => [...feedingStrips(song, stripId)]));
+  return { ...song, drafts: [], tracks: song.tracks.filter(({ id }) => wanted.has(id)) };
+}
+
+/** Levels of a strip before its chain and behind what reacts in it. @throws OrvidError as {@link measureSongPart} */
+export async function measureLevels(
+  question: PostedQuestion & { stripId: string },
+  signal: AbortSignal,
+): Promise<MeasuredStripLevels> {
+  const { stripId, range } = question;
+  checkQuestion(question, [stripId]);
+  const song = feeding(question.song, [stripId]);
+  const part = stripUpTo(song, stripId, reactivePart(findStrip(song, stripId)!.chain));
+  return once(
+    dependencies(part, 'levels', range),
+    () =>
+      withPageFiles(song, (pageFiles) =>
+        runInWorker<MeasuredStripLevels>('stripLevels', { song, stripId, pageFiles, range }, signal),
+      ),
+    ({ rows }) => rows.length,
+  );
+}
+
+/** How strips stand to the first of them. @throws OrvidError as {@link measureSongPart} */
+export async function measureAlignments(
+  question: PostedQuestion & Pick<AlignmentTask, 'stripIds' | 'band'>,
+  signal: AbortSignal,
+): Promise<Alignment[]> {
+  const { stripIds, range, band } = question;
+  checkQuestion(question, stripIds);
+  const song = feeding(question.song, stripIds);
+  return once(
+    dependencies(song, 'alignment', stripIds, range, band),
+    () =>
+      withPageFiles(song, (pageFiles) =>
+        runInWorker<Alignment[]>('alignment', { song, stripIds, range, band, pageFiles }, signal),
+      ),
+    () => 1000,
+  );
 }

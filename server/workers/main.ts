@@ -1,11 +1,13 @@
 import { asOrvidError } from '@/core/errors';
-import type { MeasuredRecording } from '@/core/measure';
+import type { Alignment, MeasuredRecording } from '@/core/measure';
 import type { Suspect } from '@/core/suspects';
 import { fileHash } from '../audio/checksum';
 import { findSuspects, measureRecording, type StoredRecording } from '../audio/measure-recording';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
+import { measureAlignment, type AlignmentTask } from '../render/alignment';
 import { measurePart as measurePartOf, type MeasureTask, type PartFigures } from '../render/measure-part';
 import { renderSongFile, type RenderedFile, type RenderTask } from '../render/render-song';
+import { measureStripLevels, type MeasuredStripLevels, type StripLevelsTask } from '../render/strip-levels';
 import type { WithPort, WorkerResult } from './pool';
 
 /** The entry of the server's worker threads: one exported function a task. */
@@ -46,6 +48,16 @@ export function suspects({ port, ...task }: WithPort<StoredRecording>): Promise<
 
 export function measurePart({ port, ...task }: WithPort<MeasureTask>): Promise<WorkerResult<PartFigures>> {
   return answered(port, (report) => measurePartOf(task, report));
+}
+
+export function stripLevels({ port, ...task }: WithPort<StripLevelsTask>): Promise<WorkerResult<MeasuredStripLevels>> {
+   
+  return answered(port, async () => measureStripLevels(task));
+}
+
+export function alignment({ port, ...task }: WithPort<AlignmentTask>): Promise<WorkerResult<Alignment[]>> {
+   
+  return answered(port, async () => measureAlignment(task));
 }
 
 export function render({ port, ...task }: WithPort<RenderTask>): Promise<WorkerResult<RenderedFile>> {

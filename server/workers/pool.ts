@@ -10,7 +10,7 @@ import { singleton } from '../singleton';
 export type WorkerResult<T> = { value: T } | { error: { code: ErrorCode; message: string; kept?: string } };
 export type WithPort<T> = T & { port: MessagePort };
 
-type Task = 'hash' | 'decode' | 'measure' | 'measurePart' | 'suspects' | 'render';
+type Task = 'hash' | 'decode' | 'measure' | 'measurePart' | 'stripLevels' | 'alignment' | 'suspects' | 'render';
 
 /** Threads of their own for each kind of work, so that what a person waits for never stands behind fifty imports or a long render. */
 const QUEUES = {
@@ -19,6 +19,8 @@ const QUEUES = {
   render: 'renders',
   measure: 'questions',
   measurePart: 'questions',
+  stripLevels: 'questions',
+  alignment: 'questions',
   suspects: 'questions',
 } as const;
 

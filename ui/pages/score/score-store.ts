@@ -58,7 +58,7 @@ export async function scoreClearances(
       await remote.setLevels(audioId, [await requestLevels(audioId, wholeStretch(song))]);
     }
     const claiming = (isPlain: boolean): ClaimingTrack[] =>
-      mixTracks(song, isPlain).map((track, i) => ({ ...track, claims: song.tracks[i].claims }));
+      mixTracks(song, { isPlain }).map((track, i) => ({ ...track, claims: song.tracks[i].claims }));
     const clearancesOf = async (isPlain: boolean) =>
       (await remote.update(claiming(isPlain), wholeRange(song))).clearances;
     return { before: await clearancesOf(true), after: await clearancesOf(false) };

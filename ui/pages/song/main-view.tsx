@@ -2,7 +2,7 @@
 import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import styled from 'styled-components';
-import { isEstimated } from '@/core/mix';
+import { useEstimated } from '../../window/sound/strip-measures';
 import { equalizersOf, findStrip, type Song } from '@/core/song';
 import { useDesk, Desk, DeskProvider } from '../../window/desk/desk';
 import { AxisProvider } from '../../kit/axis/axis-context';
@@ -144,7 +144,7 @@ function useFirstTrack(): void {
 }
 
 const ESTIMATE =
-  'Ridges, clearances and overlaps are worked out as if gates, compressors, bands that give way, reverbs and the like were off';
+  'Estimated: gates, compressors, bands that give way, reverbs and the like are being measured, until then they count as before their last change';
 const HEADS_WIDTH = 224;
 const SIDE_WIDTH = 264;
 
@@ -157,7 +157,7 @@ function Body() {
   const benchShare = useLayout((layout) => layout.benchShare);
   const { isWhole, toggle: toggleWhole } = useWholeRegister();
   const tracks = useSong((song) => song.tracks.length);
-  const estimated = useSong(isEstimated);
+  const estimated = useEstimated();
   const hasLandmarks = useLandmarks((store) => store.isShown) && tracks > 0;
   return (
     <AxisProvider value={axis}>

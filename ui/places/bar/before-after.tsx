@@ -3,10 +3,9 @@ import { useRef } from 'react';
 import { Button as AriaButton } from 'react-aria-components';
 import styled from 'styled-components';
 import { writeGain } from '@/core/formats';
-import { isEstimated } from '@/core/mix';
+import { useEstimated } from '../../window/sound/strip-measures';
 import { Choice } from '../../kit/controls/choice';
 import { TextButton } from '../../kit/controls/button';
-import { useSong } from '../../window/song/song-store';
 import { useListening, type CompareScope } from '../../window/sound/listening';
 import { Group } from './group';
 
@@ -56,8 +55,8 @@ export function BeforeAfter() {
 /** Apart from the buttons: it follows every change. What a draft left behind when it was taken is ended here. */
 function MatchedGain() {
   const { matchedGainDb, isMatched, setMatched, trimDb, setTrim } = useListening();
-  // What reacts to levels is not in the sum.
-  const estimated = useSong(isEstimated);
+  // What reacts to levels is measured in the background.
+  const estimated = useEstimated();
   return (
     <Matched>
       <TextButton

@@ -25,6 +25,7 @@ import { useSong, useSongStore } from '../../window/song/song-store';
 import { useAnalyses } from '../../window/sound/analyses';
 import { heldAtFader, liveAtFader } from '../../window/sound/live';
 import { stripSpectrum } from '../../window/sound/spectra';
+import { useStripMeasures } from '../../window/sound/strip-measures';
 import { useLiveRedraw } from '../../window/sound/use-live-redraw';
 import { useRidgeTop } from '../../window/sound/use-ridge-top';
 import { ChainLine } from '../../work/chain/chain-line';
@@ -94,7 +95,7 @@ function EqualizerField() {
           curve,
           rateHz,
           chosenBandId: bandId,
-          spectrum: stripSpectrum(song, live, useAnalyses.of(desk).byAudio),
+          spectrum: stripSpectrum(song, live, useAnalyses.of(desk).byAudio, useStripMeasures.of(desk).measures),
           topDb,
           ink: 'ink' in live ? tokens.inks[live.ink] : tokens.soft,
           liveBefore: liveAtFader(desk, live, 'before'),

@@ -11,6 +11,7 @@ import { LaneToggle } from '../../kit/controls/button';
 import { ValueField } from '../../kit/controls/value-field';
 import { dragEdit } from '../../window/song/edit-drag';
 import { arrowDirection, stepDb } from '../../kit/gestures/steps';
+import { useKin } from '../../work/alignment/kin-line';
 import { soloPair } from '../../work/company/solo';
 import { useFrames, isLookFrame } from '../../kit/frames/use-frames';
 import { useMix } from '../../window/sound/mix';
@@ -177,6 +178,7 @@ export const LaneHead = memo(function LaneHead({
           </span>
         </>
       )}
+      {kind === 'track' && !isLow && <KinSign stripId={stripId} />}
       {kind === 'track' && !isLow && <ClearanceFigure stripId={stripId} name={name} />}
       {!isLow && (
         <ValueField
@@ -236,6 +238,18 @@ function HeadKeys({ style, children }: { style: React.CSSProperties; children: R
     <Head style={style} data-lane-head="" onKeyDown={onKeyDown}>
       {children}
     </Head>
+  );
+}
+
+/** Marks tracks that are one source in several recordings. */
+function KinSign({ stripId }: { stripId: string }) {
+  const kin = useKin(stripId);
+  if (kin.length === 0) return null;
+  const text = `One source with ${kin.join(', ')}`;
+  return (
+    <abbr title={text} data-hint={`${text}: not counted as in its way`} data-testid={`kin-${stripId}`}>
+      ∥
+    </abbr>
   );
 }
 

@@ -12,6 +12,7 @@ import { useSongStore } from '../../window/song/song-store';
 import { useAnalyses } from '../../window/sound/analyses';
 import { liveRevision } from '../../window/sound/live';
 import { useMix } from '../../window/sound/mix';
+import { useStripMeasures } from '../../window/sound/strip-measures';
 import { useEdgeShade } from '../../work/ends/edge-shade';
 import { RegisterPicture } from './register-picture';
 
@@ -48,6 +49,7 @@ export function RegisterCanvas({ rows, laneHeight, height, scroller }: RegisterC
       useSongStore.api(desk).subscribe(() => picture.touchSums()),
       useAnalyses.api(desk).subscribe(all),
       useMix.api(desk).subscribe(() => picture.touchInTime()),
+      useStripMeasures.api(desk).subscribe(() => picture.touchInTime()),
       useSelection.api(desk).subscribe(all),
       useEdgeShade.api(desk).subscribe(all),
       useTheme.subscribe(all),

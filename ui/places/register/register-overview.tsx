@@ -11,6 +11,7 @@ import { useSelection } from '../../window/song/selection';
 import { useSongStore } from '../../window/song/song-store';
 import { useAnalyses } from '../../window/sound/analyses';
 import { stripSpectrum } from '../../window/sound/spectra';
+import { useStripMeasures } from '../../window/sound/strip-measures';
 import { stripLevels } from './draw-lane';
 
 export const OVERVIEW_WIDTH = 24;
@@ -39,12 +40,13 @@ function drawOverview(
 ): void {
   const song = songOf(desk);
   const { byAudio } = useAnalyses.of(desk);
+  const { measures } = useStripMeasures.of(desk);
   const { stripId } = useSelection.of(desk);
   const line = height / rows.length;
   rows.forEach(({ id }, row) => {
     const strip = findStrip(song, id);
     if (!strip) return;
-    const shares = stripLevels(stripSpectrum(song, strip, byAudio));
+    const shares = stripLevels(stripSpectrum(song, strip, byAudio, measures));
     context.fillStyle = 'ink' in strip ? tokens.inks[strip.ink] : tokens.soft;
     for (let column = 0; column < COLUMNS; column++) {
       let most = 0;

@@ -1,5 +1,6 @@
 import { compileSong } from '@/core/engine';
 import type { FrequencyBand } from '@/core/measure';
+import type { StripMeasures } from '@/core/mix';
 import { bandsOf, findStrip, type RegisterRow, type Song, type Strip } from '@/core/song';
 import { liveLine, ridgeTopDb, tiltedBy } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
@@ -14,6 +15,7 @@ import { useAnalyses, type Analyses } from '../../window/sound/analyses';
 import { liveAtFader } from '../../window/sound/live';
 import { useMix } from '../../window/sound/mix';
 import { stripSpectrum } from '../../window/sound/spectra';
+import { useStripMeasures } from '../../window/sound/strip-measures';
 import { useEdgeShade } from '../../work/ends/edge-shade';
 import { hatchedRanges } from '../../work/overlaps/overlaps-store';
 import { drawLane, laneScale, STRIP_LANE, type LanePicture } from './draw-lane';
@@ -41,6 +43,7 @@ interface Surroundings {
   song: Song;
   tokens: Tokens;
   byAudio: Analyses;
+  measures: StripMeasures;
   topDb: number;
   hatched: ReadonlyMap<string, readonly FrequencyBand[]>;
 }
@@ -181,7 +184,7 @@ export class RegisterPicture {
     );
     const live = 'audioId' in strip ? liveAtFader(this.desk, strip, 'after') : undefined;
     if (!live || height < STRIP_LANE) return;
-    const scale = laneScale(axis, height, topDb, stripSpectrum(song, strip, around.byAudio).beforeDb);
+    const scale = laneScale(axis, height, topDb, stripSpectrum(song, strip, around.byAudio, around.measures).beforeDb);
     context.save();
     context.translate(0, y);
     context.globalAlpha = isSilent ? 0.26 : 0.75;
@@ -194,7 +197,7 @@ export class RegisterPicture {
   }
 
   private pictureOf(
-    { song, tokens, byAudio, topDb }: Surroundings,
+    { song, tokens, byAudio, measures, topDb }: Surroundings,
     strip: Strip,
     state: Pick<LanePicture, 'isSilent' | 'overlaps' | 'space' | 'shade'>,
   ): LanePicture {
@@ -204,7 +207,7 @@ export class RegisterPicture {
       axis,
       height: laneHeight,
       bands: bandsOf(strip),
-      spectrum: stripSpectrum(song, strip, byAudio),
+      spectrum: stripSpectrum(song, strip, byAudio, measures),
       topDb,
       ink: 'ink' in strip ? tokens.inks[strip.ink] : tokens.soft,
     };
@@ -229,6 +232,7 @@ export class RegisterPicture {
       this.kept = { from, topDb, hatched };
     }
     const { topDb, hatched } = this.kept;
-    return { song, tokens: currentTokens(), byAudio, topDb, hatched };
+    const { measures } = useStripMeasures.of(this.desk);
+    return { song, tokens: currentTokens(), byAudio, measures, topDb, hatched };
   }
 }

@@ -6,6 +6,7 @@ import { deskStore, type Desk } from '../desk/desk';
 import { liveSong, songOf } from '../song/live-song';
 import { chosenBand, chosenProcessor, useSelection } from '../song/selection';
 import { useAnalyses } from './analyses';
+import { useStripMeasures } from './strip-measures';
 
 /** What "before" leaves out. */
 export type CompareScope = 'mix' | 'track' | 'processor' | 'band';
@@ -105,12 +106,15 @@ export const scopeTarget = (scope: Scope): string => (scope.kind === 'mix' ? MAS
 export function matchedGainFor(desk: Desk, scope: Scope): number {
   const song = songOf(desk);
   const { levels } = useAnalyses.of(desk);
-  const stripId = scopeTarget(scope);
-  return matchingGainDb(partLufs(song, levels, { stripId, without: scope }), partLufs(song, levels, { stripId }));
+  const part = { stripId: scopeTarget(scope), measures: useStripMeasures.of(desk).measures };
+  return matchingGainDb(partLufs(song, levels, { ...part, without: scope }), partLufs(song, levels, part));
 }
 
 /** Loudness of the mix as it stands, over what is listened to, LUFS. */
-export const mixLufsNow = (desk: Desk) => partLufs(songOf(desk), useAnalyses.of(desk).levels, { stripId: MASTER_ID });
+export const mixLufsNow = (desk: Desk) => {
+  const { measures } = useStripMeasures.of(desk);
+  return partLufs(songOf(desk), useAnalyses.of(desk).levels, { stripId: MASTER_ID, measures });
+};
 
 const matchedGainNow = (desk: Desk) => matchedGainFor(desk, scopeNow(desk));
 
@@ -123,7 +127,7 @@ export function songWithDraft(song: Song, draftId: string | null): Song {
 /** What brings a draft to the loudness of the song as it stands, dB. */
 export function draftGainNow(desk: Desk, draftId: string): number {
   const { levels } = useAnalyses.of(desk);
-  const whole = { stripId: MASTER_ID };
+  const whole = { stripId: MASTER_ID, measures: useStripMeasures.of(desk).measures };
   return matchingGainDb(
     partLufs(songWithDraft(songOf(desk), draftId), levels, whole),
     partLufs(songOf(desk), levels, whole),
@@ -133,7 +137,8 @@ export function draftGainNow(desk: Desk, draftId: string): number {
 function earshotGain(desk: Desk, song: Song, earshot: Earshot): number {
   const { levels } = useAnalyses.of(desk);
   const { stripId, lowHz, highHz } = earshot;
-  return matchingGainDb(partLufs(song, levels, { stripId, lowHz, highHz }), partLufs(song, levels, { stripId }));
+  const part = { stripId, measures: useStripMeasures.of(desk).measures };
+  return matchingGainDb(partLufs(song, levels, { ...part, lowHz, highHz }), partLufs(song, levels, part));
 }
 
 /** The song that is heard, and how. @param shown the song as it is shown */

@@ -10,6 +10,8 @@ import { useSelection } from '../song/selection';
 import { useSongStore } from '../song/song-store';
 import { useAnalyses } from './analyses';
 import { audioState } from './audio-state';
+import { kinNow, useOneSource } from './one-source';
+import { useStripMeasures } from './strip-measures';
 
 /** Who is in whose way: measured in a worker from what is stored of the recordings, after every change of what is heard. */
 interface Mix {
@@ -32,7 +34,12 @@ const isSame = (some: readonly FrequencyBand[], others: readonly FrequencyBand[]
   some.every(({ lowHz, highHz }, i) => lowHz === others[i].lowHz && highHz === others[i].highHz);
 
 /** The tracks as they are measured. */
-const claiming = (song: Song) => mixTracks(song).map((track, i) => ({ ...track, claims: song.tracks[i].claims }));
+const claiming = (desk: Desk, song: Song) =>
+  mixTracks(song, { measures: useStripMeasures.of(desk).measures }).map((track, i) => ({
+    ...track,
+    claims: song.tracks[i].claims,
+    kin: kinNow(desk, song, song.tracks[i]).map(({ id }) => id),
+  }));
 
 /** Says what could not be measured. */
 export const tellMixFailed = (desk: Desk, what: string, error: Error) =>
@@ -61,6 +68,8 @@ class Measuring {
         if (isOther) ask();
       }),
       useAnalyses.api(desk).subscribe((now, before) => now.levels !== before.levels && ask()),
+      useOneSource.api(desk).subscribe(ask),
+      useStripMeasures.api(desk).subscribe((now, before) => now.measures !== before.measures && ask()),
       useSelection.api(desk).subscribe((now, before) => now.stripId !== before.stripId && ask()),
     ];
     ask();
@@ -82,7 +91,13 @@ class Measuring {
 
   /** Levels that have come in since are handed on. */
   private giveLevels(): void {
-    for (const [audioId, rows] of Object.entries(useAnalyses.of(this.desk).levels)) {
+    const wanted = { ...useAnalyses.of(this.desk).levels, ...useStripMeasures.of(this.desk).levels };
+    for (const id of this.given.keys()) {
+      if (id in wanted) continue;
+      this.given.delete(id);
+      void this.remote?.forgetLevels(id);
+    }
+    for (const [audioId, rows] of Object.entries(wanted)) {
       if (this.given.get(audioId) === rows) continue;
       this.given.set(audioId, rows);
       void this.remote?.setLevels(audioId, rows);
@@ -103,7 +118,7 @@ class Measuring {
         this.giveLevels();
         const song = songOf(this.desk);
         const began = performance.now();
-        const figures = await this.remote.update(claiming(song), listenedRange(song));
+        const figures = await this.remote.update(claiming(this.desk, song), listenedRange(song));
         const space = (await this.remote?.space(useSelection.of(this.desk).stripId)) ?? [];
         useMix.api(this.desk).setState(({ space: before, revision }) => ({
           figures,
@@ -145,7 +160,7 @@ export async function measureRoom(
   // The moves that are previewed are no part of what they are worked out from.
   const song = settledSong(desk);
   const { quieterId, louderId } = wanted.overlap;
-  const all = claiming(song);
+  const all = claiming(desk, song);
   const [quieter, louder] = [quieterId, louderId].map((id) => all.find((track) => track.id === id));
   const { asked } = measuring(desk);
   if (!asked || !quieter || !louder) return null;
@@ -155,6 +170,11 @@ export async function measureRoom(
 /** A claim for a track; null where it does not play in the loop. */
 export async function proposedClaim(desk: Desk, trackId: string, part: string): Promise<FrequencyBand | null> {
   return (await measuring(desk).asked?.claim(trackId, part)) ?? null;
+}
+
+/** Pairs of tracks in each other's way that rise and fall together: what may be one source. */
+export async function alikePairs(desk: Desk): Promise<[string, string][]> {
+  return (await measuring(desk).asked?.alikePairs()) ?? [];
 }
 
 /** The stretch in which most plays at once. */

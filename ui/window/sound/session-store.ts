@@ -12,6 +12,8 @@ import { followMatchedGain, hearingOf, useListening } from './listening';
 import { openLive, setLiveRings } from './live';
 import { openMeters } from './meters';
 import { followMix } from './mix';
+import { followPairs } from './judge-pairs';
+import { followStrips } from './strip-measures';
 
 /** The sound of a desk: play state and what is known of it. Not part of the song. */
 interface SessionStore {
@@ -112,6 +114,8 @@ export function openSound(desk: Desk): void {
   onServerBack(desk, () => session.bringMissing());
   followMatchedGain(desk);
   followMix(desk);
+  followStrips(desk);
+  followPairs(desk);
   openMeters(desk, session);
   const timer = setInterval(() => stopAtEnd(desk), 100);
   desk.onEnd(() => {

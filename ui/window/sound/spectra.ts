@@ -1,6 +1,6 @@
 import { compileSong } from '@/core/engine';
 import { FLOOR_DB, SPECTRUM_BANDS, type MixedSpectrum } from '@/core/measure';
-import { chainResponseDb, sidesDb } from '@/core/mix';
+import { NOTHING_MEASURED, sidesDb, stripChainDb, type StripMeasure, type StripMeasures } from '@/core/mix';
 import type { Song, Strip, Track } from '@/core/song';
 import type { Analyses } from './analyses';
 
@@ -21,20 +21,29 @@ const ofNothing: Spectrum = { beforeDb: NOTHING, afterDb: NOTHING, beforePower: 
 const toPower = (levelsDb: Float64Array) => levelsDb.map((db) => 10 ** (db / 10));
 const toLevelsDb = (power: Float64Array) => power.map((value) => Math.max(FLOOR_DB, 10 * Math.log10(value + 1e-30)));
 
-const known = new WeakMap<Track, { analysis: Analyses[string]; rateHz: number; spectrum: Spectrum }>();
+const known = new WeakMap<
+  Track,
+  { analysis: Analyses[string]; rateHz: number; measure: StripMeasure | undefined; spectrum: Spectrum }
+>();
 
 /** The spectrum of a track at its fader: before without its chain, after with it. Computed once for each state of the track. */
-export function trackSpectrum(track: Track, rateHz: number, analyses: Analyses): Spectrum {
+export function trackSpectrum(
+  track: Track,
+  rateHz: number,
+  analyses: Analyses,
+  measures: StripMeasures = NOTHING_MEASURED,
+): Spectrum {
   const analysis = analyses[track.audioId];
   if (!analysis) return ofNothing;
   const kept = known.get(track);
-  if (kept?.analysis === analysis && kept.rateHz === rateHz) return kept.spectrum;
-  const response = chainResponseDb(track.chain, track.channels, rateHz);
+  const measure = measures.get(track.id);
+  if (kept?.analysis === analysis && kept.rateHz === rateHz && kept.measure === measure) return kept.spectrum;
+  const response = stripChainDb(track, rateHz, measures);
   const beforeDb = Float64Array.from(analysis.spectrumDb, (db) => db + track.gainDb);
   const sides = sidesDb(track);
   const afterDb = beforeDb.map((db, i) => Math.max(FLOOR_DB, db + response[i] + sides));
   const spectrum = { beforeDb, afterDb, beforePower: toPower(beforeDb), afterPower: toPower(afterDb) };
-  known.set(track, { analysis, rateHz, spectrum });
+  known.set(track, { analysis, rateHz, measure, spectrum });
   return spectrum;
 }
 
@@ -58,8 +67,11 @@ function addTo(sum: Powers, { before, after }: Powers, gain: number): void {
 
 const fromDb = (db: number) => 10 ** (db / 10);
 
-/** What comes of all that is heard, behind the faders of a song's strips: powers added, since the tracks of a song are not correlated. */
-function powersOf(song: Song, analyses: Analyses): (strip: Strip) => Powers {
+/**
+ * What comes of all that is heard, behind the faders of a song's strips: powers added, and corrected by what was measured where tracks
+ * have something in common.
+ */
+function powersOf(song: Song, analyses: Analyses, measures: StripMeasures): (strip: Strip) => Powers {
   const { tracks, buses } = compileSong(song);
   const heard = new Map([...tracks, ...buses].map((compiled) => [compiled.id, compiled]));
   const known = new Map<string, Powers>();
@@ -71,7 +83,7 @@ function powersOf(song: Song, analyses: Analyses): (strip: Strip) => Powers {
     return made;
   };
   const ofTrack = (track: Track): Powers => {
-    const { beforePower, afterPower } = trackSpectrum(track, song.rateHz, analyses);
+    const { beforePower, afterPower } = trackSpectrum(track, song.rateHz, analyses, measures);
     return { before: beforePower, after: afterPower };
   };
   const ofSum = (into: Strip): Powers => {
@@ -84,8 +96,12 @@ function powersOf(song: Song, analyses: Analyses): (strip: Strip) => Powers {
         addTo(sum, powers(strip), fromDb(gainDb - (tap === 'before-fader' ? strip.gainDb : 0)));
       });
     }
-    const own = toPower(chainResponseDb(into.chain, 2, song.rateHz).map((db) => db + sidesDb(into)));
-    const behind = { before: sum.before, after: sum.after.map((power, band) => power * own[band]) };
+    const added = measures.get(into.id)?.addedDb;
+    const own = toPower(
+      stripChainDb(into, song.rateHz, measures).map((db, band) => db + sidesDb(into) + (added?.[band] ?? 0)),
+    );
+    const before = added ? sum.before.map((power, band) => power * fromDb(added[band])) : sum.before;
+    const behind = { before, after: sum.after.map((power, band) => power * own[band]) };
     return scaled(behind, fromDb(into.gainDb));
   };
   return powers;
@@ -98,15 +114,25 @@ const inDb = ({ before, after }: Powers): MixedSpectrum => ({
 
 const sums = new WeakMap<
   Song,
-  { analyses: Analyses; powers: (strip: Strip) => Powers; spectra: Map<string, MixedSpectrum> }
+  {
+    analyses: Analyses;
+    measures: StripMeasures;
+    powers: (strip: Strip) => Powers;
+    spectra: Map<string, MixedSpectrum>;
+  }
 >();
 
 /** The spectrum of a track at its fader, or of what comes together in a bus or the master, at theirs. */
-export function stripSpectrum(song: Song, strip: Strip, analyses: Analyses): MixedSpectrum {
-  if ('audioId' in strip) return trackSpectrum(strip, song.rateHz, analyses);
+export function stripSpectrum(
+  song: Song,
+  strip: Strip,
+  analyses: Analyses,
+  measures: StripMeasures = NOTHING_MEASURED,
+): MixedSpectrum {
+  if ('audioId' in strip) return trackSpectrum(strip, song.rateHz, analyses, measures);
   let kept = sums.get(song);
-  if (kept?.analyses !== analyses) {
-    kept = { analyses, powers: powersOf(song, analyses), spectra: new Map() };
+  if (kept?.analyses !== analyses || kept.measures !== measures) {
+    kept = { analyses, measures, powers: powersOf(song, analyses, measures), spectra: new Map() };
     sums.set(song, kept);
   }
   const known = kept.spectra.get(strip.id);

@@ -10,12 +10,18 @@ import { useSong, useSongStore } from '../../window/song/song-store';
 import { useAnalyses } from '../../window/sound/analyses';
 import { liveAtFader } from '../../window/sound/live';
 import { stripSpectrum, trackSpectrum } from '../../window/sound/spectra';
+import { useStripMeasures } from '../../window/sound/strip-measures';
 import { useCompany } from './company-store';
 
 /** The spectrum of a strip as it stands, before and after its chain. */
 export function stripSpectrumNow(desk: Desk, stripId: string) {
   const song = songOf(desk);
-  return stripSpectrum(song, findStrip(song, stripId) ?? song.master, useAnalyses.of(desk).byAudio);
+  return stripSpectrum(
+    song,
+    findStrip(song, stripId) ?? song.master,
+    useAnalyses.of(desk).byAudio,
+    useStripMeasures.of(desk).measures,
+  );
 }
 
 /** The tracks in company of the chosen one, with their long-term spectra. */
@@ -24,6 +30,7 @@ export function useCompanySpectra(): { track: Track; longTermDb: ArrayLike<numbe
   const stage = useCompany((company) => company.stage);
   const chosen = useSelection((selection) => selection.stripId);
   const analyses = useAnalyses((state) => state.byAudio);
+  const measures = useStripMeasures((state) => state.measures);
   const rateHz = useSong((song) => song.rateHz);
   // Tracks that do not change stay the same objects, and their spectra are computed once.
   const tracks = useSongStore(
@@ -32,10 +39,10 @@ export function useCompanySpectra(): { track: Track; longTermDb: ArrayLike<numbe
   return useMemo(
     () =>
       tracks.map((track) => {
-        const { beforeDb, afterDb } = trackSpectrum(track, rateHz, analyses);
+        const { beforeDb, afterDb } = trackSpectrum(track, rateHz, analyses, measures);
         return { track, longTermDb: stage === 'before' ? beforeDb : afterDb };
       }),
-    [tracks, rateHz, stage, analyses],
+    [tracks, rateHz, stage, analyses, measures],
   );
 }
 
@@ -49,7 +56,7 @@ export function readLevels(desk: Desk, hz: number): { name: string; db: number }
   return [chosen, ...stripIds.filter((id) => id !== chosen)].flatMap((id) => {
     const track = song.tracks.find((track) => track.id === id);
     if (!track) return [];
-    const spectrum = stripSpectrum(song, track, analyses);
+    const spectrum = stripSpectrum(song, track, analyses, useStripMeasures.of(desk).measures);
     const levels = liveAtFader(desk, track, stage) ?? (stage === 'before' ? spectrum.beforeDb : spectrum.afterDb);
     return [{ name: track.name, db: levels[band] }];
   });

@@ -29,7 +29,10 @@ function copyFromDraft(desk: Desk, draft: Draft): Edit | null {
         edits.push({
           kind: 'strip.set',
           stripId: strip.id,
-          changes: { gainDb, pan, polarityInverted, midDb, sideDb, muted },
+          changes: {
+            ...{ gainDb, pan, polarityInverted, midDb, sideDb, muted },
+            ...('delayMs' in other && { delayMs: other.delayMs }),
+          },
         });
       } else edits.push({ kind: 'strip.set', stripId: strip.id, changes: { gainDb: other.gainDb } });
       return edits;

@@ -48,7 +48,11 @@ export function edgeOf(
 ): Promise<EdgeFigures | null> {
   const open = withoutEnd(songOf(desk), track, type);
   const { gains } = mixTracks(open).find(({ id }) => id === track.id)!;
-  return measureEdge(desk, { trackId: track.id, gains, filter: endFilter(track, type), thresholdLu }, where);
+  return measureEdge(
+    desk,
+    { trackId: track.id, audioId: track.audioId, gains, filter: endFilter(track, type), thresholdLu },
+    where,
+  );
 }
 
 /** Rounded to two figures, to the safe side. */

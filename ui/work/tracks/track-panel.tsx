@@ -1,9 +1,21 @@
 'use client';
 import { memo } from 'react';
 import styled from 'styled-components';
-import { parseFrequency, parseGain, parsePan, writeGain, writeLength, writeNumber, writePan } from '@/core/formats';
-import { FADER_RANGE_DB, MASTER_ID, MOST_LAYERS, TRACK_INKS } from '@/core/song';
+import {
+  parseDelay,
+  parseFrequency,
+  parseGain,
+  parsePan,
+  writeDelay,
+  writeGain,
+  writeLength,
+  writeNumber,
+  writePan,
+} from '@/core/formats';
+import { DELAY_RANGE_MS, FADER_RANGE_DB, MASTER_ID, MOST_LAYERS, TRACK_INKS } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
+import { AlignmentSection } from '../alignment/alignment-section';
+import { KinLine } from '../alignment/kin-line';
 import { ClaimsSection } from '../claims/claims-section';
 import { Button, ToggleButton } from '../../kit/controls/button';
 import { Choice } from '../../kit/controls/choice';
@@ -51,6 +63,8 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
       {others > 0 && <Help role="status">{others + 1} are chosen: what is set here is set on all of them.</Help>}
       {strip.outputId !== undefined && <GroupChoice stripId={strip.id} outputId={strip.outputId} />}
       <LevelAndPlace strip={strip} />
+      {others > 0 && <AlignmentSection />}
+      {strip.audioId !== undefined && <KinLine stripId={strip.id} />}
       <EndsPad />
       <SendsSection strip={strip} />
       {strip.audioId !== undefined && <LayersRow stripId={strip.id} />}
@@ -220,9 +234,42 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
           </ToggleButton>
         </FigureRow>
       )}
+      {strip.delayMs !== undefined && <DelayRow strip={strip} delayMs={strip.delayMs} />}
     </>
   );
 }
+
+function DelayRow({ strip, delayMs }: { strip: StripFacts; delayMs: number }) {
+  const desk = useDesk();
+  const set = useSet(strip);
+  const rateHz = useSong((song) => song.rateHz);
+  return (
+    <FigureRow>
+      <span>Delay</span>
+      <ValueField
+        label="Delay"
+        shown={writeDelay(delayMs)}
+        parse={(text) => parseDelay(text, rateHz, DELAY_RANGE_MS)}
+        example="1.42 ms, −68 samples, 0.5 m"
+        hint="How much later the recording sounds, below 0 earlier · ms, samples, or metres of air"
+        onCommit={(typed) => set({ delayMs: typed }, 'Delay')}
+        onStep={(direction, size) =>
+          stepStrips(
+            desk,
+            strip.id,
+            (one) => ({ delayMs: steppedDelay('delayMs' in one ? one.delayMs : 0, direction, DELAY_STEPS_MS[size]) }),
+            'Delay',
+          )
+        }
+      />
+      <i>{writeNumber((delayMs * rateHz) / 1000)} samples</i>
+    </FigureRow>
+  );
+}
+
+const DELAY_STEPS_MS = { fine: 0.01, plain: 0.1, coarse: 1 };
+const steppedDelay = (ms: number, direction: 1 | -1, step: number) =>
+  Math.round(1000 * Math.min(DELAY_RANGE_MS.max, Math.max(DELAY_RANGE_MS.min, ms + direction * step))) / 1000;
 
 /** Corners as they are typed: `120, 2k`; `copies` for none. @returns in rising order, at least a third of an octave apart; null for what cannot be read */
 function parseCorners(text: string): number[] | null {
