@@ -1,7 +1,8 @@
 import { designBand } from '../filters';
 import { seededRandom } from '../formats';
 import { newBandSettings } from '../song';
-import { findAlignment } from './alignment';
+import { spawnSync } from 'node:child_process';
+import { findAlignment, isOneSource } from './alignment';
 
 const RATE = 48000;
 const SECONDS = 6;
@@ -127,4 +128,33 @@ test('where nothing is to be won it says so: other strokes, noise, silence, a st
   ])
     expect(findAlignment(one, other, RATE).best).toBeNull();
   expect(findAlignment(cut(source), cut(strokes(4)), RATE).likeness).toBeLessThan(0.3);
+});
+
+/** Twelve seconds of a real recording, again and again: CC0, from Debian's package sonic-pi-samples. */
+function recording(name: string): Float32Array {
+  const file = `/usr/share/sonic-pi/samples/${name}.flac`;
+  const options = ['-v', 'error', '-stream_loop', '8', '-i', file, '-t', '12', '-ac', '1', '-ar', String(RATE)];
+  const { stdout } = spawnSync('ffmpeg', [...options, '-f', 'f32le', '-'], { maxBuffer: 1e8 });
+  return new Float32Array(stdout.buffer.slice(stdout.byteOffset, stdout.byteOffset + stdout.length));
+}
+
+test('real recordings: what is unrelated stays so, what bleeds is no second microphone, and a darker, later, turned one is', () => {
+  const [drums, tabla, guitar, choir] = ['loop_amen', 'loop_tabla', 'guit_em9', 'ambi_choir'].map(recording);
+  for (const [one, other] of [
+    [drums, tabla],
+    [guitar, choir],
+    [tabla, choir],
+    [drums, guitar],
+  ])
+    expect(findAlignment(one, other, RATE).best).toBeNull();
+  const bleeding = guitar.map((value, n) => value + 0.1 * (drums[n - 288] ?? 0));
+  expect(isOneSource(findAlignment(drums, bleeding, RATE))).toBe(false);
+  for (const samples of [drums, tabla, guitar]) {
+    let low = 0;
+    const dark = samples.map((_, n) => (low += 0.25 * ((samples[n - 82] ?? 0) - low)) * -0.8);
+    const found = findAlignment(samples, dark, RATE);
+    expect(isOneSource(found)).toBe(true);
+    expect(found.best?.inverted).toBe(true);
+    expect(Math.abs(found.best!.delaySeconds * RATE + 82)).toBeLessThan(3);
+  }
 });

@@ -38,7 +38,7 @@ export function AlignmentSection() {
       shown={hz === null ? 'open' : writeFrequency(hz)}
       parse={parseEnd}
       example="80, 2.5k, or open"
-      width={72}
+      width={64}
       onCommit={(typed) => set(typed === 'open' ? null : typed)}
     />
   );
@@ -46,9 +46,9 @@ export function AlignmentSection() {
     <Section role="group" aria-label="Add up">
       <FigureRow>
         <span>Add up</span>
-        <PanelLine>
+        <Ends>
           {end('Add up from', lowHz, setLow)} to {end('Add up to', highHz, setHigh)}
-        </PanelLine>
+        </Ends>
       </FigureRow>
       <Button
         isDisabled={isLooking || (band !== null && band.lowHz >= band.highHz)}
@@ -58,7 +58,7 @@ export function AlignmentSection() {
         {isLooking ? 'Listening …' : 'Find delay and polarity'}
       </Button>
       {found && (
-        <Found role="status">
+        <Found role="status" ref={(element) => element?.scrollIntoView({ block: 'nearest' })}>
           {found.tracks.map((track) => (
             <Row key={track.trackId} {...track} firstName={found.firstName} />
           ))}
@@ -146,6 +146,11 @@ const Section = styled.div`
   margin: 4px -16px;
   padding: 4px 16px 6px;
   border-block: 1px solid var(--grid);
+`;
+const Ends = styled.div`
+  display: flex;
+  align-items: center;
+  gap: 6px;
 `;
 const Found = styled.div`
   margin-top: 6px;
