@@ -5,6 +5,7 @@
 const HEADER = 8;
 const PER_TRACK = 1;
 export const MOST_TRACKS = 200;
+export const MOST_BUSES = 60;
 
 const POSITION = 0;
 const PLAYING = 1;
@@ -17,7 +18,7 @@ const LATE = 6;
 export class SharedState {
   private readonly values: Float64Array;
 
-  constructor(readonly buffer = new SharedArrayBuffer((HEADER + MOST_TRACKS * PER_TRACK) * 8)) {
+  constructor(readonly buffer = new SharedArrayBuffer((HEADER + MOST_TRACKS * PER_TRACK + MOST_BUSES) * 8)) {
     this.values = new Float64Array(buffer);
   }
 
@@ -53,6 +54,11 @@ export class SharedState {
     return this.values[HEADER + index * PER_TRACK];
   }
 
+  /** Sample peak of a bus after its fader, by its place in the compiled song, linear. */
+  busPeak(index: number): number {
+    return this.values[HEADER + MOST_TRACKS * PER_TRACK + index];
+  }
+
   write(position: number, isPlaying: boolean, load: number, masterPeak: number, tapPosition: number): void {
     this.values[POSITION] = position;
     this.values[PLAYING] = isPlaying ? 1 : 0;
@@ -71,6 +77,10 @@ export class SharedState {
 
   movePosition(position: number): void {
     this.values[POSITION] = position;
+  }
+
+  writeBus(index: number, peak: number): void {
+    this.values[HEADER + MOST_TRACKS * PER_TRACK + index] = peak;
   }
 
   writeTrack(index: number, peak: number): void {

@@ -1,12 +1,13 @@
 import { expose } from 'comlink';
 import type { Loop, Song } from '@/core/song';
-import { rowsOver, wholeRows, type FrequencyBand, type LevelRows, type StepRange } from '@/core/measure';
+import { rowsOver, SPECTRUM_BANDS, type FrequencyBand, type LevelRows, type StepRange } from '@/core/measure';
 import {
   edgeCorner,
   edgeCurve,
   edgeSpot,
   edgeExcitation,
-  fieldOf,
+  excitationOf,
+  heardPowers,
   blockPowers,
   blocksOf,
   fullestStretch,
@@ -17,11 +18,13 @@ import {
   roomOwner,
   roomStrength,
   thinRanges,
+  type ClaimingGroup,
   type ClaimingTrack,
   type EdgeFilter,
   type EdgePoint,
   type EdgeSpot,
   type MixFigures,
+  type MixTrack,
   type Overlap,
   type RoomMoves,
   type RoomParty,
@@ -29,18 +32,15 @@ import {
 
 /** Measures the mix while it is worked on, away from the page. Thin: the measures are in core/. */
 const levels: Record<string, readonly LevelRows[]> = {};
-const NO_ROWS = wholeRows(new Uint8Array(0));
 const live = new MixMeasure();
 /** Looks at other stretches, for edges over the whole song. */
 const aside = new MixMeasure();
-let heard: readonly ClaimingTrack[] = [];
+let heard: { tracks: readonly ClaimingTrack[]; groups: readonly ClaimingGroup[] } = { tracks: [], groups: [] };
 
 export interface EdgeRequest {
-  trackId: string;
-  /** The recording; its gains are from there. */
-  audioId: string;
-  /** The track's gains without the end that is looked at. */
-  gains: Float64Array;
+  stripId: string;
+  /** The track, or the tracks of a group, with their gains without the end that is looked at. */
+  sources: readonly MixTrack[];
   filter: EdgeFilter;
   thresholdLu: number;
   range: StepRange;
@@ -55,10 +55,17 @@ export interface EdgeFigures {
   spot: EdgeSpot | null;
 }
 
+/** A track, or a group by its tracks. */
+export interface RoomSource {
+  id: string;
+  claims: readonly FrequencyBand[];
+  sources: readonly MixTrack[];
+}
+
 export interface RoomRequest {
   overlap: Overlap;
-  /** The two tracks as they are without the moves, the quieter one first. */
-  tracks: readonly [ClaimingTrack, ClaimingTrack];
+  /** The two tracks or groups as they are without the moves, the quieter one first. */
+  parties: readonly [RoomSource, RoomSource];
   range: StepRange;
   rateHz: number;
   targetDb: number;
@@ -76,6 +83,19 @@ export interface RoomFigures {
   afterDb: number | null;
 }
 
+/** Powers of some tracks together as they reach the ears; null while the levels of one are not here. */
+function powersOf(sources: readonly MixTrack[], range: StepRange): Float32Array | null {
+  const blocks = blocksOf(range);
+  const sum = new Float32Array(blocks.count * SPECTRUM_BANDS);
+  for (const { audioId, channels, gains } of sources) {
+    const rows = rowsOver(levels[audioId] ?? [], range);
+    if (!rows) return null;
+    const powers = heardPowers(blockPowers(rows, channels, blocks), gains);
+    for (let i = 0; i < sum.length; i++) sum[i] += powers[i];
+  }
+  return sources.length > 0 ? sum : null;
+}
+
 const mix = {
   setLevels(audioId: string, rows: readonly LevelRows[]): void {
     levels[audioId] = rows;
@@ -85,20 +105,18 @@ const mix = {
     delete levels[id];
   },
 
-  update(tracks: ClaimingTrack[], range: StepRange): MixFigures {
-    heard = tracks;
-    return live.update(tracks, levels, range);
+  update(tracks: ClaimingTrack[], range: StepRange, groups: ClaimingGroup[]): MixFigures {
+    heard = { tracks, groups };
+    return live.update(tracks, levels, range, groups);
   },
 
-  edge({ trackId, audioId, gains, filter, thresholdLu, range, rateHz }: EdgeRequest): EdgeFigures | null {
-    const track = heard.find(({ id }) => id === trackId);
-    const rows = track && rowsOver(levels[audioId] ?? [], range);
-    if (!rows) return null;
-    aside.take(heard, levels, range);
-    const fields = aside.fields(trackId)!;
-    const blocks = blocksOf(range);
+  edge({ stripId, sources, filter, thresholdLu, range, rateHz }: EdgeRequest): EdgeFigures | null {
+    const own = powersOf(sources, range);
+    aside.take(heard.tracks, levels, range, heard.groups);
+    const fields = aside.fields(stripId);
+    if (!fields || !own) return null;
     const rest = fields.all.map((power, i) => Math.max(0, power - fields.own.excitation[i]));
-    const edgeTrack = { field: fieldOf(blockPowers(rows, track.channels, blocks), gains), rest, blocks };
+    const edgeTrack = { field: { powers: own, excitation: excitationOf(own) }, rest, blocks: blocksOf(range) };
     const excitation = edgeExcitation(edgeTrack);
     const inMixHz = edgeCorner(excitation.inMix, filter, rateHz, thresholdLu);
     return {
@@ -109,14 +127,13 @@ const mix = {
     };
   },
 
-  room({ overlap, tracks, range, rateHz, targetDb, withBoost, ownerId, strength }: RoomRequest): RoomFigures {
+  room({ overlap, parties: wanted, range, rateHz, targetDb, withBoost, ownerId, strength }: RoomRequest): RoomFigures {
     const blocks = blocksOf(range);
-    const party = ({ id, audioId, channels, gains, claims }: ClaimingTrack): RoomParty => ({
-      id,
-      claims,
-      field: fieldOf(blockPowers(rowsOver(levels[audioId] ?? [], range) ?? NO_ROWS, channels, blocks), gains),
-    });
-    const parties = [party(tracks[0]), party(tracks[1])] as const;
+    const party = ({ id, claims, sources }: RoomSource): RoomParty => {
+      const powers = powersOf(sources, range) ?? new Float32Array(blocks.count * SPECTRUM_BANDS);
+      return { id, claims, field: { powers, excitation: excitationOf(powers) } };
+    };
+    const parties = [party(wanted[0]), party(wanted[1])] as const;
     const choice = { ownerId: ownerId ?? roomOwner(overlap, parties), withBoost };
     const found = strength ?? roomStrength(overlap, parties, blocks, rateHz, { targetDb, ...choice });
     const clearanceAt = (share: number) =>
@@ -131,8 +148,8 @@ const mix = {
 
   alikePairs: () => live.alikePairs(),
 
-  claim(trackId: string, part: string): FrequencyBand | null {
-    const fields = live.fields(trackId);
+  claim(stripId: string, part: string): FrequencyBand | null {
+    const fields = live.fields(stripId);
     return fields && proposeClaim(part, fields.own, fields.all, fields.blocks);
   },
 

@@ -6,7 +6,7 @@ import { Player } from '@/core/engine/player';
 import { PeakMeter } from '@/core/measure/meter';
 import { PROCESSOR_NAME, type EngineMessage } from '../messages';
 import { SharedRecording, slotsOf } from '../sample-memory';
-import { MOST_TRACKS, SharedState } from '../shared-state';
+import { MOST_BUSES, MOST_TRACKS, SharedState } from '../shared-state';
 import { LoadMeter } from './load-meter';
 
 /**
@@ -21,7 +21,9 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly load = new LoadMeter(sampleRate);
   private readonly masterMeter = new PeakMeter(sampleRate);
   private readonly trackMeters = Array.from({ length: MOST_TRACKS }, () => new PeakMeter(sampleRate));
+  private readonly busMeters = Array.from({ length: MOST_BUSES }, () => new PeakMeter(sampleRate));
   private tracks = 0;
+  private buses = 0;
   private song: CompiledSong | null = null;
 
   constructor(options: { processorOptions: { state: SharedArrayBuffer; samples: SharedArrayBuffer } }) {
@@ -92,6 +94,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.player.setSong(song);
     this.state.countSong();
     this.tracks = Math.min(MOST_TRACKS, song.tracks.length);
+    this.buses = Math.min(MOST_BUSES, song.buses.length);
   }
 
   process(_: Float32Array[][], outputs: Float32Array[][]): boolean {
@@ -105,6 +108,10 @@ class EngineProcessor extends AudioWorkletProcessor {
     for (let i = 0; i < this.tracks; i++) {
       this.trackMeters[i].push(this.player.isResting ? 0 : this.engine.trackLevels(i).peak, frames);
       this.state.writeTrack(i, this.trackMeters[i].value);
+    }
+    for (let i = 0; i < this.buses; i++) {
+      this.busMeters[i].push(this.player.isResting ? 0 : this.engine.busLevels(i).peak, frames);
+      this.state.writeBus(i, this.busMeters[i].value);
     }
     this.state.writeLate(this.engine.lateCount);
     this.state.write(

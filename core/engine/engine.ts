@@ -57,7 +57,6 @@ export class Engine {
   /** True when a song would make parts of it later or earlier than they are: that cannot be eased, it wants silence. */
   wouldShift(song: CompiledSong): boolean {
     const next = this.latencyWith(song);
-    if (next.total === 0 && this.latency.total === 0) return false;
     // Most songs have none, and are taken at every frame of a drag.
     if (next.total === 0 && this.latency.total === 0) return false;
     if (next.total !== this.latency.total || !sameWaits(next.master, this.latency.master)) return true;
@@ -134,6 +133,11 @@ export class Engine {
   /** Levels of a track in the last block. */
   trackLevels(index: number): Levels {
     return this.tracks.runners.all[index].levels;
+  }
+
+  /** Levels of a bus in the last block. */
+  busLevels(index: number): Levels {
+    return this.mix.buses.all[index].levels;
   }
 
   /** How often samples were not there in time, since the beginning; the tracks fade out and in then. */

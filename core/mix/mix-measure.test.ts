@@ -222,3 +222,32 @@ test('of many tracks the overlaps that are listed are those that a close look at
   expect(overlaps).toHaveLength(40);
   expect(named(overlaps)).toEqual(named(exhaustive));
 });
+
+test('a group stands above everything else as the sum of its tracks does, and what is folded is one in overlaps', () => {
+  const tracks = [track('v'), track('c'), track('d'), track('b')].map((one) => ({ ...one, claims: [] as never[] }));
+  const all = mixTracks(songOf(tracks)).map((one) => ({ ...one, claims: [] }));
+  const group = (id: string, trackIds: string[], isOne = false) => ({ id, claims: [CLAIM], trackIds, isOne });
+  const measure = new MixMeasure();
+  const both = measure.update(all, LEVELS, WHOLE, [group('x', ['c', 'b'])]);
+  // The string alone is all that is in the group's claim: the group stands to the voice as it does.
+  const alone = figures([track('v'), track('c', { claims: [CLAIM] }), track('d'), track('b')]).clearances.c!;
+  expect(both.clearances.x!.clearanceDb).toBeCloseTo(alone.clearanceDb, 2);
+  const pairs = ({ overlaps }: MixFigures) =>
+    new Set(overlaps.map(({ quieterId, louderId }) => [quieterId, louderId].sort().join()));
+  expect(pairs(both)).toEqual(new Set(['c,v', 'b,d', 'b,c', 'c,d']));
+  const folded = measure.update(all, LEVELS, WHOLE, [group('x', ['c', 'b'], true)]);
+  expect(pairs(folded)).toEqual(new Set(['v,x', 'd,x']));
+  // Of one within another the outer one counts; a group that is gone is forgotten.
+  const nested = [group('x', ['c', 'b'], true), group('y', ['b', 'c', 'd'], true)];
+  expect(pairs(measure.update(all, LEVELS, WHOLE, nested))).toEqual(new Set(['v,y']));
+  expect(measure.update(all, LEVELS, WHOLE)).toEqual(figures(tracks));
+});
+
+test('tracks of one source are not in each other’s way, and neither stands above the other', () => {
+  const tracks = [track('v'), track('c')];
+  const kin = (id: string) => (id === 'v' ? ['c'] : ['v']);
+  const all = mixTracks(songOf(tracks)).map((one) => ({ ...one, claims: [CLAIM], kin: kin(one.id) }));
+  const { clearances, overlaps } = new MixMeasure().update(all, LEVELS, WHOLE);
+  expect(overlaps).toEqual([]);
+  expect(clearances.v!.clearanceDb).toBeGreaterThan(50);
+});

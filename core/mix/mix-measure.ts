@@ -1,4 +1,5 @@
 import { rowsOver, SPECTRUM_BANDS, type FrequencyBand, type LevelRows, type StepRange } from '../measure';
+import { groupsOf, type Song } from '../song';
 import { bandsIn, clearance, sumsIn, type Clearance } from './clearance';
 import { blockPowers, blocksOf, excitationOf, heardPowers, type Blocks, type Field } from './fields';
 import {
@@ -22,20 +23,41 @@ export interface ClaimingTrack extends MixTrack {
   kin?: readonly string[];
 }
 
+/** A group as it is measured: the sum of its tracks. */
+export interface ClaimingGroup {
+  id: string;
+  claims: readonly FrequencyBand[];
+  trackIds: readonly string[];
+  /** True where it counts as one in overlaps, in place of its tracks. */
+  isOne: boolean;
+}
+
+/** The groups of a song as they are measured. @param folded ids of those that count as one */
+export const claimingGroups = (song: Song, folded: readonly string[] = []): ClaimingGroup[] =>
+  groupsOf(song).map(({ bus: { id, claims }, trackIds }) => ({ id, claims, trackIds, isOne: folded.includes(id) }));
+
 /** What is known of a mix over a stretch. */
 export interface MixFigures {
-  /** By track; null where it has no claim, or does not play in it. */
+  /** By track and group; null where it has no claim, or does not play in it. */
   clearances: Record<string, Clearance | null>;
   overlaps: Overlap[];
 }
 
+/** A track or a group as it was measured. */
 interface Measured {
-  track: ClaimingTrack;
-  /** What its recording is measured by; undefined while it is not measured yet. */
-  rows: LevelRows | undefined;
+  id: string;
   excitation: Float32Array;
   levels: LevelField;
   revision: number;
+}
+interface MeasuredTrack extends Measured {
+  track: ClaimingTrack;
+  /** What its recording is measured by; undefined while it is not measured yet. */
+  rows: LevelRows | undefined;
+}
+interface MeasuredGroup extends Measured {
+  group: ClaimingGroup;
+  tracks: readonly MeasuredTrack[];
 }
 
 /** What is known of a pair of tracks, as long as neither is measured anew. */
@@ -60,6 +82,10 @@ const GROUP_TRACKS = 8;
 /** A sum is formed piece by piece, so that it stays where the processor has it at hand. */
 const PIECE = 4096;
 
+/** True where all of some tracks are among others. @param ifSame for those that are the same */
+const isWithin = (some: readonly string[], others: readonly string[], ifSame: boolean) =>
+  some.every((id) => others.includes(id)) && (some.length < others.length || ifSame);
+
 function summed(parts: readonly (Float32Array | Float64Array)[], sum: Float64Array): Float64Array {
   sum.fill(0);
   for (let from = 0; from < sum.length; from += PIECE) {
@@ -78,10 +104,11 @@ const MOST_OVERLAPS = 40;
 export class MixMeasure {
   private blocks: Blocks = blocksOf({ from: 0, to: 0 });
   private rangeKey = '';
-  private readonly measured = new Map<string, Measured>();
+  private readonly measured = new Map<string, MeasuredTrack>();
+  private readonly measuredGroups = new Map<string, MeasuredGroup>();
   private readonly pairs = new Map<string, Map<string, Pair>>();
   /** By id, so that sums are the same in every order of the tracks. */
-  private inOrder: Measured[] = [];
+  private inOrder: MeasuredTrack[] = [];
   private revisions = 0;
   private groups: { key: string; sum: Float64Array }[] = [];
   private all: Float64Array = new Float64Array(0);
@@ -90,25 +117,38 @@ export class MixMeasure {
    * @param levels of the recordings; one that is not here yet is silent
    * @param range what is looked at: the loop, or the song
    */
-  update(tracks: readonly ClaimingTrack[], levels: BandLevels, range: StepRange): MixFigures {
-    this.take(tracks, levels, range);
+  update(
+    tracks: readonly ClaimingTrack[],
+    levels: BandLevels,
+    range: StepRange,
+    groups: readonly ClaimingGroup[] = [],
+  ): MixFigures {
+    this.take(tracks, levels, range, groups);
     return { clearances: this.clearances(), overlaps: this.overlaps() };
   }
 
   /** The first half of {@link update}: what {@link fields} and {@link clearanceIn} need. */
-  take(tracks: readonly ClaimingTrack[], levels: BandLevels, range: StepRange): void {
+  take(
+    tracks: readonly ClaimingTrack[],
+    levels: BandLevels,
+    range: StepRange,
+    groups: readonly ClaimingGroup[] = [],
+  ): void {
     this.setRange(range);
     const sorted = [...tracks].sort((a, b) => (a.id < b.id ? -1 : 1));
-    for (const id of this.measured.keys()) if (!sorted.some((track) => track.id === id)) this.forget(id);
+    const ids = new Set([...tracks, ...groups].map(({ id }) => id));
+    for (const id of [...this.measured.keys(), ...this.measuredGroups.keys()]) if (!ids.has(id)) this.forget(id);
     for (const track of sorted) this.measure(track, levels);
     this.inOrder = sorted.map(({ id }) => this.measured.get(id)!);
+    for (const group of groups) this.measureGroup(group);
     this.sum();
   }
 
-  private forget(trackId: string): void {
-    this.measured.delete(trackId);
-    this.pairs.delete(trackId);
-    for (const others of this.pairs.values()) others.delete(trackId);
+  private forget(id: string): void {
+    this.measured.delete(id);
+    this.measuredGroups.delete(id);
+    this.pairs.delete(id);
+    for (const others of this.pairs.values()) others.delete(id);
   }
 
   private setRange(range: StepRange): void {
@@ -117,6 +157,7 @@ export class MixMeasure {
     this.rangeKey = key;
     this.blocks = blocksOf(range);
     this.measured.clear();
+    this.measuredGroups.clear();
     this.pairs.clear();
     this.groups = [];
     this.all = new Float64Array(this.blocks.count * SPECTRUM_BANDS);
@@ -130,8 +171,29 @@ export class MixMeasure {
       return;
     }
     const excitation = excitationOf(this.heardPowers(track, rows));
-    const measured = { track, rows, excitation, levels: levelField(excitation), revision: ++this.revisions };
-    this.measured.set(track.id, measured);
+    const levelsOf = levelField(excitation);
+    this.measured.set(track.id, {
+      id: track.id,
+      track,
+      rows,
+      excitation,
+      levels: levelsOf,
+      revision: ++this.revisions,
+    });
+  }
+
+  private measureGroup(group: ClaimingGroup): void {
+    const tracks = group.trackIds.flatMap((id) => this.measured.get(id) ?? []);
+    const known = this.measuredGroups.get(group.id);
+    if (known && known.tracks.length === tracks.length && tracks.every((track, i) => known.tracks[i] === track)) {
+      known.group = group;
+      return;
+    }
+    const excitation = new Float32Array(this.all.length);
+    for (const { excitation: own } of tracks) for (let i = 0; i < excitation.length; i++) excitation[i] += own[i];
+    const { id } = group;
+    const levels = levelField(excitation);
+    this.measuredGroups.set(id, { id, group, tracks, excitation, levels, revision: ++this.revisions });
   }
 
   /** Worked out again where they are asked for: those of sixty tracks would fill memory. */
@@ -165,25 +227,29 @@ export class MixMeasure {
     );
   }
 
-  /** A track against everything else in some ranges. */
-  clearanceIn(trackId: string, ranges: readonly FrequencyBand[]): Clearance | null {
-    const one = this.measured.get(trackId);
+  /** A track or a group against everything else in some ranges. */
+  clearanceIn(id: string, ranges: readonly FrequencyBand[]): Clearance | null {
+    const track = this.measured.get(id);
+    const one = track ?? this.measuredGroups.get(id);
     const bands = bandsIn(ranges);
     if (!one || bands.length === 0) return null;
     const { count } = this.blocks;
     const all = sumsIn(this.all, bands, count);
-    for (const id of one.track.kin ?? []) {
-      const own = this.measured.get(id);
+    for (const kin of track?.track.kin ?? []) {
+      const own = this.measured.get(kin);
       if (own) sumsIn(own.excitation, bands, count).forEach((power, block) => (all[block] -= power));
     }
     return clearance(sumsIn(one.excitation, bands, count), all);
   }
 
-  /** The excitation of a track, and of everything, block by block: for what looks closer. */
-  fields(trackId: string): { own: Field; all: Float64Array; blocks: Blocks } | null {
-    const one = this.measured.get(trackId);
+  /** The excitation of a track or a group, and of everything, block by block: for what looks closer. */
+  fields(id: string): { own: Field; all: Float64Array; blocks: Blocks } | null {
+    const track = this.measured.get(id);
+    const one = track ?? this.measuredGroups.get(id);
     if (!one) return null;
-    const powers = this.heardPowers(one.track, one.rows);
+    const powers = new Float32Array(this.all.length);
+    for (const { track: each, rows } of track ? [track] : this.measuredGroups.get(id)!.tracks)
+      this.heardPowers(each, rows).forEach((power, i) => (powers[i] += power));
     return { own: { powers, excitation: one.excitation }, all: this.all, blocks: this.blocks };
   }
 
@@ -191,7 +257,8 @@ export class MixMeasure {
   alikePairs(): [string, string][] {
     return this.overlaps()
       .filter(({ quieterId, louderId }) => {
-        const [one, other] = [quieterId, louderId].map((id) => this.measured.get(id)!);
+        const [one, other] = [quieterId, louderId].map((id) => this.measured.get(id));
+        if (!one || !other) return false;
         return patternLikeness(one.levels, other.levels) >= ALIKE_FROM;
       })
       .map(({ quieterId, louderId }): [string, string] => [quieterId, louderId])
@@ -199,33 +266,54 @@ export class MixMeasure {
   }
 
   private clearances(): Record<string, Clearance | null> {
-    return Object.fromEntries(
-      this.inOrder.map(({ track }) => [track.id, this.clearanceIn(track.id, track.claims)] as const),
-    );
+    const claiming = [
+      ...this.inOrder.map(({ track }) => track),
+      ...[...this.measuredGroups.values()].map(({ group }) => group),
+    ];
+    return Object.fromEntries(claiming.map(({ id, claims }) => [id, this.clearanceIn(id, claims)] as const));
   }
 
   /** Two tracks, looked at anew where one of them is measured anew. */
   private pairOf(one: Measured, other: Measured): Pair {
-    let ofOne = this.pairs.get(one.track.id);
-    if (!ofOne) this.pairs.set(one.track.id, (ofOne = new Map()));
-    const known = ofOne.get(other.track.id);
+    let ofOne = this.pairs.get(one.id);
+    if (!ofOne) this.pairs.set(one.id, (ofOne = new Map()));
+    const known = ofOne.get(other.id);
     if (known?.one === one && known.other === other) return known;
     const pair: Pair = { one, other, rough: roughLoss(one.levels, other.levels), overlaps: null };
-    ofOne.set(other.track.id, pair);
+    ofOne.set(other.id, pair);
     return pair;
   }
 
+  /** Who may be in whose way: tracks, and groups that count as one in place of theirs; of one within another the outer. */
+  private get parties(): Measured[] {
+    const ones = [...this.measuredGroups.values()].filter(({ group }) => group.isOne);
+    const outer = ones.filter(
+      ({ group, id }) =>
+        !ones.some((other) => other.id !== id && isWithin(group.trackIds, other.group.trackIds, group.id < other.id)),
+    );
+    const within = new Set(outer.flatMap(({ group }) => group.trackIds));
+    return [...this.inOrder.filter(({ id }) => !within.has(id)), ...outer].sort((a, b) => (a.id < b.id ? -1 : 1));
+  }
+
+  private partyOf(id: string): Measured {
+    return (this.measuredGroups.get(id) ?? this.measured.get(id))!;
+  }
+
+  private areKin(one: Measured, other: Measured): boolean {
+    return this.measured.get(one.id)?.track.kin?.includes(other.id) ?? false;
+  }
+
   private overlaps(): Overlap[] {
-    const all = this.inOrder.filter(({ levels }) => levels.strength > 0);
+    const all = this.parties.filter(({ levels }) => levels.strength > 0);
     const strongest = all.reduce((most, { levels }) => Math.max(most, levels.strength), 1e-12);
     const pairs = all.flatMap((one, i) =>
       all
         .slice(i + 1)
-        .filter(({ track }) => !one.track.kin?.includes(track.id))
+        .filter((other) => !this.areKin(one, other))
         .map((other) => this.pairOf(one, other)),
     );
     const found: NonNullable<Pair['overlaps']> = [];
-    const named = ({ track, levels }: Measured) => ({ id: track.id, field: levels });
+    const named = ({ id, levels }: Measured) => ({ id, field: levels });
     for (const pair of pairs.sort((a, b) => b.rough - a.rough).slice(0, LOOKED_AT_PAIRS)) {
       pair.overlaps ??= overlapsOf(named(pair.one), named(pair.other)).map((overlap) => ({ overlap, passages: null }));
       for (const entry of pair.overlaps) if (entry.overlap.lost >= LEAST_WEIGHT * strongest) found.push(entry);
@@ -237,8 +325,8 @@ export class MixMeasure {
         const { lost, ...overlap } = entry.overlap;
         entry.passages ??= passagesOf(
           overlap,
-          this.measured.get(overlap.quieterId)!.levels,
-          this.measured.get(overlap.louderId)!.levels,
+          this.partyOf(overlap.quieterId).levels,
+          this.partyOf(overlap.louderId).levels,
           this.blocks,
         );
         return { ...overlap, weight: lost / strongest, passages: entry.passages };

@@ -1,5 +1,5 @@
 import { applyEdit, invertEdit } from './edits';
-import { dissolveGroup, dropTrack, groupTracks, registerRows } from './groups';
+import { dissolveGroup, dropGroup, dropTrack, groupsOf, groupTracks, registerRows } from './groups';
 import { emptySong, newBus, newTrack } from './model';
 import type { Song } from './schema';
 
@@ -52,4 +52,20 @@ test('tracks are grouped, and a group is taken apart with all that was sent to i
   expect(apart.tracks[0].sends).toEqual([]);
   expect(applyEdit(apart, invertEdit(sent, edit))).toEqual(sent);
   expect(dissolveGroup(song, 'gone')).toBeNull();
+});
+
+test('groups are grouped with what runs through them, and dropped into one another, but not into themselves', () => {
+  const edit = groupTracks(song, ['b', 'drums', 'c'], { id: 'new', name: 'New' })!;
+  const grouped = applyEdit(song, edit);
+  expect(shown(grouped)).toEqual(['a', 'new', '.drums', '..b', '..d', '..toms', '...e', '.c', 'room', 'master']);
+  expect(groupsOf(grouped).map(({ bus: { id }, trackIds }) => `${id}: ${trackIds.join(' ')}`)).toEqual([
+    'drums: b d e',
+    'toms: e',
+    'new: b c d e',
+  ]);
+  expect(applyEdit(grouped, invertEdit(song, edit))).toEqual(song);
+  const dropped = applyEdit(song, dropGroup(song, 'toms', row(song, 'a'))!);
+  expect(shown(dropped)).toEqual(['a', 'drums', '.b', '.d', 'c', 'toms', '.e', 'room', 'master']);
+  expect(shown(applyEdit(dropped, dropGroup(dropped, 'drums', row(dropped, 'toms'))!))).toContain('.drums');
+  for (const onto of ['drums', 'toms', 'b', 'e']) expect(dropGroup(song, 'drums', row(song, onto))).toBeNull();
 });

@@ -2,7 +2,7 @@ import type { Edit } from './edit-schema';
 import { batch } from './edits';
 import { MASTER_ID, newBus } from './model';
 import { endKeysOf } from './returns';
-import type { Song } from './schema';
+import type { Bus, Song, Track } from './schema';
 
 /** A lane of the Register: a track, a bus with what runs into it below, the master. */
 export interface RegisterRow {
@@ -56,6 +56,19 @@ export function registerRows(song: Song, folded: readonly string[] = []): Regist
   return rows;
 }
 
+/** The tracks that run into a bus, by their output or through other buses. */
+export function tracksWithin({ tracks, buses }: Pick<Song, 'tracks' | 'buses'>, busId: string): Track[] {
+  const leads = (outputId: string): boolean =>
+    outputId === busId || buses.some((bus) => bus.id === outputId && leads(bus.outputId));
+  return tracks.filter(({ outputId }) => leads(outputId));
+}
+
+/** The groups of a song, with the tracks that run through each; returns are none. */
+export const groupsOf = (song: Pick<Song, 'tracks' | 'buses'>): { bus: Bus; trackIds: string[] }[] =>
+  song.buses
+    .map((bus) => ({ bus, trackIds: tracksWithin(song, bus.id).map(({ id }) => id) }))
+    .filter(({ trackIds }) => trackIds.length > 0);
+
 /**
  * What it means to drop a track on a lane: it takes the place of that lane's track, and goes into its group; on the lane of a group it
  * becomes the first of the group.
@@ -84,16 +97,34 @@ export function dropTrack(song: Song, trackId: string, onto: RegisterRow): Edit 
 /** A new group for some tracks, in the group that the first of them lies in. */
 export function groupTracks(
   song: Song,
-  trackIds: readonly string[],
+  stripIds: readonly string[],
   wanted: { id: string; name: string },
 ): Edit | null {
-  const tracks = song.tracks.filter(({ id }) => trackIds.includes(id));
-  if (tracks.length === 0) return null;
-  const bus = { ...newBus({ ...wanted, ink: tracks[0].ink }), outputId: tracks[0].outputId };
+  const isWithin = (outputId: string): boolean =>
+    stripIds.includes(outputId) || song.buses.some((bus) => bus.id === outputId && isWithin(bus.outputId));
+  // What runs through a chosen group comes with it.
+  const strips = [...song.tracks, ...song.buses].filter(
+    ({ id, outputId }) => stripIds.includes(id) && !isWithin(outputId),
+  );
+  if (strips.length === 0) return null;
+  const bus = { ...newBus({ ...wanted, ink: strips[0].ink }), outputId: strips[0].outputId };
   return batch([
     { kind: 'bus.add', bus, index: song.buses.length },
-    ...tracks.map((track): Edit => ({ kind: 'strip.set', stripId: track.id, changes: { outputId: bus.id } })),
+    ...strips.map((strip): Edit => ({ kind: 'strip.set', stripId: strip.id, changes: { outputId: bus.id } })),
   ]);
+}
+
+/** What it means to drop a group on a lane: it goes into the group of that lane. Null for one that lies in it. */
+export function dropGroup(song: Song, busId: string, onto: RegisterRow): Edit | null {
+  const bus = song.buses.find(({ id }) => id === busId);
+  const strip = [...song.tracks, ...song.buses].find(({ id }) => id === onto.id);
+  if (!bus || onto.id === busId) return null;
+  const outputId = onto.kind === 'bus' ? onto.id : (strip?.outputId ?? MASTER_ID);
+  const liesIn = (id: string): boolean =>
+    id === busId || song.buses.some((other) => other.id === id && liesIn(other.outputId));
+  return outputId === bus.outputId || liesIn(outputId)
+    ? null
+    : { kind: 'strip.set', stripId: busId, changes: { outputId } };
 }
 
 /** Takes a group apart: what ran into it runs on to where it led, and nothing is sent to it any more. */

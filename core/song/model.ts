@@ -86,7 +86,6 @@ export function newBus(wanted: { id: string; name: string; ink: number }): Bus {
     channels: _c,
     lengthFrames: _l,
     part: _p,
-    claims: _k,
     delayMs: _d,
     ...mixer
   } = newTrack({ audioId: '', channels: 2, lengthFrames: 0 }, wanted);

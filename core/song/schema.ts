@@ -238,7 +238,13 @@ export const trackSchema = z.strictObject({
 });
 export type Track = z.infer<typeof trackSchema>;
 
-export const busSchema = z.strictObject({ id, ...mixerFields, chain: chainSchema });
+export const busSchema = z.strictObject({
+  id,
+  ...mixerFields,
+  /** Of a group, as of a track. */
+  claims: z.array(claimSchema).max(8).default([]),
+  chain: chainSchema,
+});
 export type Bus = z.infer<typeof busSchema>;
 
 export const masterSchema = z.strictObject({ id: z.literal(MASTER_ID), gainDb: faderDb, chain: chainSchema });

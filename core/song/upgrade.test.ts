@@ -51,7 +51,13 @@ test('a song of version 1 is one of version 2, its drafts too, and sounds as it 
   expect(song.drafts[0].settings.buses[0].chain[0]).toMatchObject({ name: '', kind: 'equalizer' });
   const added = ['"name":"",', '"midDb":0,', '"sideDb":0,', '"delayMs":0,'];
   const names = added.reduce((text, field) => text.replaceAll(field, ''), JSON.stringify(song));
-  expect(JSON.parse(names)).toEqual({ ...first, version: 2 });
+  const plain = JSON.parse(names) as typeof first & { buses: { claims?: unknown[] }[] };
+  for (const { buses } of [plain, plain.drafts[0].settings])
+    for (const bus of buses as { claims?: unknown[] }[]) {
+      expect(bus.claims).toEqual([]);
+      delete bus.claims;
+    }
+  expect(plain).toEqual({ ...first, version: 2 });
 });
 
 test.each([

@@ -3,7 +3,7 @@ import { SONG_VERSION } from './model';
 const isRecord = (value: unknown): value is Record<string, unknown> =>
   typeof value === 'object' && value !== null && !Array.isArray(value);
 
-/** What stands in a chain has had a name since version 2, a band may give way, a strip has levels of its middle and its sides, and a track a delay. */
+/** What stands in a chain has had a name since version 2, a band may give way, a strip has levels of its middle and its sides, a track a delay, and a group claims. */
 function withNames(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(withNames);
   if (!isRecord(value)) return value;
@@ -11,6 +11,7 @@ function withNames(value: unknown): unknown {
   return {
     ...(value.kind === 'equalizer' && { name: '' }),
     ...('chain' in value && 'outputId' in value && { midDb: 0, sideDb: 0 }),
+    ...('outputId' in value && 'chain' in value && !('audioId' in value) && { claims: [] }),
     ...('audioId' in value && 'chain' in value && { delayMs: 0 }),
     ...('letter' in value && 'family' in value && { givesWay: null }),
     ...Object.fromEntries(entries),

@@ -1,7 +1,7 @@
 import { wrap } from 'comlink';
 import type { Clearance, ClaimingTrack } from '@/core/mix';
-import { mixTracks, wholeRange } from '@/core/mix';
-import { equalizersOf, isEnd, MASTER_ID, type Song } from '@/core/song';
+import { claimingGroups, mixTracks, wholeRange } from '@/core/mix';
+import { equalizersOf, groupsOf, isEnd, MASTER_ID, type Song, type Strip } from '@/core/song';
 import type { MixWorker } from '@/workers/mix';
 import { requestPart, type MeasuredPart } from '../../window/sound/measured-parts';
 import { requestLevels, wholeStretch } from '../../window/sound/stretches';
@@ -23,7 +23,7 @@ export interface ScoreLine {
 
 /** What is known of a song from its document alone. */
 export function scoreLines(song: Song): ScoreLine[] {
-  const lineOf = (strip: Song['tracks'][number] | Song['master']): ScoreLine => {
+  const lineOf = (strip: Strip): ScoreLine => {
     const bands = equalizersOf(strip.chain)
       .filter(({ enabled }) => enabled)
       .flatMap((equalizer) => equalizer.bands);
@@ -42,7 +42,7 @@ export function scoreLines(song: Song): ScoreLine[] {
       measured: null,
     };
   };
-  return [...song.tracks.map(lineOf), lineOf(song.master)];
+  return [...song.tracks.map(lineOf), ...groupsOf(song).map(({ bus }) => lineOf(bus)), lineOf(song.master)];
 }
 
 /** The clearances of a song without and with its equalizers, over all of it. */
@@ -60,7 +60,7 @@ export async function scoreClearances(
     const claiming = (isPlain: boolean): ClaimingTrack[] =>
       mixTracks(song, { isPlain }).map((track, i) => ({ ...track, claims: song.tracks[i].claims }));
     const clearancesOf = async (isPlain: boolean) =>
-      (await remote.update(claiming(isPlain), wholeRange(song))).clearances;
+      (await remote.update(claiming(isPlain), wholeRange(song), claimingGroups(song))).clearances;
     return { before: await clearancesOf(true), after: await clearancesOf(false) };
   } finally {
     worker.terminate();
@@ -70,14 +70,14 @@ export async function scoreClearances(
 /** Parts that are measured at the same time: as many threads as the server gives to such work. */
 const AT_ONCE = 2;
 
-/** Measures the mix and then every track as the engine renders them, a few at a time. @param tell hears of each */
+/** Measures the mix and then every track and group as the engine renders them, a few at a time. @param tell hears of each */
 export async function measureAll(
   songId: string,
   song: Song,
   signal: AbortSignal,
   tell: (stripId: string, figures: MeasuredPart) => void,
 ): Promise<void> {
-  const left = [MASTER_ID, ...song.tracks.map(({ id }) => id)];
+  const left = [MASTER_ID, ...[...song.tracks, ...groupsOf(song).map(({ bus }) => bus)].map(({ id }) => id)];
   const measure = async () => {
     for (let stripId = left.shift(); stripId !== undefined; stripId = left.shift()) {
       const figures = await requestPart(songId, stripId, {}, signal);

@@ -49,7 +49,7 @@ export function LaneField({ stripId, height, isReached }: { stripId: string; hei
           ))}
           {!endBand(strip, 'high-pass') && <OpenEnd {...part} type="high-pass" />}
           {!endBand(strip, 'low-pass') && <OpenEnd {...part} type="low-pass" />}
-          {'audioId' in strip && (
+          {'claims' in strip && (
             <LaneClaims id={strip.id} name={strip.name} claims={strip.claims} isReached={isReached} />
           )}
         </>

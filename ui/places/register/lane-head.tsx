@@ -4,8 +4,9 @@ import { memo, useCallback, useEffect, useRef, type ReactNode } from 'react';
 import { FocusScope, useFocusManager } from 'react-aria';
 import styled from 'styled-components';
 import { parseGain, writeGain, writeNumber } from '@/core/formats';
+import { compileSong } from '@/core/engine';
 import { toDb } from '@/core/measure';
-import { dropTrack, FADER_RANGE_DB, type RegisterRow } from '@/core/song';
+import { dropGroup, dropTrack, FADER_RANGE_DB, type RegisterRow } from '@/core/song';
 import { type Desk, useDesk } from '../../window/desk/desk';
 import { LaneToggle } from '../../kit/controls/button';
 import { ValueField } from '../../kit/controls/value-field';
@@ -18,10 +19,11 @@ import { useMix } from '../../window/sound/mix';
 import { setStrips, stepStrips } from '../../window/song/strip-edits';
 import { stripName, useSelection, useStripFacts, useTogether } from '../../window/song/selection';
 import { useSong } from '../../window/song/song-store';
-import { rowsNow, useFolds } from '../../work/tracks/rows';
+import { rowsNow } from '../../work/tracks/rows';
+import { useFolds } from '../../window/view/folds';
 import { useWholeRegister } from '../../window/view/whole-register';
 import { audioState } from '../../window/sound/audio-state';
-import { settledSong } from '../../window/song/live-song';
+import { settledSong, songOf } from '../../window/song/live-song';
 
 const METER_RANGE_DB = 60;
 
@@ -47,7 +49,7 @@ interface LaneHeadProps {
 const HINTS: Record<RegisterRow['kind'], string> = {
   track:
     'Drag to move the track, also into a group · Ctrl-click or Shift-click takes more tracks in, to set them together',
-  bus: 'A group: its tracks run through it · Ctrl-click or Shift-click takes more lanes in',
+  bus: 'A group: its tracks run through it · drag it onto a group to put it in · Ctrl-click or Shift-click takes more lanes in',
   master: '↑ ↓ choose the track above and below',
 };
 
@@ -60,6 +62,16 @@ function choose(desk: Desk, event: { ctrlKey: boolean; metaKey: boolean; shiftKe
       rowsNow(desk).map(({ id }) => id),
     );
   else chooseStrip(stripId);
+}
+
+/** What the meter of a lane shows, linear. */
+function peakOf(desk: Desk, kind: RegisterRow['kind'], stripId: string, trackIndex: number | null): number {
+  const state = audioState(desk);
+  if (!state) return 0;
+  if (kind === 'master') return state.masterPeak;
+  if (kind === 'track') return trackIndex === null ? 0 : state.trackPeak(trackIndex);
+  const bus = compileSong(songOf(desk)).buses.findIndex(({ id }) => id === stripId);
+  return bus < 0 ? 0 : state.busPeak(bus);
 }
 
 /** The head of a lane: colour, name, mute, solo, fader; the line below it is its level. */
@@ -81,15 +93,14 @@ export const LaneHead = memo(function LaneHead({
   useFrames(
     useCallback(() => {
       if (!isLookFrame()) return;
-      const state = audioState(desk);
-      if (!meter.current || !state) return;
-      const peak = kind === 'master' ? state.masterPeak : trackIndex === null ? 0 : state.trackPeak(trackIndex);
+      if (!meter.current) return;
+      const peak = peakOf(desk, kind, stripId, trackIndex);
       const share = Math.min(1, Math.max(0, 1 + toDb(peak) / METER_RANGE_DB));
       const scale = `scaleX(${share.toFixed(2)})`;
       if (shown.current === scale) return;
       shown.current = scale;
       meter.current.style.transform = scale;
-    }, [desk, kind, trackIndex]),
+    }, [desk, kind, stripId, trackIndex]),
   );
 
   const nameButton = useRef<HTMLButtonElement>(null);
@@ -137,12 +148,13 @@ export const LaneHead = memo(function LaneHead({
         onClick={(event) => choose(desk, event, strip.id)}
         onDoubleClick={() => isLow && useWholeRegister.of(desk).toggle()}
         onPointerDown={(event) => {
-          if (kind !== 'track') return;
+          if (kind === 'master') return;
           const rows = rowsNow(desk);
           const at = rows.findIndex(({ id }) => id === strip.id);
-          dragEdit(desk, event, 'Move the track', ({ dy }) => {
+          dragEdit(desk, event, kind === 'track' ? 'Move the track' : 'Move the group', ({ dy }) => {
             const onto = rows[Math.min(rows.length - 1, Math.max(0, at + Math.round(dy / height)))];
-            return dropTrack(settledSong(desk), strip.id, onto);
+            const drop = kind === 'track' ? dropTrack : dropGroup;
+            return drop(settledSong(desk), strip.id, onto);
           });
         }}
       >
@@ -179,7 +191,7 @@ export const LaneHead = memo(function LaneHead({
         </>
       )}
       {kind === 'track' && !isLow && <KinSign stripId={stripId} />}
-      {kind === 'track' && !isLow && <ClearanceFigure stripId={stripId} name={name} />}
+      {kind !== 'master' && !isLow && <ClearanceFigure stripId={stripId} name={name} />}
       {!isLow && (
         <ValueField
           label={`Level of ${name}`}

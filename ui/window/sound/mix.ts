@@ -1,12 +1,13 @@
 import { wrap, type Remote } from 'comlink';
 import type { FrequencyBand, LevelRows } from '@/core/measure';
-import { listenedRange, mixTracks, wholeRange, type MixFigures } from '@/core/mix';
-import type { Song } from '@/core/song';
-import type { EdgeFigures, EdgeRequest, MixWorker, RoomFigures, RoomRequest } from '@/workers/mix';
+import { claimingGroups, listenedRange, mixTracks, wholeRange, type MixFigures } from '@/core/mix';
+import { tracksWithin, type Song } from '@/core/song';
+import type { EdgeFigures, EdgeRequest, MixWorker, RoomFigures, RoomRequest, RoomSource } from '@/workers/mix';
 import { deskStore, type Desk } from '../desk/desk';
 import { tell } from '../notices/notices';
 import { settledSong, songOf } from '../song/live-song';
 import { useSelection } from '../song/selection';
+import { useFolds } from '../view/folds';
 import { useSongStore } from '../song/song-store';
 import { useAnalyses } from './analyses';
 import { audioState } from './audio-state';
@@ -69,6 +70,7 @@ class Measuring {
       }),
       useAnalyses.api(desk).subscribe((now, before) => now.levels !== before.levels && ask()),
       useOneSource.api(desk).subscribe(ask),
+      useFolds.api(desk).subscribe(ask),
       useStripMeasures.api(desk).subscribe((now, before) => now.measures !== before.measures && ask()),
       useSelection.api(desk).subscribe((now, before) => now.stripId !== before.stripId && ask()),
     ];
@@ -118,7 +120,11 @@ class Measuring {
         this.giveLevels();
         const song = songOf(this.desk);
         const began = performance.now();
-        const figures = await this.remote.update(claiming(this.desk, song), listenedRange(song));
+        const figures = await this.remote.update(
+          claiming(this.desk, song),
+          listenedRange(song),
+          claimingGroups(song, useFolds.of(this.desk).folded),
+        );
         const space = (await this.remote?.space(useSelection.of(this.desk).stripId)) ?? [];
         useMix.api(this.desk).setState(({ space: before, revision }) => ({
           figures,
@@ -161,15 +167,20 @@ export async function measureRoom(
   const song = settledSong(desk);
   const { quieterId, louderId } = wanted.overlap;
   const all = claiming(desk, song);
-  const [quieter, louder] = [quieterId, louderId].map((id) => all.find((track) => track.id === id));
+  const partyOf = (id: string): RoomSource => ({
+    id,
+    claims: [...song.tracks, ...song.buses].find((strip) => strip.id === id)?.claims ?? [],
+    sources: all.filter((track) => track.id === id || tracksWithin(song, id).some((within) => within.id === track.id)),
+  });
   const { asked } = measuring(desk);
-  if (!asked || !quieter || !louder) return null;
-  return asked.room({ ...wanted, tracks: [quieter, louder], range: listenedRange(song), rateHz: song.rateHz });
+  const parties = [partyOf(quieterId), partyOf(louderId)] as const;
+  if (!asked || parties.some(({ sources }) => sources.length === 0)) return null;
+  return asked.room({ ...wanted, parties, range: listenedRange(song), rateHz: song.rateHz });
 }
 
-/** A claim for a track; null where it does not play in the loop. */
-export async function proposedClaim(desk: Desk, trackId: string, part: string): Promise<FrequencyBand | null> {
-  return (await measuring(desk).asked?.claim(trackId, part)) ?? null;
+/** A claim for a track or a group; null where it does not play in the loop. */
+export async function proposedClaim(desk: Desk, stripId: string, part: string): Promise<FrequencyBand | null> {
+  return (await measuring(desk).asked?.claim(stripId, part)) ?? null;
 }
 
 /** Pairs of tracks in each other's way that rise and fall together: what may be one source. */

@@ -1,7 +1,7 @@
 'use client';
 import styled from 'styled-components';
 import { parseFrequency, writeFrequency, writeGain } from '@/core/formats';
-import { batch, FREQUENCY_RANGE_HZ, type Edit } from '@/core/song';
+import { batch, FREQUENCY_RANGE_HZ, type Edit, type Track } from '@/core/song';
 import { type Desk, useDesk } from '../../window/desk/desk';
 import { PanelLine } from '../../kit/controls/panel';
 import { TextButton } from '../../kit/controls/button';
@@ -22,10 +22,12 @@ const parse = (text: string) => {
 /** Proposes claims for tracks and keeps them as one step. */
 export async function proposeClaims(desk: Desk, trackIds: readonly string[]): Promise<void> {
   const edits: Edit[] = [];
-  for (const track of songOf(desk).tracks) {
-    if (!trackIds.includes(track.id)) continue;
-    const claim = await proposedClaim(desk, track.id, track.part || track.name);
-    const edit = claim && addClaim(track, claim.lowHz, claim.highHz);
+  const song = songOf(desk);
+  const strips: Pick<Track, 'id' | 'name' | 'claims'>[] = [...song.tracks, ...song.buses];
+  for (const strip of strips.filter(({ id }) => trackIds.includes(id))) {
+    const part = song.tracks.find(({ id }) => id === strip.id)?.part;
+    const claim = await proposedClaim(desk, strip.id, part || strip.name);
+    const edit = claim && addClaim(strip, claim.lowHz, claim.highHz);
     if (edit) edits.push(edit);
   }
   const { edit } = useSongStore.of(desk);

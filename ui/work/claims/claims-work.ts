@@ -1,3 +1,4 @@
+import { groupsOf } from '@/core/song';
 import { songOf } from '../../window/song/live-song';
 import type { Work } from '../work';
 import { proposeClaims } from './claims-section';
@@ -9,7 +10,9 @@ export const claimsWork: Work = {
       id: 'propose-claims',
       name: 'Propose claims where there are none',
       run: () => {
-        const without = songOf(desk).tracks.filter(({ claims }) => claims.length === 0);
+        const song = songOf(desk);
+        const all = [...song.tracks, ...groupsOf(song).map(({ bus }) => bus)];
+        const without = all.filter(({ claims }) => claims.length === 0);
         void proposeClaims(
           desk,
           without.map(({ id }) => id),

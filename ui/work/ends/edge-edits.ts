@@ -6,6 +6,8 @@ import {
   firstEqualizer,
   newBandSettings,
   newId,
+  tracksWithin,
+  type Bus,
   type Edit,
   type Song,
   type Track,
@@ -18,41 +20,42 @@ import { measureEdge } from '../../window/sound/mix';
 import { makeBand, setBand } from '../../window/song/band-edits';
 import { songOf } from '../../window/song/live-song';
 
+/** What may have ends: a track or a group. */
+export type Ended = Track | Bus;
+
 /** A new end has this slope: 18 dB per octave. */
 const NEW_ORDER = 3;
 
 /** The filter of an end: the one that is there, or a new one. */
-export const endFilter = (track: Track, type: PassType): EdgeFilter => {
+export const endFilter = (track: Ended, type: PassType): EdgeFilter => {
   const band = endBand(track, type);
   return { ...(band ?? { ...newBandSettings(type, 100), order: NEW_ORDER }), type };
 };
 
-/** The song without an end of a track: what the end would be taken from. The track is looked at though it is muted, or others are soloed. */
-function withoutEnd(song: Song, track: Track, type: PassType): Song {
-  const band = endBand(track, type);
-  const chain = withEqualizers(track.chain, (equalizer) => ({
+/** The song without an end of a track or group: what the end would be taken from. It is looked at though it is muted, or others are soloed. */
+function withoutEnd(song: Song, strip: Ended, type: PassType): Song {
+  const band = endBand(strip, type);
+  const chain = withEqualizers(strip.chain, (equalizer) => ({
     ...equalizer,
     bands: equalizer.bands.filter(({ id }) => id !== band?.id),
   }));
-  const open = { ...track, chain, muted: false, soloed: true };
-  return { ...song, tracks: song.tracks.map((other) => (other.id === track.id ? open : other)) };
+  const opened = <T extends Ended>(other: T): T =>
+    other.id === strip.id ? { ...other, chain, muted: false, soloed: true } : other;
+  return { ...song, tracks: song.tracks.map(opened), buses: song.buses.map(opened) };
 }
 
-/** What an end of a track takes, against its corner. */
+/** What an end of a track or group takes, against its corner. */
 export function edgeOf(
   desk: Desk,
-  track: Track,
+  strip: Ended,
   type: PassType,
   thresholdLu: number,
   where: 'loop' | 'song',
 ): Promise<EdgeFigures | null> {
-  const open = withoutEnd(songOf(desk), track, type);
-  const { gains } = mixTracks(open).find(({ id }) => id === track.id)!;
-  return measureEdge(
-    desk,
-    { trackId: track.id, audioId: track.audioId, gains, filter: endFilter(track, type), thresholdLu },
-    where,
-  );
+  const open = withoutEnd(songOf(desk), strip, type);
+  const ids = 'audioId' in strip ? [strip.id] : tracksWithin(open, strip.id).map(({ id }) => id);
+  const sources = mixTracks(open).filter(({ id }) => ids.includes(id));
+  return measureEdge(desk, { stripId: strip.id, sources, filter: endFilter(strip, type), thresholdLu }, where);
 }
 
 /** Rounded to two figures, to the safe side. */
@@ -62,7 +65,7 @@ export function safeHz(hz: number, type: PassType): number {
 }
 
 /** Sets an end of a track: moves its post, or drives in a new one. */
-export function setEnd(song: Song, track: Track, type: PassType, frequencyHz: number, note: string): Edit | null {
+export function setEnd(song: Song, track: Ended, type: PassType, frequencyHz: number, note: string): Edit | null {
   const band = endBand(track, type);
   if (band) return setBand(song, track.id, band.id, { frequencyHz });
   if (!firstEqualizer(track)) return null;

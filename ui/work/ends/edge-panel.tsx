@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { EDGE_THRESHOLD_LU } from '@/core/mix';
 import { parseGain, writeFrequency, writeLength, writeNumber } from '@/core/formats';
-import type { Track } from '@/core/song';
+import { findStrip } from '@/core/song';
 import type { EdgeFigures } from '@/workers/mix';
 import { type Desk, useDesk } from '../../window/desk/desk';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ } from '../../kit/axis/scale';
@@ -18,7 +18,7 @@ import { useSong, useSongStore } from '../../window/song/song-store';
 import { useChosenStrip } from '../../window/song/selection';
 import { useCleaning } from './cleaning-store';
 import { EdgeChart } from './edge-chart';
-import { edgeOf, safeHz, setEnd } from './edge-edits';
+import { edgeOf, safeHz, setEnd, type Ended } from './edge-edits';
 import { songOf } from '../../window/song/live-song';
 
 const ENDS = [
@@ -47,10 +47,10 @@ export function EdgePanel() {
   return (
     <PanelBody aria-label="Edge">
       <h2>Edge</h2>
-      {'audioId' in strip ? (
-        <TrackEdge key={strip.id} track={strip} />
+      {'outputId' in strip ? (
+        <StripEdge key={strip.id} strip={strip} />
       ) : (
-        <p>Choose a track: its ends are looked at here.</p>
+        <p>Choose a track or a group: its ends are looked at here.</p>
       )}
       {tracks > 0 && (
         <PanelLine>
@@ -67,7 +67,7 @@ export function EdgePanel() {
 }
 
 /** Follows the mix: the last figures stay in sight until the next ones are there. */
-function useEdge(track: Track, type: PassType, thresholdLu: number, where: 'loop' | 'song'): EdgeFigures | null {
+function useEdge(strip: Ended, type: PassType, thresholdLu: number, where: 'loop' | 'song'): EdgeFigures | null {
   const desk = useDesk();
   const [figures, setFigures] = useState<EdgeFigures | null>(null);
   const revision = useMix((mix) => mix.revision);
@@ -75,8 +75,8 @@ function useEdge(track: Track, type: PassType, thresholdLu: number, where: 'loop
   useEffect(() => {
     const number = ++latest.current;
     const timer = setTimeout(() => {
-      const now = songOf(desk).tracks.find(({ id }) => id === track.id);
-      if (!now) return;
+      const now = findStrip(songOf(desk), strip.id);
+      if (!now || !('outputId' in now)) return;
       edgeOf(desk, now, type, thresholdLu, where).then(
         (found) => {
           if (latest.current === number) setFigures(found);
@@ -85,11 +85,11 @@ function useEdge(track: Track, type: PassType, thresholdLu: number, where: 'loop
       );
     }, REST_MS);
     return () => clearTimeout(timer);
-  }, [track.id, revision, type, thresholdLu, where, desk]);
+  }, [strip.id, revision, type, thresholdLu, where, desk]);
   return figures;
 }
 
-function TrackEdge({ track }: { track: Track }) {
+function StripEdge({ strip: track }: { strip: Ended }) {
   const desk = useDesk();
   const [type, setType] = useState<PassType>('high-pass');
   const [where, setWhere] = useState<'loop' | 'song'>('loop');

@@ -1,5 +1,6 @@
 'use client';
 import { useEffect } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import styled from 'styled-components';
 import { bandSummary, parseGain, writeFrequency, writeGain, writeLength } from '@/core/formats';
 import type { Overlap } from '@/core/mix';
@@ -14,7 +15,7 @@ import { showCrosshair } from '../../window/crosshair/crosshair-store';
 import { useMix } from '../../window/sound/mix';
 import { typeName } from '../../kit/signs/type-names';
 import { useSong } from '../../window/song/song-store';
-import { stripName, useSelection, useTrackList } from '../../window/song/selection';
+import { stripName, useSelection } from '../../window/song/selection';
 import {
   endHearing,
   endRoom,
@@ -91,8 +92,15 @@ export function OverlapsPanel() {
 
 function Row({ overlap, isHeard }: { overlap: Overlap; isHeard: boolean }) {
   const desk = useDesk();
-  const names = useTrackList();
-  const nameOf = (id: string) => names.find((track) => track.id === id)?.name ?? '';
+  const names = useSong(
+    useShallow((song) =>
+      [overlap.quieterId, overlap.louderId].map((id) => {
+        const strip = findStrip(song, id);
+        return strip ? stripName(strip) : '';
+      }),
+    ),
+  );
+  const nameOf = (id: string) => names[id === overlap.quieterId ? 0 : 1];
   const { quieterId, louderId, lostShare, lowHz, highHz, passages } = overlap;
   const about = `${nameOf(quieterId)} under ${nameOf(louderId)}, ${rangeText(overlap)}`;
   return (

@@ -2,23 +2,10 @@
 import { useMemo } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { registerRows, type RegisterRow } from '@/core/song';
-import { deskStore, type Desk } from '../../window/desk/desk';
+import type { Desk } from '../../window/desk/desk';
+import { useFolds } from '../../window/view/folds';
 import { songOf } from '../../window/song/live-song';
 import { useSong } from '../../window/song/song-store';
-
-/** Which groups are folded in this window. */
-interface Folds {
-  folded: readonly string[];
-  toggle: (busId: string) => void;
-}
-
-export const useFolds = deskStore<Folds>(() => (set, get) => ({
-  folded: [],
-  toggle: (busId) => {
-    const { folded } = get();
-    set({ folded: folded.includes(busId) ? folded.filter((id) => id !== busId) : [...folded, busId] });
-  },
-}));
 
 /** The lanes as they are shown. */
 export const rowsNow = (desk: Desk): RegisterRow[] => registerRows(songOf(desk), useFolds.of(desk).folded);

@@ -12,7 +12,7 @@ import {
   writeNumber,
   writePan,
 } from '@/core/formats';
-import { DELAY_RANGE_MS, FADER_RANGE_DB, MASTER_ID, MOST_LAYERS, TRACK_INKS } from '@/core/song';
+import { DELAY_RANGE_MS, FADER_RANGE_DB, MASTER_ID, MOST_LAYERS, TRACK_INKS, tracksWithin } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { AlignmentSection } from '../alignment/alignment-section';
 import { KinLine } from '../alignment/kin-line';
@@ -48,6 +48,7 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
   const strip = useStripFacts(stripId);
   const tracks = useSong((song) => song.tracks.length);
   const isMaster = strip.id === MASTER_ID;
+  const hasTracks = useSong((song) => strip.audioId !== undefined || tracksWithin(song, stripId).length > 0);
   const others = useSelection((selection) => selection.others.length);
   return (
     <Panel aria-label={isMaster ? 'Master' : `Track ${stripName(strip)}`}>
@@ -68,7 +69,7 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
       <EndsPad />
       <SendsSection strip={strip} />
       {strip.audioId !== undefined && <LayersRow stripId={strip.id} />}
-      {strip.claims !== undefined && <ClaimsSection strip={{ ...strip, claims: strip.claims }} />}
+      {strip.claims !== undefined && hasTracks && <ClaimsSection strip={{ ...strip, claims: strip.claims }} />}
       {strip.audioId !== undefined && <RecordingFacts {...strip} audioId={strip.audioId} />}
     </Panel>
   );
