@@ -17,6 +17,7 @@ export * from './meter';
 export * from './peaks';
 export * from './pitch';
 export * from './stereo-image';
+export * from './stereo-spectrum';
 export * from './sound-meter';
 export * from './spectrum';
 export * from './true-peak';

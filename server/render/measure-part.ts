@@ -1,5 +1,5 @@
 import { compileSong, designKernel, kernelRequests, renderMix, type MixRange } from '@/core/engine';
-import { SoundMeter, TruePeakMeter, type SoundFigures } from '@/core/measure';
+import { SoundMeter, StereoSpectrum, TruePeakMeter, type SoundFigures, type StereoBand } from '@/core/measure';
 import { hasEnds, partOf, withoutEnds } from '@/core/mix';
 import type { Song } from '@/core/song';
 import { FileSources } from './sources';
@@ -17,6 +17,8 @@ export interface MeasureTask {
 export interface PartFigures extends SoundFigures {
   /** How much lower its pass filters make the true peak, dB; below 0 where they raise it. */
   headroomFreedDb: number;
+  /** By third-octaves. */
+  stereo: StereoBand[];
 }
 
 /** What sound is pushed into, and what it tells of all of it. */
@@ -50,7 +52,15 @@ export async function measurePart(
   const part = partOf(task.song, task.stripId);
   const share = hasEnds(part) ? 0.5 : 1;
   const sound = new SoundMeter(task.song.rateHz, 2);
-  const figures = measured(part, sound, task, (progress) => report('measuring', share * progress));
+  const stereo = new StereoSpectrum(task.song.rateHz);
+  const both: Meter<Omit<PartFigures, 'headroomFreedDb'>> = {
+    push: (samples) => {
+      sound.push(samples);
+      stereo.push(samples);
+    },
+    finish: () => ({ ...sound.finish(), stereo: stereo.finish() }),
+  };
+  const figures = measured(part, both, task, (progress) => report('measuring', share * progress));
   if (share === 1) return { ...figures, headroomFreedDb: 0 };
   const openPeakDb = measured(withoutEnds(part), new TruePeakMeter(2), task, (progress) =>
     report('measuring', share * (1 + progress)),

@@ -41,7 +41,7 @@ export async function measureSongPart(
       withPageFiles(part, (pageFiles) =>
         runInWorker<PartFigures>('measurePart', { song, stripId, pageFiles, range }, signal),
       ),
-    () => 200,
+    () => 4000,
   );
   return { ...figures, revision };
 }

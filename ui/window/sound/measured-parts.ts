@@ -1,4 +1,4 @@
-import type { SoundFigures } from '@/core/measure';
+import type { SoundFigures, StereoBand } from '@/core/measure';
 import { deskStore } from '../desk/desk';
 import { tell } from '../notices/notices';
 import { request } from '../server/request';
@@ -7,6 +7,7 @@ import { useSongStore } from '../song/song-store';
 /** A part of the mix as the engine renders it, measured on the server. */
 export interface MeasuredPart extends SoundFigures {
   headroomFreedDb: number;
+  stereo: StereoBand[];
   revision: number;
 }
 

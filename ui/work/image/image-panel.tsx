@@ -13,6 +13,7 @@ import { useMeasuredParts, useMeasuredPart } from '../../window/sound/measured-p
 import { stripName, useSelection, useStripFacts } from '../../window/song/selection';
 import { useSong } from '../../window/song/song-store';
 import { SANS, type Tokens } from '../../kit/theme/tokens';
+import { StereoChart } from './stereo-chart';
 
 const WIDTH = 232;
 const HEIGHT = 150;
@@ -179,6 +180,7 @@ function OverLoop() {
             <dt data-hint="How much lower the pass filters make the true peak">Headroom freed</dt>
             <dd>{writeGain(found.figures.headroomFreedDb)}</dd>
           </Figures>
+          <StereoChart bands={found.figures.stereo} />
         </div>
       )}
     </>
