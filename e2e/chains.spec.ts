@@ -1,6 +1,6 @@
 import type { Song } from '@/core/song';
 import { change, heardTones, play, putEar, TONES_HZ, toneSong } from './support/ear';
-import { openSong, savedSong } from './support/song';
+import { copyOfDemo, openSong, savedSong } from './support/song';
 import { expect, test, type Page } from './support/test';
 
 /** Chains of any kind, by pointer and by keys; what the page's own audio thread plays is overheard. */
@@ -173,9 +173,34 @@ test('a chain is put in order by keys and by dragging, copied to another track, 
   expect(kindsOf(await savedSong(page, songId), kickId)).toEqual(['equalizer', 'clipper', 'echo']);
   await type(page, 'Name of the processor', 'Far shore');
   await expect(inChain(page, 'Far shore')).toBeVisible();
-  for (let i = 0; i < 7; i++) await page.keyboard.press('Control+z');
+  // Off the line it is gone.
+  await inChain(page, 'Far shore').dragTo(
+    page.getByTestId('processor-field').or(page.getByTestId('bench-field')).first(),
+  );
+  expect(kindsOf(await savedSong(page, songId), kickId)).toEqual(['equalizer', 'clipper']);
+  for (let i = 0; i < 8; i++) await page.keyboard.press('Control+z');
   const song = await savedSong(page, songId);
   expect([kindsOf(song, bassId), kindsOf(song, kickId)]).toEqual([['equalizer'], ['equalizer']]);
+});
+
+test('a whole chain is saved under a name, and put on another track, which listens to its own sound there', async ({
+  page,
+}) => {
+  await add(page, 'Ducker');
+  await choose(page, 'Listens to', 'Kick');
+  await page.getByRole('tab', { name: 'Reuse' }).click();
+  await choose(page, 'What is saved', 'the whole chain');
+  const name = `Chain ${songId}`;
+  await page.getByRole('textbox', { name: 'Name for this chain' }).fill(name);
+  await page.keyboard.press('Enter');
+  await page.getByTestId(`lane-${kickId}`).getByRole('button', { name: 'Kick', exact: true }).click();
+  await page.getByRole('button', { name: `Use ${name}` }).click();
+  const { tracks } = await savedSong(page, songId);
+  expect(tracks[1].chain).toMatchObject([{ kind: 'equalizer' }, { kind: 'ducker', key: { stripId: 'self' } }]);
+  const ids = tracks.flatMap(({ chain }) => chain.map(({ id }) => id));
+  expect(new Set(ids).size).toBe(ids.length);
+  await page.keyboard.press('Control+z');
+  expect(kindsOf(await savedSong(page, songId), kickId)).toEqual(['equalizer']);
 });
 
 test('a return with a reverb is made in one step; a send is typed and stepped; its middle is lowered, its lows are taken away by an equalizer behind it', async ({
@@ -224,4 +249,104 @@ test('a track is turned into layers by its ranges: they sound as it did, each by
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
   expect((await savedSong(page, songId)).tracks).toHaveLength(2);
+});
+
+test.describe('on the demo song', () => {
+  let copyId: string;
+  test.beforeEach(async ({ page, request }) => {
+    copyId = await copyOfDemo(request);
+    await openSong(page, copyId);
+  });
+  const laneOf = (page: Page, id: string, name: string) =>
+    page.getByTestId(`lane-${id}`).getByRole('button', { name, exact: true });
+
+  test('two microphones of one drum: found to be one source, aligned, heard, kept in one step, and no longer in each other’s way', async ({
+    page,
+  }) => {
+    await laneOf(page, 'frame-drum', 'Frame drum').click();
+    await laneOf(page, 'frame-drum-underside', 'Drum underside').click({ modifiers: ['Control'] });
+    await page.getByRole('button', { name: 'Find delay and polarity' }).click();
+    const found = page.getByRole('group', { name: 'Add up' });
+    await expect(found.getByText(/1\.\d\d ms earlier, turned/)).toBeVisible();
+    await expect(found.getByRole('img')).toHaveAttribute('aria-label', /125 Hz \+\d/);
+    // They are marked, and whoever is marked is chosen with the other.
+    await expect(page.getByTestId('kin-frame-drum')).toHaveAttribute('title', 'One source with Drum underside');
+    await expect(
+      page
+        .getByRole('region', { name: 'Track Frame drum' })
+        .getByRole('button', { name: 'Drum underside', exact: true }),
+    ).toBeVisible();
+    // It is heard, not kept.
+    await expect(page.getByText(/^Saved, revision 0$/)).toBeVisible();
+    await found.getByRole('button', { name: 'Hear it' }).click();
+    await found.getByRole('button', { name: 'Keep' }).click();
+    const underside = (await savedSong(page, copyId)).tracks.find(({ id }) => id === 'frame-drum-underside')!;
+    expect(underside.polarityInverted).toBe(true);
+    expect(underside.delayMs).toBeGreaterThan(-1.6);
+    expect(underside.delayMs).toBeLessThan(-0.8);
+    // What is aligned has nothing to be won any more; neither have strangers.
+    await page.getByRole('button', { name: 'Find delay and polarity' }).click();
+    await expect(found.getByText('nothing to be won, it adds up with Frame drum as it is.')).toBeVisible();
+    await page.keyboard.press('Control+z');
+    expect((await savedSong(page, copyId)).tracks.find(({ id }) => id === 'frame-drum-underside')).toMatchObject({
+      delayMs: 0,
+      polarityInverted: false,
+    });
+    await laneOf(page, 'cello', 'Cello').click();
+    await laneOf(page, 'harmony-high', 'Harmony high').click({ modifiers: ['Control'] });
+    await page.getByRole('button', { name: 'Find delay and polarity' }).click();
+    await expect(found.getByText('too little in common with Cello')).toBeVisible();
+  });
+
+  test('a delay is typed in samples and stepped, of all that are chosen', async ({ page }) => {
+    await laneOf(page, 'cello', 'Cello').click();
+    await laneOf(page, 'dulcimer', 'Dulcimer').click({ modifiers: ['Control'] });
+    const delay = page.getByRole('textbox', { name: 'Delay', exact: true });
+    await delay.fill('−48 samples');
+    await page.keyboard.press('Enter');
+    await expect(delay).toHaveValue('−1.00 ms');
+    await delay.focus();
+    await page.keyboard.press('ArrowUp');
+    await expect(delay).toHaveValue('−0.900 ms');
+    const { tracks } = await savedSong(page, copyId);
+    expect(tracks.filter(({ delayMs }) => delayMs === -0.9).map(({ id }) => id)).toEqual(['cello', 'dulcimer']);
+  });
+
+  test('harmony voices and concertina through one group: high-pass, compressor, two warm bells, a high shelf; measured from the sound, claimed, folded to one', async ({
+    page,
+  }) => {
+    await laneOf(page, 'concertina', 'Concertina').click();
+    for (const [id, name] of [
+      ['harmony-high', 'Harmony high'],
+      ['harmony-low', 'Harmony low'],
+    ])
+      await laneOf(page, id, name).click({ modifiers: ['Control'] });
+    await page.keyboard.press('Control+g');
+    await type(page, 'Name', 'Choir');
+    await page.getByRole('button', { name: 'Choir', exact: true }).click();
+    for (const phrase of ['high pass 150 18', 'bell 280 2 1oct', 'bell 900 1.5 1oct', 'high shelf 9k 2']) {
+      await page.keyboard.press('n');
+      await page.keyboard.type(phrase);
+      await page.keyboard.press('Enter');
+    }
+    await add(page, 'Compressor');
+    await type(page, 'Threshold', '-16');
+    const { buses } = await savedSong(page, copyId);
+    expect(buses[0]).toMatchObject({ name: 'Choir', chain: [{ kind: 'equalizer' }, { kind: 'compressor' }] });
+    expect(buses[0].chain[0]).toMatchObject({ bands: { length: 4 } });
+    // What the compressor does is measured in the background; until then levels are marked as estimates.
+    await expect(page.getByText('12 tracks')).toHaveText('12 tracks');
+    // A claim of its own, and its clearance in its lane.
+    await page.getByRole('button', { name: 'Propose one' }).click();
+    await expect(page.getByTestId(`clearance-${buses[0].id}`)).toBeVisible();
+    // Folded, the group is one in the list of overlaps.
+    await page.getByRole('button', { name: 'Fold Choir' }).click();
+    await page.getByRole('tab', { name: 'Overlaps' }).click();
+    const listed = page.getByRole('list', { name: /^Overlaps/ });
+    await expect(listed.getByText(/Choir/).first()).toBeVisible();
+    await expect(listed.getByText(/Concertina|Harmony/)).toHaveCount(0);
+    // The group's edge is that of its tracks together.
+    await page.getByRole('tab', { name: 'Edge' }).click();
+    await expect(page.getByRole('figure', { name: 'Loss against the corner' })).toBeVisible();
+  });
 });

@@ -85,7 +85,7 @@ test('an equalizer is saved under a name, found again in another song, used on s
   const songId = await copyOfDemo(request);
   await openSong(page, songId);
   await page.keyboard.press('Alt+3');
-  await page.getByRole('textbox', { name: 'Find a saved equalizer' }).fill('bright');
+  await page.getByRole('textbox', { name: 'Find what was saved' }).fill('bright');
   await expect(page.getByRole('button', { name: 'Use Two', exact: true })).toHaveCount(0);
   await choose(page, 'harmony-high');
   await choose(page, 'harmony-low', ['Shift']);

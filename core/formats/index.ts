@@ -1,4 +1,5 @@
 export * from './band-phrase';
+export * from './chain-file';
 export * from './equalizer-file';
 export * from './pcm-encoder';
 export * from './processor-words';

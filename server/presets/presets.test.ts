@@ -1,5 +1,5 @@
-import { BAND_DEFAULTS } from '@/core/song';
-import { writeEqualizerFile } from '@/core/formats';
+import { BAND_DEFAULTS, emptyEqualizer, newProcessor } from '@/core/song';
+import { writeChainFile, writeEqualizerFile } from '@/core/formats';
 import { ownDataFolder } from '../testing/data-folder';
 import { deletePreset, listPresets, restorePreset, savePreset } from './store';
 
@@ -32,4 +32,13 @@ test('what is no equalizer file is refused with the fault, and nothing is kept',
 test('what is not there cannot be deleted or brought back', async () => {
   for (const attempt of [() => deletePreset('gone'), () => restorePreset('gone')])
     await expect(attempt()).rejects.toMatchObject({ code: 'not-found' });
+});
+
+test('a whole chain is saved like an equalizer; a damaged one is refused with the fault', async () => {
+  const chain = writeChainFile([emptyEqualizer('e'), newProcessor('compressor', 'c')]);
+  const { id } = await savePreset({ name: 'Glue', part: 'group', equalizer: chain });
+  expect((await listPresets()).find((preset) => preset.id === id)?.equalizer).toBe(chain);
+  const damaged = chain.replace('"ratio": 3', '"ratio": -3');
+  expect(damaged).not.toBe(chain);
+  await expect(savePreset({ name: 'Bad', part: '', equalizer: damaged })).rejects.toThrow(/^Bad: chain\.1\.ratio: /);
 });

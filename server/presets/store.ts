@@ -1,16 +1,16 @@
 import { and, desc, eq, isNotNull, isNull } from 'drizzle-orm';
 import { OrvidError } from '@/core/errors';
-import { parseEqualizerFile } from '@/core/formats';
+import { fileFormat, parseChainFile, parseEqualizerFile } from '@/core/formats';
 import { newId } from '@/core/song';
 import { database } from '../database/client';
 import { presets } from '../database/schema';
 
-/** An equalizer that was saved under a name. */
+/** An equalizer, or a whole chain, that was saved under a name. */
 export interface Preset {
   id: string;
   name: string;
   part: string;
-  /** An equalizer file. */
+  /** An equalizer file, or a chain's. */
   equalizer: string;
 }
 
@@ -25,9 +25,10 @@ export async function listPresets(): Promise<Preset[]> {
   return db.select(shown).from(presets).where(isNull(presets.deletedAt)).orderBy(desc(presets.createdAt));
 }
 
-/** Saves an equalizer. @throws OrvidError `invalid-input` when the text is not an equalizer file */
+/** Saves an equalizer or a chain. @throws OrvidError `invalid-input` when the text is the file of neither */
 export async function savePreset(preset: Omit<Preset, 'id'>): Promise<Preset> {
-  parseEqualizerFile(preset.equalizer, preset.name);
+  const parse = fileFormat(preset.equalizer) === 'orvid.chain' ? parseChainFile : parseEqualizerFile;
+  parse(preset.equalizer, preset.name);
   const db = await database();
   const saved = { id: newId(12), ...preset };
   await db.insert(presets).values({ ...saved, createdAt: new Date() });

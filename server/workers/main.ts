@@ -51,12 +51,10 @@ export function measurePart({ port, ...task }: WithPort<MeasureTask>): Promise<W
 }
 
 export function stripLevels({ port, ...task }: WithPort<StripLevelsTask>): Promise<WorkerResult<MeasuredStripLevels>> {
-   
   return answered(port, async () => measureStripLevels(task));
 }
 
 export function alignment({ port, ...task }: WithPort<AlignmentTask>): Promise<WorkerResult<Alignment[]>> {
-   
   return answered(port, async () => measureAlignment(task));
 }
 

@@ -43,6 +43,7 @@ export const Lane = memo(function Lane({ id, kind, depth, isFolded, height, isRe
       data-together={isTogether || undefined}
       data-target={isTarget || undefined}
       data-testid={`lane-${id}`}
+      data-takes-copies
       role="group"
       aria-label={name}
       aria-current={isChosen || isTogether || undefined}

@@ -1,7 +1,13 @@
-import { parseEqualizerFile, writeEqualizerFile, type FileEqualizer } from '@/core/formats';
-import * as z from 'zod';
 import {
-  anyProcessorSchema,
+  parseChainFile,
+  parseEqualizerFile,
+  processorIn,
+  writeChainFile,
+  writeEqualizerFile,
+  writeProcessorFile,
+  type FileEqualizer,
+} from '@/core/formats';
+import {
   batch,
   findStrip,
   freeLetter,
@@ -9,67 +15,63 @@ import {
   withEqualizers,
   type Band,
   type BandSettings,
+  type Chain,
   type ChainProcessor,
   type Edit,
   type Equalizer,
+  type GivesWay,
+  type Song,
 } from '@/core/song';
 import type { Desk } from '../desk/desk';
 import { useSongStore } from './song-store';
 import { equalizerFor, useSelection } from './selection';
 import { songOf } from './live-song';
-import { copiesOn } from './processor-edits';
+import { adopted, adoptedKey, copiesOn } from './processor-edits';
 
-/** What goes from track to track: one band or more to add, a whole equalizer, or any processor to add. */
+/** What goes from track to track: one band or more to add, a whole equalizer, any processor to add, or a whole chain. */
 export interface Copied {
-  kind: 'band' | 'equalizer' | 'processor';
-  /** An equalizer file; of a processor, the text that {@link copyOfProcessor} makes. */
+  kind: 'band' | 'equalizer' | 'processor' | 'chain';
+  /** An equalizer file; of a processor or a chain, its own file. */
   text: string;
+  /** How each band moves with a level, which an equalizer file does not say. */
+  givesWay?: readonly (GivesWay | null)[];
 }
 
 const settings = ({ id: _, letter: __, ...rest }: Band): BandSettings => rest;
 
-/** An equalizer, or some bands of it, as a file. */
-function equalizerAsFile({ phase, outputGainDb, bands }: Equalizer, only?: string): FileEqualizer {
+/** An equalizer, or one band of it, as a file. */
+export function copyOf({ phase, outputGainDb, bands }: Equalizer, only?: string): Copied {
   const chosen = only ? bands.filter(({ id }) => id === only) : bands;
-  return { phase, outputGainDb: only ? 0 : outputGainDb, bands: chosen.map(settings) };
+  return {
+    kind: only ? 'band' : 'equalizer',
+    text: writeEqualizerFile({ phase, outputGainDb: only ? 0 : outputGainDb, bands: chosen.map(settings) }),
+    ...(chosen.some(({ givesWay }) => givesWay) && { givesWay: chosen.map(({ givesWay }) => givesWay) }),
+  };
 }
-
-export const copyOf = (equalizer: Equalizer, only?: string): Copied => ({
-  kind: only ? 'band' : 'equalizer',
-  text: writeEqualizerFile(equalizerAsFile(equalizer, only)),
-});
-
-const processorFile = z.strictObject({
-  format: z.literal('orvid.processor'),
-  version: z.literal(1),
-  processor: anyProcessorSchema,
-});
 
 export const copyOfProcessor = (processor: ChainProcessor): Copied => ({
   kind: 'processor',
-  text: JSON.stringify({ format: 'orvid.processor', version: 1, processor }, null, 2),
+  text: writeProcessorFile(processor),
 });
 
-/** The processor that a text stands for; null for another text. */
-export function processorIn(text: string): ChainProcessor | null {
-  try {
-    return processorFile.parse(JSON.parse(text)).processor;
-  } catch {
-    return null;
-  }
-}
+export const copyOfChain = (chain: Chain): Copied => ({ kind: 'chain', text: writeChainFile(chain) });
 
-function withIdentities(bands: readonly BandSettings[], taken: readonly string[]): Band[] {
+/** A band as it is copied: with how it moves with a level. */
+type CopiedBand = BandSettings & { givesWay?: GivesWay | null };
+
+function withIdentities(song: Song, stripId: string, bands: readonly CopiedBand[], taken: readonly string[]): Band[] {
   const letters = [...taken];
   return bands.map((band) => {
     const letter = freeLetter(letters);
     letters.push(letter);
-    return { ...band, id: newId(10), letter };
+    const { givesWay = null } = band;
+    const adopted = givesWay && { ...givesWay, key: adoptedKey(song, stripId, givesWay.key) };
+    return { ...band, id: newId(10), letter, givesWay: adopted };
   });
 }
 
 /** The edit that adds bands to the equalizers of some strips. */
-export function addBands(desk: Desk, stripIds: readonly string[], bands: readonly BandSettings[]): Edit | null {
+export function addBands(desk: Desk, stripIds: readonly string[], bands: readonly CopiedBand[]): Edit | null {
   const song = songOf(desk);
   return batch(
     stripIds.flatMap((stripId): Edit[] => {
@@ -77,6 +79,8 @@ export function addBands(desk: Desk, stripIds: readonly string[], bands: readonl
       const equalizer = strip && equalizerFor(desk, strip);
       if (!equalizer) return [];
       const made = withIdentities(
+        song,
+        stripId,
         bands,
         equalizer.bands.map(({ letter }) => letter),
       );
@@ -95,7 +99,7 @@ export function addBands(desk: Desk, stripIds: readonly string[], bands: readonl
 export function putEqualizer(
   desk: Desk,
   stripIds: readonly string[],
-  { phase, outputGainDb, bands }: FileEqualizer,
+  { phase, outputGainDb, bands }: Omit<FileEqualizer, 'bands'> & { bands: readonly CopiedBand[] },
 ): Edit | null {
   const song = songOf(desk);
   return batch(
@@ -103,7 +107,13 @@ export function putEqualizer(
       const strip = findStrip(song, stripId);
       const old = strip && equalizerFor(desk, strip);
       if (!old) return [];
-      const next: Equalizer = { ...old, phase, outputGainDb, enabled: true, bands: withIdentities(bands, []) };
+      const next: Equalizer = {
+        ...old,
+        phase,
+        outputGainDb,
+        enabled: true,
+        bands: withIdentities(song, stripId, bands, []),
+      };
       return [
         {
           kind: 'chain.set',
@@ -115,21 +125,41 @@ export function putEqualizer(
   );
 }
 
-/** Puts what was copied on strips: a band is added, an equalizer takes the place of theirs. @throws OrvidError for what is no equalizer file */
-export function putCopied(desk: Desk, stripIds: readonly string[], { kind, text }: Copied): void {
+/** Puts copies of a processor at the end of chains, and shows the one of the chosen strip. */
+function pasteProcessor(desk: Desk, stripIds: readonly string[], processor: ChainProcessor): void {
+  const edits = copiesOn(songOf(desk), stripIds, processor);
+  useSongStore.of(desk).edit(batch(edits), 'Paste a processor');
+  const { stripId, chooseProcessor } = useSelection.of(desk);
+  const made = edits.find((edit) => edit.stripId === stripId);
+  if (made) chooseProcessor(made.processor.id);
+}
+
+/** Gives strips a whole chain in place of theirs. */
+function putChain(desk: Desk, stripIds: readonly string[], chain: Chain): void {
+  const song = songOf(desk);
+  const edits = stripIds.map((stripId): Edit => ({
+    kind: 'chain.set',
+    stripId,
+    chain: chain.map((processor) => adopted(song, stripId, processor)),
+  }));
+  useSongStore.of(desk).edit(batch(edits), 'Use a chain');
+  useSelection.of(desk).chooseProcessor(null);
+}
+
+/**
+ * Puts what was copied on strips: a band or a processor is added, an equalizer or a chain takes the place of theirs.
+ * @throws OrvidError for what is no such file
+ */
+export function putCopied(desk: Desk, stripIds: readonly string[], { kind, text, givesWay }: Copied): void {
   if (kind === 'processor') {
     const processor = processorIn(text);
-    if (!processor) return;
-    const song = songOf(desk);
-    const edits = copiesOn(stripIds, processor, (id) => findStrip(song, id)?.chain.length ?? 0);
-    useSongStore.of(desk).edit(batch(edits), 'Paste a processor');
-    const { stripId, chooseProcessor } = useSelection.of(desk);
-    const made = edits.find((edit) => edit.kind === 'processor.add' && edit.stripId === stripId);
-    if (made?.kind === 'processor.add') chooseProcessor(made.processor.id);
+    if (processor) pasteProcessor(desk, stripIds, processor);
     return;
   }
+  if (kind === 'chain') return putChain(desk, stripIds, parseChainFile(text, 'What was copied'));
   const file = parseEqualizerFile(text, 'What was copied');
-  const edit = kind === 'band' ? addBands(desk, stripIds, file.bands) : putEqualizer(desk, stripIds, file);
+  const bands = file.bands.map((band, i) => ({ ...band, givesWay: givesWay?.[i] ?? null }));
+  const edit = kind === 'band' ? addBands(desk, stripIds, bands) : putEqualizer(desk, stripIds, { ...file, bands });
   useSongStore.of(desk).edit(edit, kind === 'band' ? 'Paste a band' : 'Paste an equalizer');
   chooseNewest(desk);
 }

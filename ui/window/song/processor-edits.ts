@@ -6,7 +6,9 @@ import {
   OWN_KEY,
   type ChainProcessor,
   type Edit,
+  type Key,
   type ProcessorKind,
+  type Song,
 } from '@/core/song';
 import type { Desk } from '../desk/desk';
 import { songOf } from './live-song';
@@ -89,24 +91,35 @@ export function moveProcessor(desk: Desk, stripId: string, processorId: string, 
   useSongStore.of(desk).edit({ kind: 'processor.move', stripId, processorId, index: to }, 'Order of a chain');
 }
 
-/** A copy with an identity of its own, its bands too. */
-function copied(processor: ChainProcessor): ChainProcessor {
+/** What a copy listens to on a strip of a song: its own sound, where what it listened to is that strip, or is not there. */
+export function adoptedKey(song: Song, stripId: string, key: Key): Key {
+  const isThere = key.stripId !== stripId && findStrip(song, key.stripId) !== undefined;
+  return isThere ? key : { ...key, stripId: OWN_KEY };
+}
+
+/** A copy for a strip with an identity of its own, its bands too. */
+export function adopted(song: Song, stripId: string, processor: ChainProcessor): ChainProcessor {
   const id = newId(10);
-  return processor.kind === 'equalizer'
-    ? { ...processor, id, bands: processor.bands.map((band) => ({ ...band, id: newId(10) })) }
+  if (processor.kind === 'equalizer')
+    return {
+      ...processor,
+      id,
+      bands: processor.bands.map((band) => ({
+        ...band,
+        id: newId(10),
+        givesWay: band.givesWay && { ...band.givesWay, key: adoptedKey(song, stripId, band.givesWay.key) },
+      })),
+    };
+  return 'key' in processor
+    ? { ...processor, id, key: adoptedKey(song, stripId, processor.key) }
     : { ...processor, id };
 }
 
-/** The edits that put a copy of a processor at the end of some chains. What would listen to itself listens to its own strip. */
-export function copiesOn(
-  stripIds: readonly string[],
-  processor: ChainProcessor,
-  lengthOf: (id: string) => number,
-): Edit[] {
-  return stripIds.map((stripId) => {
-    const copy = copied(processor);
-    const made =
-      'key' in copy && copy.key.stripId === stripId ? { ...copy, key: { ...copy.key, stripId: OWN_KEY } } : copy;
-    return { kind: 'processor.add', stripId, processor: made, index: lengthOf(stripId) };
-  });
-}
+/** The edits that put a copy of a processor at the end of some chains. */
+export const copiesOn = (song: Song, stripIds: readonly string[], processor: ChainProcessor) =>
+  stripIds.map((stripId) => ({
+    kind: 'processor.add' as const,
+    stripId,
+    processor: adopted(song, stripId, processor),
+    index: findStrip(song, stripId)?.chain.length ?? 0,
+  }));

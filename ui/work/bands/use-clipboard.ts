@@ -1,9 +1,9 @@
 'use client';
 import { useEffect } from 'react';
 import { asOrvidError } from '@/core/errors';
-import { processorName } from '@/core/formats';
+import { fileFormat, processorIn, processorName } from '@/core/formats';
 import { chosenBand, chosenStrip, chosenStrips, stripName } from '../../window/song/selection';
-import { copyOf, copyOfProcessor, processorIn, putCopied, type Copied } from '../../window/song/equalizer-edits';
+import { copyOf, copyOfProcessor, putCopied, type Copied } from '../../window/song/equalizer-edits';
 import { Desk, useDesk } from '../../window/desk/desk';
 import { tell } from '../../window/notices/notices';
 
@@ -49,7 +49,13 @@ export function copyEqualizer(desk: Desk): void {
 
 function paste(desk: Desk, text: string): void {
   const { copied: last } = lastOf(desk);
-  const known = processorIn(text) ? ({ kind: 'processor', text } as const) : last?.text === text ? last : null;
+  const known: Copied | null = processorIn(text)
+    ? { kind: 'processor', text }
+    : fileFormat(text) === 'orvid.chain'
+      ? { kind: 'chain', text }
+      : last?.text === text
+        ? last
+        : null;
   if (!known && !text.trimStart().startsWith('{')) {
     if (last) putCopied(desk, chosenIds(desk), last);
     else tell(desk, 'Nothing to paste: copy a band or an equalizer first.');
@@ -60,7 +66,7 @@ function paste(desk: Desk, text: string): void {
     const bands = (JSON.parse(text) as { bands?: unknown[] }).bands?.length;
     putCopied(desk, chosenIds(desk), known ?? { kind: bands === 1 ? 'band' : 'equalizer', text });
   } catch (thrown) {
-    tell(desk, `What was copied is no band and no equalizer. ${asOrvidError(thrown).message}`, 'error');
+    tell(desk, `What was copied is no band, equalizer or chain. ${asOrvidError(thrown).message}`, 'error');
   }
 }
 

@@ -59,13 +59,14 @@ export function ChainLine() {
           aria-label={`${processorName(processor)}${processor.enabled ? '' : ', off'}`}
           tabIndex={processor.id === shown?.id ? 0 : -1}
           $off={!processor.enabled}
-          data-hint="← → choose, Alt Shift ← → move it along, Delete removes it · drag it along the line, or on a lane to copy it there · Ctrl C copies it"
+          data-hint="← → choose, Alt Shift ← → move it along, Delete removes it · drag it along the line, off it to remove it, or on a lane to copy it there · Ctrl C copies it"
           onClick={() => useSelection.of(desk).chooseProcessor(processor.id)}
           onKeyDown={(event) => onKeyDown(event, processor)}
           onDragStart={(event) => {
             carryEqualizer(event.dataTransfer, copyOfProcessor(processor));
             event.dataTransfer.setData(TYPE, `${strip.id}/${processor.id}`);
             event.dataTransfer.effectAllowed = 'copyMove';
+            dropOffTheLine(event.currentTarget, () => removeProcessor(desk, strip.id, processor.id));
           }}
           onDragOver={(event) => {
             if (!event.dataTransfer.types.includes(TYPE)) return;
@@ -83,6 +84,28 @@ export function ChainLine() {
       {chain.length < MOST_PROCESSORS && <AddProcessor />}
     </Line>
   );
+}
+
+const OFF_THE_LINE = 24;
+
+/** While a name is dragged, what lies well outside its line takes it: dropped there it is removed. */
+function dropOffTheLine(name: HTMLElement, remove: () => void): void {
+  const taken = (event: DragEvent) => {
+    const line = name.parentElement!.getBoundingClientRect();
+    const isOff = event.clientY < line.top - OFF_THE_LINE || event.clientY > line.bottom + OFF_THE_LINE;
+    if (!isOff || (event.target as Element).closest('[data-takes-copies]')) return false;
+    // The page, which takes recordings, would refuse it.
+    event.preventDefault();
+    event.stopPropagation();
+    return true;
+  };
+  const over = (event: DragEvent) => {
+    if (taken(event) && event.dataTransfer) event.dataTransfer.dropEffect = 'move';
+  };
+  const ended = new AbortController();
+  document.addEventListener('dragover', over, { capture: true, signal: ended.signal });
+  document.addEventListener('drop', (event) => taken(event) && remove(), { capture: true, signal: ended.signal });
+  document.addEventListener('dragend', () => ended.abort(), { capture: true, signal: ended.signal });
 }
 
 const focusName = (id: string) =>

@@ -3,7 +3,7 @@ import { asOrvidError } from '@/core/errors';
 import { request } from '../../window/server/request';
 import { tell } from '../../window/notices/notices';
 
-/** An equalizer that was saved under a name, as the server has it. */
+/** An equalizer, or a whole chain, that was saved under a name, as the server has it. */
 export interface Preset {
   id: string;
   name: string;

@@ -1,14 +1,22 @@
 'use client';
 import { useEffect, useState } from 'react';
-import { parseEqualizerFile, writeEqualizerFile } from '@/core/formats';
+import { fileFormat, parseChainFile, parseEqualizerFile, processorName, writeEqualizerFile } from '@/core/formats';
 import { bandsOf, findStrip, LAYOUTS } from '@/core/song';
 import { type Desk, useDesk } from '../../window/desk/desk';
 import { NameLine } from '../../kit/controls/name-line';
 import { PanelBody, PanelLine, PanelRows } from '../../kit/controls/panel';
 import { TextButton } from '../../kit/controls/button';
+import { Choice } from '../../kit/controls/choice';
 import { carryEqualizer } from '../../window/song/carry';
 import { chosenBand, chosenStrips, useSelection, useStripFacts } from '../../window/song/selection';
-import { chooseNewest, copyOf, putCopied, putEqualizer, type Copied } from '../../window/song/equalizer-edits';
+import {
+  chooseNewest,
+  copyOf,
+  copyOfChain,
+  putCopied,
+  putEqualizer,
+  type Copied,
+} from '../../window/song/equalizer-edits';
 import { useSongStore } from '../../window/song/song-store';
 import { MatchSection } from './match-section';
 import { usePresets, type Preset } from './presets-store';
@@ -34,31 +42,37 @@ function SavedSection() {
     const chosen = findStrip(state.song, strip.id);
     return chosen !== undefined && bandsOf(chosen).length > 0;
   });
+  const hasChain = useSongStore(({ state }) => (findStrip(state.song, strip.id)?.chain.length ?? 0) > 0);
   const [wanted, setWanted] = useState('');
   useEffect(() => void load(), [load]);
   const found = presets.filter((preset) =>
     `${preset.name} ${preset.part}`.toLowerCase().includes(wanted.trim().toLowerCase()),
   );
   const part = strip.part ?? '';
+  const [what, setWhat] = useState<'equalizer' | 'chain'>('equalizer');
   const keep = (name: string) => {
-    const { equalizer } = chosenBand(desk);
-    if (equalizer) void save({ name, part, equalizer: copyOf(equalizer).text });
+    const { strip: chosen, equalizer } = chosenBand(desk);
+    const copied = what === 'chain' ? copyOfChain(chosen.chain) : equalizer && copyOf(equalizer);
+    if (copied) void save({ name, part, equalizer: copied.text });
   };
   return (
     <>
-      <h2>Saved equalizers</h2>
+      <h2>Saved</h2>
       <NameLine
-        label="Name for this equalizer"
-        placeholder="Name for this equalizer"
+        label={`Name for this ${what}`}
+        placeholder={`Name for this ${what}`}
         action="Save"
-        isDisabled={!hasBands}
+        isDisabled={what === 'chain' ? !hasChain : !hasBands}
         onName={keep}
       />
+      <PanelLine>
+        <Choice label="What is saved" value={what} options={SAVED} width={200} onChange={setWhat} />
+      </PanelLine>
       {presets.length > 4 && (
         <PanelLine>
           <input
             type="text"
-            aria-label="Find a saved equalizer"
+            aria-label="Find what was saved"
             placeholder="Find by name or part"
             value={wanted}
             onChange={(event) => setWanted(event.target.value)}
@@ -67,7 +81,7 @@ function SavedSection() {
       )}
       {presets.length === 0 && <p>None yet. What is saved here can be used in every song.</p>}
       {presets.length > 0 && found.length === 0 && <p>None is called so.</p>}
-      <PanelRows aria-label="Saved equalizers">
+      <PanelRows aria-label="Saved equalizers and chains">
         {found.map((preset) => (
           <SavedRow key={preset.id} preset={preset} onRemove={() => void remove(preset)} />
         ))}
@@ -81,10 +95,25 @@ function SavedSection() {
   );
 }
 
+/** What stands behind a saved text, and how it is put on a strip. */
+function savedAs({ name, equalizer: text }: Preset): { copied: Copied; what: string } {
+  if (fileFormat(text) === 'orvid.chain')
+    return {
+      copied: { kind: 'chain', text },
+      what: parseChainFile(text, name).map(processorName).join(', '),
+    };
+  const bands = parseEqualizerFile(text, name).bands.length;
+  return { copied: { kind: 'equalizer', text }, what: `${bands} ${bands === 1 ? 'band' : 'bands'}` };
+}
+
+const SAVED = [
+  { id: 'equalizer', name: 'this equalizer' },
+  { id: 'chain', name: 'the whole chain' },
+] as const;
+
 function SavedRow({ preset, onRemove }: { preset: Preset; onRemove: () => void }) {
   const desk = useDesk();
-  const copied: Copied = { kind: 'equalizer', text: preset.equalizer };
-  const bands = parseEqualizerFile(preset.equalizer, preset.name).bands.length;
+  const { copied, what } = savedAs(preset);
   return (
     <li
       draggable
@@ -92,8 +121,7 @@ function SavedRow({ preset, onRemove }: { preset: Preset; onRemove: () => void }
       data-hint="Drag it on a lane, or on one of several that are chosen"
     >
       <span title={preset.name}>
-        {preset.name}{' '}
-        <small>{[preset.part, `${bands} ${bands === 1 ? 'band' : 'bands'}`].filter(Boolean).join(', ')}</small>
+        {preset.name} <small>{[preset.part, what].filter(Boolean).join(', ')}</small>
       </span>
       <TextButton aria-label={`Use ${preset.name}`} onPress={() => putCopied(desk, chosenIds(desk), copied)}>
         Use
