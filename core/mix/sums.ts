@@ -36,7 +36,7 @@ export function addedDb(
   return sum.map((power, band) => {
     // Both sides of it.
     const estimateDb = 10 * Math.log10(power / 2 + 1e-30);
-    if (inDb[band] < LEAST_DB || estimateDb < LEAST_DB) return 0;
+    if (estimateDb < LEAST_DB) return 0;
     return Math.min(MOST_ADDED.most, Math.max(MOST_ADDED.least, inDb[band] - estimateDb));
   });
 }

@@ -31,6 +31,8 @@ export function handle<P>(work: (request: Request, params: P) => Promise<Respons
         ? result
         : Response.json(result ?? {}, { headers: { 'cache-control': 'no-store' } });
     } catch (thrown) {
+      // Whoever asked is gone: nobody waits for an answer.
+      if (request.signal.aborted) return new Response(null, { status: STATUS.cancelled });
       const error = asOrvidError(thrown);
       if (error.code === 'internal') log.error({ error: thrown, url: request.url }, 'request failed');
       const shown =
