@@ -12,6 +12,7 @@ export type EngineMessage =
   | { type: 'recording'; audioId: string; channels: 1 | 2; lengthFrames: number; table: SharedArrayBuffer }
   | { type: 'forget'; audioId: string }
   | { type: 'monitor'; stripId: string | null; left: SharedArrayBuffer; right: SharedArrayBuffer }
+  | { type: 'watch'; stripId: string; ids: readonly string[] }
   | { type: 'taps'; rings: { trackId: string; before: SharedArrayBuffer | null; after: SharedArrayBuffer }[] };
 
 export const PROCESSOR_NAME = 'orvid-engine';

@@ -201,6 +201,11 @@ export class AudioSession {
     this.post({ type: 'monitor', stripId, left, right });
   }
 
+  /** Asks for the gains at this moment of some processors and bands of a strip: `state.gainDb` tells them. */
+  watch(stripId: string, ids: readonly string[]): void {
+    this.post({ type: 'watch', stripId, ids });
+  }
+
   setLoop(loop: LoopFrames | null): void {
     void this.feeder.setLoop(loop);
     this.post({ type: 'loop', loop });

@@ -6,6 +6,8 @@ const HEADER = 8;
 const PER_TRACK = 1;
 export const MOST_TRACKS = 200;
 export const MOST_BUSES = 60;
+/** Processors and bands whose gain at this moment is told. */
+export const MOST_WATCHED = 72;
 
 const POSITION = 0;
 const PLAYING = 1;
@@ -18,7 +20,9 @@ const LATE = 6;
 export class SharedState {
   private readonly values: Float64Array;
 
-  constructor(readonly buffer = new SharedArrayBuffer((HEADER + MOST_TRACKS * PER_TRACK + MOST_BUSES) * 8)) {
+  constructor(
+    readonly buffer = new SharedArrayBuffer((HEADER + MOST_TRACKS * PER_TRACK + MOST_BUSES + MOST_WATCHED) * 8),
+  ) {
     this.values = new Float64Array(buffer);
   }
 
@@ -57,6 +61,15 @@ export class SharedState {
   /** Sample peak of a bus after its fader, by its place in the compiled song, linear. */
   busPeak(index: number): number {
     return this.values[HEADER + MOST_TRACKS * PER_TRACK + index];
+  }
+
+  /** What a processor or a band that is watched takes away or adds now, dB, by its place among those that are watched. */
+  gainDb(index: number): number {
+    return this.values[HEADER + MOST_TRACKS * PER_TRACK + MOST_BUSES + index];
+  }
+
+  writeGain(index: number, gainDb: number): void {
+    this.values[HEADER + MOST_TRACKS * PER_TRACK + MOST_BUSES + index] = gainDb;
   }
 
   write(position: number, isPlaying: boolean, load: number, masterPeak: number, tapPosition: number): void {

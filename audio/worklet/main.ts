@@ -6,7 +6,7 @@ import { Player } from '@/core/engine/player';
 import { PeakMeter } from '@/core/measure/meter';
 import { PROCESSOR_NAME, type EngineMessage } from '../messages';
 import { SharedRecording, slotsOf } from '../sample-memory';
-import { MOST_BUSES, MOST_TRACKS, SharedState } from '../shared-state';
+import { MOST_BUSES, MOST_TRACKS, MOST_WATCHED, SharedState } from '../shared-state';
 import { LoadMeter } from './load-meter';
 
 /**
@@ -24,6 +24,8 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly busMeters = Array.from({ length: MOST_BUSES }, () => new PeakMeter(sampleRate));
   private tracks = 0;
   private buses = 0;
+  /** Whose gains at this moment the page asks for. */
+  private watched: { stripId: string; ids: readonly string[] } = { stripId: '', ids: [] };
   private song: CompiledSong | null = null;
 
   constructor(options: { processorOptions: { state: SharedArrayBuffer; samples: SharedArrayBuffer } }) {
@@ -76,6 +78,9 @@ class EngineProcessor extends AudioWorkletProcessor {
           right: new Float32Array(message.right),
         });
         break;
+      case 'watch':
+        this.watched = { stripId: message.stripId, ids: message.ids.slice(0, MOST_WATCHED) };
+        break;
       case 'taps':
         this.engine.setTaps(
           new Map(
@@ -113,6 +118,9 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.busMeters[i].push(this.player.isResting ? 0 : this.engine.busLevels(i).peak, frames);
       this.state.writeBus(i, this.busMeters[i].value);
     }
+    const { stripId, ids } = this.watched;
+    for (let i = 0; i < ids.length; i++)
+      this.state.writeGain(i, this.player.isResting ? 0 : this.engine.gainDbOf(stripId, ids[i]));
     this.state.writeLate(this.engine.lateCount);
     this.state.write(
       this.player.position,

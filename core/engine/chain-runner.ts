@@ -134,6 +134,11 @@ export class ChainRunner {
     return own && !listening.isEasing ? [...own, listening].filter(({ length }) => length > 0) : null;
   }
 
+  /** What a processor, or a band that gives way, takes away or adds at this moment, dB; 0 for what is not there. */
+  gainDbOf(id: string): number {
+    return this.chain.gainDbOf(id) ?? 0;
+  }
+
   /** False where the memory of the filters may hold what is no number, or infinite. */
   get isSound(): boolean {
     return this.dryLine === null && this.chain.isSound && this.monitoring.isSound;

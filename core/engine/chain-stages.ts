@@ -70,6 +70,14 @@ export class ChainStages implements Processor<readonly Stage[]> {
     return resting.length === all.length ? resting : null;
   }
 
+  gainDbOf(id: string): number | undefined {
+    for (let i = 0; i < this.runners.length; i++) {
+      const runner = this.runners[i];
+      if (runner.kind === 'processor' && runner.id === id) return runner.processor.gainDbOf(id);
+    }
+    return undefined;
+  }
+
   reset(): void {
     for (const { processor } of this.runners) processor.reset();
   }

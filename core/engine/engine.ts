@@ -1,3 +1,4 @@
+import { MASTER_ID } from '../song/model';
 import { latencyOf } from './chain-runner';
 import { boundTracks, type CompiledSong } from './compile';
 import type { ConvolutionKernel } from './convolver';
@@ -138,6 +139,13 @@ export class Engine {
   /** Levels of a bus in the last block. */
   busLevels(index: number): Levels {
     return this.mix.buses.all[index].levels;
+  }
+
+  /** What a processor of a strip, or a band that gives way, takes away or adds at this moment, dB. */
+  gainDbOf(stripId: string, id: string): number {
+    const strip = this.tracks.runners.of(stripId) ?? this.mix.buses.of(stripId);
+    const chain = stripId === MASTER_ID ? this.mix.masterChain : strip?.chain;
+    return chain?.gainDbOf(id) ?? 0;
   }
 
   /** How often samples were not there in time, since the beginning; the tracks fade out and in then. */

@@ -157,6 +157,10 @@ export class Fading<Settings> implements Processor<Settings> {
     return this.incoming ? null : this.current;
   }
 
+  gainDbOf(id: string): number | undefined {
+    return (this.incoming?.processor ?? this.current).gainDbOf?.(id);
+  }
+
   get isSound(): boolean {
     return this.current.isSound && (this.incoming?.processor.isSound ?? true);
   }

@@ -58,6 +58,10 @@ class Off implements Processor<ProcessorStagePlan> {
     this.line?.reset();
   }
 
+  gainDbOf(): number {
+    return 0;
+  }
+
   release(): void {}
 }
 
@@ -163,6 +167,10 @@ class On implements Processor<ProcessorStagePlan> {
 
   get warmUpFrames(): number {
     return this.runner.warmUpFrames + this.runner.latencyFrames + this.plan.keyWait;
+  }
+
+  gainDbOf(): number {
+    return this.runner.gainDb;
   }
 
   release(): void {

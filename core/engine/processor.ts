@@ -16,6 +16,8 @@ export interface Processor<Settings> {
   process(left: Float64Array, right: Float64Array | null, frames: number, keys?: KeyBlocks, at?: number): void;
   /** Forgets the past of the signal. */
   reset(): void;
+  /** What something within it takes away, or adds, at this moment, dB: for pictures. Undefined where it is not there. */
+  gainDbOf?(id: string): number | undefined;
   /** True while the past of the signal is made of finite numbers. */
   readonly isSound: boolean;
   /** How long it must have listened until it sounds as if it always had, frames. */

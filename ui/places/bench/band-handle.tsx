@@ -1,10 +1,11 @@
 'use client';
-import { memo, useEffect, useRef } from 'react';
+import { memo, useCallback, useEffect, useRef } from 'react';
 import styled from 'styled-components';
 import { bandEdgesHz } from '@/core/filters';
 import { bandSummary, writeFrequency, writeGain } from '@/core/formats';
-import { GAIN_RANGE_DB, hasGain, hasQ, isPassFilter, TWIN_RANGE_DB, type Band } from '@/core/song';
+import { GAIN_RANGE_DB, GIVES_WAY, givesWay, hasGain, hasQ, isPassFilter, TWIN_RANGE_DB, type Band } from '@/core/song';
 import type { FrequencyScale } from '../../kit/axis/scale';
+import { isLookFrame, useFrames } from '../../kit/frames/use-frames';
 import { arrowDirection, rangeKeyHz, stepSize } from '../../kit/gestures/steps';
 import { channelLetter } from '../../kit/signs/channels';
 import { typeName } from '../../kit/signs/type-names';
@@ -13,9 +14,21 @@ import { changeBandByKey, removeBand, setBand, type BandChanges } from '../../wi
 import { dragEdit } from '../../window/song/edit-drag';
 import { settledSong } from '../../window/song/live-song';
 import { useSelection } from '../../window/song/selection';
+import { gainNow } from '../../window/sound/gains-now';
 import { ARM_PIXELS } from './band-sign';
 import type { BenchScale } from './bench-scale';
-import { dragArm, dragCap, dragEdge, dragTwinArm, stepCap, stepEdge, stepTwinArm, stepWidth } from './handle-edits';
+import {
+  dragArm,
+  dragCap,
+  dragEdge,
+  dragFar,
+  dragTwinArm,
+  stepCap,
+  stepEdge,
+  stepFar,
+  stepTwinArm,
+  stepWidth,
+} from './handle-edits';
 import { HandlePart, onAxis } from './handle-part';
 
 interface BandHandleProps {
@@ -164,6 +177,30 @@ export const BandHandle = memo(function BandHandle({
             <Arm side={(band.end === 'low') === (field === 'boostDb') ? -1 : 1} />
           </HandlePart>
         ))}
+      {givesWay(band) && band.givesWay && (
+        <>
+          <HandlePart
+            part="far"
+            label={`${name}, farthest`}
+            value={{ now: band.givesWay.amountDb, ...GIVES_WAY.amountDb }}
+            valueText={writeGain(band.givesWay.amountDb)}
+            hz={band.frequencyHz}
+            hint={`How far band ${band.letter} gives way: drag it or press ↑ ↓`}
+            cursor="ns-resize"
+            onFocus={choose}
+            onDown={drag('How far it gives way', (_, dy) => dragFar(band, dy, scale))}
+            onKey={(event) => {
+              const arrow = arrowDirection(event);
+              return arrow?.axis === 'y' ? press(stepFar(band, arrow.direction, stepSize(event))) : commonKey(event);
+            }}
+          >
+            <i className="grip" style={{ left: -12, top: -8, width: 24, height: 16 }} />
+            <i className="ring" style={{ left: -9, top: -6, width: 18, height: 12 }} />
+            <i className="far sign" />
+          </HandlePart>
+          <GainTick bandId={band.id} restDb={band.gainDb} scale={scale} />
+        </>
+      )}
       {(band.type === 'low-shelf' || band.type === 'high-shelf') && (
         <HandlePart
           part="arm"
@@ -183,6 +220,24 @@ export const BandHandle = memo(function BandHandle({
     </Handle>
   );
 });
+
+/** Where a band that gives way stands at this moment. */
+function GainTick({ bandId, restDb, scale }: { bandId: string; restDb: number; scale: BenchScale }) {
+  const desk = useDesk();
+  const tick = useRef<HTMLElement>(null);
+  useFrames(
+    useCallback(() => {
+      if (!tick.current || !isLookFrame()) return;
+      const top = scale.y(restDb + gainNow(desk, bandId)) - scale.y(restDb);
+      tick.current.style.top = `${top.toFixed(1)}px`;
+    }, [desk, bandId, restDb, scale]),
+  );
+  return (
+    <div data-part="now" style={{ position: 'absolute', top: 0, left: 0, pointerEvents: 'none' }}>
+      <i ref={tick} className="now" data-testid="gain-tick" />
+    </div>
+  );
+}
 
 function capHint(band: Band): string {
   if (isPassFilter(band.type))
@@ -241,6 +296,22 @@ const Handle = styled.div<{ $chosen: boolean; $off: boolean; $beside: boolean }>
     height: 10px;
     background: currentColor;
     pointer-events: none;
+  }
+  .far {
+    position: absolute;
+    left: -7px;
+    top: -1px;
+    width: 14px;
+    border-top: 2px solid currentColor;
+    pointer-events: none;
+  }
+  .now {
+    position: absolute;
+    left: -4px;
+    width: 8px;
+    height: 0;
+    border-top: 3px solid var(--accent);
+    margin-top: -1.5px;
   }
   .arm {
     position: absolute;

@@ -1,5 +1,5 @@
 import { bandEdgesHz, legalOrder } from '@/core/filters';
-import { isPassFilter, type Band } from '@/core/song';
+import { GAIN_RANGE_DB, givesWay, isPassFilter, type Band } from '@/core/song';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { liftOf, postPaths, type SignPaths } from '../../kit/signs/post';
 import type { BenchScale } from './bench-scale';
@@ -75,6 +75,10 @@ export function bandSign(band: Band, axis: FrequencyScale, scale: BenchScale): S
 export const placeOf = (band: Band, axis: FrequencyScale) =>
   Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
 
+/** The gain of a band that gives way at its farthest place, dB. */
+export const farthestDb = ({ gainDb, givesWay }: Band) =>
+  Math.min(GAIN_RANGE_DB.max, Math.max(GAIN_RANGE_DB.min, gainDb + (givesWay?.amountDb ?? 0)));
+
 /** How far down a sign is drawn: a post hangs from under the top of the field. */
 const signTop = (band: Band) => (isPassFilter(band.type) ? POST_TOP : 0);
 
@@ -85,7 +89,7 @@ export interface Place {
 }
 
 /** The parts of a handle that can be taken hold of, and where each stands. */
-export type HandlePartName = 'cap' | 'edge-low' | 'edge-high' | 'arm' | 'boost' | 'cut';
+export type HandlePartName = 'cap' | 'edge-low' | 'edge-high' | 'arm' | 'boost' | 'cut' | 'far' | 'now';
 
 /** Where everything of a handle stands. @param isHidden true while the gain is not to be seen: the cap stands at 0 dB */
 export function handlePlaces(
@@ -106,6 +110,10 @@ export function handlePlaces(
     parts['edge-high'] = { x: Math.max(axis.x(edges.highHz), x + least), y: edgeY };
   }
   if (band.type === 'low-shelf' || band.type === 'high-shelf') parts.arm = { x, y: scale.y(band.gainDb) };
+  if (givesWay(band)) {
+    parts.far = { x, y: scale.y(farthestDb(band)) };
+    parts.now = { x, y: scale.y(band.gainDb) };
+  }
   if (band.type === 'twin-shelf') {
     parts.boost = { x, y: scale.y(band.boostDb) };
     parts.cut = { x, y: scale.y(-band.cutDb) };

@@ -1,11 +1,12 @@
 import type { MixedSpectrum } from '@/core/measure';
-import { GAIN_RANGE_DB, givesWay, isPassFilter, type Band, type BandChannel, type Equalizer } from '@/core/song';
+import { givesWay, isPassFilter, type Band, type BandChannel, type Equalizer } from '@/core/song';
 import { drawFrequencyGrid } from '../../kit/axis/grid';
 import { hatch } from '../../kit/axis/canvas';
 import { liveLine, ridgePaths, tiltedBy, type PathSink } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { channelLetter } from '../../kit/signs/channels';
 import { SANS, type Tokens } from '../../kit/theme/tokens';
+import { farthestDb } from './band-sign';
 import type { BenchScale } from './bench-scale';
 import type { BenchCurve } from './bench-view';
 import { spectraShape } from './spectra-shape';
@@ -150,9 +151,7 @@ function drawFarthest(
   const { equalizer, axis, scale } = picture;
   const moving = equalizer.bands.filter((band) => givesWay(band) && band.enabled);
   if (moving.length === 0 || !equalizer.enabled) return;
-  const farthest = (band: Band) =>
-    Math.min(GAIN_RANGE_DB.max, Math.max(GAIN_RANGE_DB.min, band.gainDb + band.givesWay!.amountDb));
-  const bands = equalizer.bands.map((band) => (moving.includes(band) ? { ...band, gainDb: farthest(band) } : band));
+  const bands = equalizer.bands.map((band) => (moving.includes(band) ? { ...band, gainDb: farthestDb(band) } : band));
   const y = levelY(scale);
   for (const { values } of pathCurves('level', { ...equalizer, bands }, picture, frequenciesHz)) {
     context.beginPath();
@@ -167,9 +166,9 @@ function drawFarthest(
     const x = Math.round(axis.x(band.frequencyHz)) + 0.5;
     context.beginPath();
     context.moveTo(x, y(band.gainDb));
-    context.lineTo(x, y(farthest(band)));
-    context.moveTo(x - 6, y(farthest(band)));
-    context.lineTo(x + 6, y(farthest(band)));
+    context.lineTo(x, y(farthestDb(band)));
+    context.moveTo(x - 6, y(farthestDb(band)));
+    context.lineTo(x + 6, y(farthestDb(band)));
     context.strokeStyle = tokens.soft;
     context.lineWidth = 1;
     context.stroke();

@@ -45,7 +45,7 @@ export function HandlePart({
       role="slider"
       tabIndex={0}
       aria-label={label}
-      aria-orientation={part === 'arm' || part === 'boost' || part === 'cut' ? 'vertical' : undefined}
+      aria-orientation={part === 'arm' || part === 'far' || part === 'boost' || part === 'cut' ? 'vertical' : undefined}
       aria-valuemin={value.min}
       aria-valuemax={value.max}
       aria-valuenow={value.now}

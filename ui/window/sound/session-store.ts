@@ -12,6 +12,7 @@ import { followMatchedGain, hearingOf, useListening } from './listening';
 import { openLive, setLiveRings } from './live';
 import { openMeters } from './meters';
 import { followMix } from './mix';
+import { followGains } from './gains-now';
 import { followPairs } from './judge-pairs';
 import { followStrips } from './strip-measures';
 
@@ -116,6 +117,7 @@ export function openSound(desk: Desk): void {
   followMix(desk);
   followStrips(desk);
   followPairs(desk);
+  followGains(desk);
   openMeters(desk, session);
   const timer = setInterval(() => stopAtEnd(desk), 100);
   desk.onEnd(() => {

@@ -1,8 +1,9 @@
 'use client';
+import { useCallback, useRef } from 'react';
 import styled from 'styled-components';
-import { PROCESSOR_WORDS } from '@/core/formats';
+import { PROCESSOR_WORDS, writeGain } from '@/core/formats';
 import { compressorThresholdDb, gateThresholdDb, type ProcessorSettings } from '@/core/processors';
-import { DETECTORS, OWN_KEY, type Strip } from '@/core/song';
+import { DETECTORS, FIGURES, OWN_KEY, type Strip } from '@/core/song';
 import { Button, TextButton, ToggleButton } from '../../kit/controls/button';
 import { Choice } from '../../kit/controls/choice';
 import { FigureRow } from '../../kit/controls/figure-row';
@@ -10,7 +11,11 @@ import { ValueField, words } from '../../kit/controls/value-field';
 import { SERIF } from '../../kit/theme/tokens';
 import { runCommand } from '../../window/commands/command-store';
 import { useDesk } from '../../window/desk/desk';
+import { isLookFrame, useFrames } from '../../kit/frames/use-frames';
 import { tell } from '../../window/notices/notices';
+import { gainNow } from '../../window/sound/gains-now';
+import { matchedGainFor } from '../../window/sound/listening';
+import { useStripMeasures } from '../../window/sound/strip-measures';
 import { changeProcessor, removeProcessor, renameProcessor } from '../../window/song/processor-edits';
 import { FigureField, figuresOf } from './figure-field';
 import { useObserved } from './observed-store';
@@ -25,6 +30,7 @@ export function ProcessorPanel({ strip, processor }: { strip: Strip; processor: 
     <Side aria-label={name}>
       <Head>
         <h2>{name}</h2>
+        {HAS_GAIN.has(processor.kind) && <GainNow id={processor.id} />}
         <TextButton
           aria-label={`${name} on or off`}
           aria-pressed={processor.enabled}
@@ -83,6 +89,7 @@ export function ProcessorPanel({ strip, processor }: { strip: Strip; processor: 
         {(processor.kind === 'gate' || processor.kind === 'compressor') && (
           <FromRecording stripId={strip.id} processor={processor} />
         )}
+        {processor.kind === 'compressor' && <MatchLoudness stripId={strip.id} processor={processor} />}
         <Button
           data-hint="Removes it from the chain · Delete on its name"
           onPress={() => removeProcessor(desk, strip.id, processor.id)}
@@ -91,6 +98,55 @@ export function ProcessorPanel({ strip, processor }: { strip: Strip; processor: 
         </Button>
       </Actions>
     </Side>
+  );
+}
+
+/** Those that take away, moment by moment. */
+const HAS_GAIN: ReadonlySet<string> = new Set(['gate', 'compressor', 'ducker', 'limiter']);
+
+/** What it takes away at this moment. */
+function GainNow({ id }: { id: string }) {
+  const desk = useDesk();
+  const figure = useRef<HTMLSpanElement>(null);
+  useFrames(
+    useCallback(() => {
+      if (!figure.current || !isLookFrame()) return;
+      const db = gainNow(desk, id);
+      const text = db > -0.05 ? '' : writeGain(db);
+      if (figure.current.textContent !== text) figure.current.textContent = text;
+    }, [desk, id]),
+  );
+  return <span ref={figure} data-sound data-testid="gain-now" data-hint="What it takes away at this moment" />;
+}
+
+/** Sets the make-up so that it is as loud with it as without it. */
+function MatchLoudness({
+  stripId,
+  processor,
+}: {
+  stripId: string;
+  processor: ProcessorSettings & { makeUpDb: number };
+}) {
+  const desk = useDesk();
+  const isMeasured = useStripMeasures(({ measures }) => measures.get(stripId)?.isCurrent ?? false);
+  const match = () => {
+    const louderDb = matchedGainFor(desk, { kind: 'processor', stripId, processorId: processor.id });
+    const { min, max } = FIGURES.compressor.makeUpDb;
+    const makeUpDb = Math.min(max, Math.max(min, Math.round(10 * (processor.makeUpDb - louderDb)) / 10));
+    changeProcessor(desk, stripId, processor, { makeUpDb }, 'Make-up by loudness');
+  };
+  return (
+    <Button
+      isDisabled={!isMeasured || !processor.enabled}
+      data-hint={
+        isMeasured
+          ? 'Sets the make-up so that it is as loud with it as without it: BS.1770 over what is looped'
+          : 'What it does is being measured'
+      }
+      onPress={match}
+    >
+      Match loudness
+    </Button>
   );
 }
 
