@@ -38,6 +38,10 @@ const sideGains = block();
 const faded = { left: block(), right: block() };
 const sent = { left: block(), right: block() };
 
+function addTo(sum: Float64Array, samples: Float64Array, factor: number, frames: number): void {
+  for (let n = 0; n < frames; n++) sum[n] += samples[n] * factor;
+}
+
 /** A strip at rest that goes to one place by its chain and two factors. */
 export interface StraightWay {
   cascades: readonly Cascade[];
@@ -148,6 +152,10 @@ export class StripRunner {
       levels.power /= frames;
       return;
     }
+    if (!isWatched && !outputLine && this.rests && this.sendsRest) {
+      this.mixResting(left, right, frames, sums);
+      return;
+    }
     for (let i = 0; i < plan.sends.length; i++) if (plan.sends[i].beforeFader) this.send(i, left, right, frames, sums);
     gain.fill(gains, frames);
     this.fade(leftGain, left, faded.left, frames);
@@ -159,6 +167,31 @@ export class StripRunner {
     if (!through.isSettled || through.value !== 1) this.letThrough(frames);
     outputLine?.process(faded.left, faded.right, frames);
     target.add(faded.left, faded.right, frames);
+  }
+
+  /** True where its sends stay as they are, and nothing of them waits. */
+  private get sendsRest(): boolean {
+    for (let i = 0; i < this.plan.sends.length; i++)
+      if (!this.sendGains[i].isSettled || this.sendLines[i]) return false;
+    return true;
+  }
+
+  /** The short way of a strip with sends where nothing moves. */
+  private mixResting(left: Float64Array, right: Float64Array, frames: number, sums: Sums): void {
+    const { plan, levels, gain, through } = this;
+    const [ofLeft, ofRight] = [gain.value * this.leftGain.value, gain.value * this.rightGain.value];
+    const target = sumOf(sums, plan.output);
+    this.mixSettled(through.value * ofLeft, left, target.left, frames);
+    this.mixSettled(through.value * ofRight, right, target.right, frames);
+    levels.power /= frames;
+    for (let i = 0; i < plan.sends.length; i++) {
+      const share = this.sendGains[i].value;
+      if (share === 0) continue;
+      const { bus, beforeFader } = plan.sends[i];
+      const sum = sumOf(sums, bus);
+      addTo(sum.left, left, beforeFader ? share : share * ofLeft, frames);
+      addTo(sum.right, right, beforeFader ? share : share * ofRight, frames);
+    }
   }
 
   /** Shuts the output where the sends alone are heard. */

@@ -144,12 +144,25 @@ class Line {
     this.reached = settings;
   }
 
-  /** What comes out of it now, its share taken: its gains go straight to those that are wanted. */
-  read(out: Float64Array, at: number, frames: number, settings: Reverb): void {
+  /**
+   * What comes out of it now, its share taken, and what is heard of it: its gains go straight to those that are wanted.
+   * @param sum what is heard, to which it is added as often as `sign` says
+   */
+  read(out: Float64Array, at: number, frames: number, settings: Reverb, sum: Float64Array, sign: number): void {
+    if (this.hz === null && settings === this.reached) {
+      const begin = (at - this.length) & this.mask;
+      const straight = Math.min(frames, this.past.length - begin);
+      this.rest(this.past, begin, out, 0, straight, sum, sign);
+      if (straight < frames) this.rest(this.past, 0, out, straight, frames - straight, sum, sign);
+      return;
+    }
     if (this.hz === null) this.readStill(out, at, frames);
     else this.readMoving(out, at, frames);
-    if (settings === this.reached) this.rest(out, frames);
-    else this.move(out, frames, settings);
+    if (settings === this.reached) this.rest(out, 0, out, 0, frames, sum, sign);
+    else {
+      this.move(out, frames, settings);
+      addTo(sum, out, sign, frames);
+    }
   }
 
   private readStill(out: Float64Array, at: number, frames: number): void {
@@ -160,8 +173,16 @@ class Line {
     for (let n = straight; n < frames; n++) out[n] = past[n - straight];
   }
 
-  /** The filter, its gains as they stand. */
-  private rest(out: Float64Array, frames: number): void {
+  /** The filter, its gains as they stand; and what is heard of it. */
+  private rest(
+    from: Float64Array,
+    begin: number,
+    out: Float64Array,
+    to: number,
+    frames: number,
+    sum: Float64Array,
+    sign: number,
+  ): void {
     const { middle, followLow, followHigh } = this;
     const low = this.low - middle;
     const high = this.high - middle;
@@ -170,10 +191,12 @@ class Line {
     const keptHigh = 1 - followHigh;
     let { lowPole, highPole } = this;
     for (let n = 0; n < frames; n++) {
-      const x = out[n];
+      const x = from[begin + n];
       lowPole = keptLow * lowPole + followLow * x;
       highPole = keptHigh * highPole + followHigh * x;
-      out[n] = both * x + low * lowPole - high * highPole;
+      const y = both * x + low * lowPole - high * highPole;
+      out[to + n] = y;
+      sum[to + n] += sign * y;
     }
     this.lowPole = lowPole;
     this.highPole = highPole;
@@ -241,12 +264,13 @@ class Line {
     return this.length + MOVES.frames * Math.sin(this.phase + (frame * 2 * Math.PI * this.hz!) / this.rateHz);
   }
 
-  write(samples: Float64Array, at: number, frames: number): void {
+  /** Keeps a mix of two sounds for later. */
+  write(samples: Float64Array, own: number, input: Float64Array, gain: number, at: number, frames: number): void {
     const { past, mask } = this;
     const begin = at & mask;
     const straight = Math.min(frames, past.length - begin);
-    for (let n = 0; n < straight; n++) past[begin + n] = samples[n];
-    for (let n = straight; n < frames; n++) past[n - straight] = samples[n];
+    for (let n = 0; n < straight; n++) past[begin + n] = own * samples[n] + gain * input[n];
+    for (let n = straight; n < frames; n++) past[n - straight] = own * samples[n] + gain * input[n];
   }
 
   reset(): void {
@@ -267,11 +291,12 @@ const lanes = Array.from({ length: LINES }, run);
 const fed = [run(), run()];
 const out = [run(), run()];
 
-/** Mixes all lines with each other without loss: a Hadamard matrix over the root of its size. */
+/** Mixes all lines with each other without loss: a Hadamard matrix over the root of its size, two of its steps at a time. */
 function mixLines(frames: number): void {
-  for (let half = 1; half < LINES; half *= 2)
-    for (let i = 0; i < LINES; i += 2 * half)
-      for (let j = i; j < i + half; j++) butterfly(lanes[j], lanes[j + half], frames);
+  for (let apart = 1; apart < LINES; apart *= 4)
+    for (let i = 0; i < LINES; i += 4 * apart)
+      for (let j = i; j < i + apart; j++)
+        butterflies(lanes[j], lanes[j + apart], lanes[j + 2 * apart], lanes[j + 3 * apart], frames);
 }
 const MIX_GAIN = 1 / Math.sqrt(LINES);
 
@@ -279,15 +304,16 @@ function addTo(sum: Float64Array, samples: Float64Array, gain: number, frames: n
   for (let n = 0; n < frames; n++) sum[n] += gain * samples[n];
 }
 
-function mixTo(samples: Float64Array, own: number, other: Float64Array, gain: number, frames: number): void {
-  for (let n = 0; n < frames; n++) samples[n] = own * samples[n] + gain * other[n];
-}
-
-function butterfly(one: Float64Array, other: Float64Array, frames: number): void {
+function butterflies(a: Float64Array, b: Float64Array, c: Float64Array, d: Float64Array, frames: number): void {
   for (let n = 0; n < frames; n++) {
-    const sum = one[n] + other[n];
-    other[n] = one[n] - other[n];
-    one[n] = sum;
+    const ab = a[n] + b[n];
+    const aNotB = a[n] - b[n];
+    const cd = c[n] + d[n];
+    const cNotD = c[n] - d[n];
+    a[n] = ab + cd;
+    b[n] = aNotB + cNotD;
+    c[n] = ab - cd;
+    d[n] = aNotB - cNotD;
   }
 }
 
@@ -423,20 +449,13 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
     out[0].fill(0);
     out[1].fill(0);
     for (let i = 0; i < LINES; i++) {
-      const lane = lanes[i];
-      lines[i].read(lane, at, frames, settings);
-      const sum = out[i & 1];
-      const sign = SIGNS[i];
-      addTo(sum, lane, sign, frames);
+      lines[i].read(lanes[i], at, frames, settings, out[i & 1], SIGNS[i]);
     }
     mixLines(frames);
     for (let i = 0; i < LINES; i++) {
-      const lane = lanes[i];
-      const input = fed[i & 1];
       // Another order of signs than at the output.
       const sign = MIX_GAIN * SIGNS[(i + 5) % LINES];
-      mixTo(lane, MIX_GAIN, input, sign, frames);
-      lines[i].write(lane, at, frames);
+      lines[i].write(lanes[i], MIX_GAIN, fed[i & 1], sign, at, frames);
     }
     this.at += frames;
   }
