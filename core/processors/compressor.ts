@@ -1,7 +1,8 @@
 import { MAX_BLOCK } from '../engine/kernel/layout';
 import type { Compressor } from '../song';
 import { EasedValue } from './eased-value';
-import { fromDb, framesOf, keptPerFrame, toDb } from './levels';
+import { gainsFromDb } from './hold-envelope';
+import { fromDb, framesOf, keptPerFrame, sizesOf, toDb } from './levels';
 import type { ProcessorRunner } from './runner';
 
 /** The RMS detector's window is exponential. */
@@ -30,6 +31,7 @@ export function compressorCurveDb(levelDb: number, settings: Compressor): number
   return levelDb + toDb(1 - mix + mix * wet);
 }
 
+const sizes = new Float64Array(MAX_BLOCK);
 const thresholds = new Float64Array(MAX_BLOCK);
 const slopes = new Float64Array(MAX_BLOCK);
 const knees = new Float64Array(MAX_BLOCK);
@@ -101,24 +103,27 @@ export class CompressorRunner implements ProcessorRunner<Compressor> {
     this.mix.fill(mixes, frames);
     const { isRms, keptAttack, keptRelease, keptMeanSquare } = this;
     let { taken, meanSquare } = this;
-    for (let n = 0; n < frames; n++) {
-      const one = Math.abs(keyLeft[n]);
-      const other = keyRight ? Math.abs(keyRight[n]) : 0;
-      let size = one > other ? one : other;
-      if (isRms) {
-        meanSquare = size * size + keptMeanSquare * (meanSquare - size * size);
+    const lowest = this.threshold.isSettled && this.knee.isSettled ? thresholds[0] - knees[0] / 2 : -Infinity;
+    const floor = fromDb(lowest);
+    sizesOf(keyLeft, keyRight, sizes, frames);
+    if (isRms)
+      for (let n = 0; n < frames; n++) {
+        const square = sizes[n] * sizes[n];
+        meanSquare = square + keptMeanSquare * (meanSquare - square);
         // A sine reads as its peak.
-        size = Math.sqrt(2 * meanSquare);
+        sizes[n] = Math.sqrt(2 * meanSquare);
       }
-      const wanted = reductionAt(toDb(size), thresholds[n], slopes[n], knees[n]);
-      const kept = wanted > taken ? keptAttack : keptRelease;
-      taken = wanted + kept * (taken - wanted);
+    for (let n = 0; n < frames; n++) {
+      // The level of what lies below all knees need not be known.
+      const wanted = sizes[n] < floor ? 0 : reductionAt(toDb(sizes[n]), thresholds[n], slopes[n], knees[n]);
+      taken = wanted + (wanted > taken ? keptAttack : keptRelease) * (taken - wanted);
       if (taken < 1e-9) taken = 0;
-      const mix = mixes[n];
-      const gain = 1 - mix + mix * fromDb(makeUps[n] - taken);
-      left[n] *= gain;
-      if (right) right[n] *= gain;
+      makeUps[n] -= taken;
     }
+    gainsFromDb(makeUps, frames);
+    for (let n = 0; n < frames; n++) makeUps[n] = 1 + mixes[n] * (makeUps[n] - 1);
+    for (let n = 0; n < frames; n++) left[n] *= makeUps[n];
+    if (right) for (let n = 0; n < frames; n++) right[n] *= makeUps[n];
     this.taken = taken;
     this.meanSquare = meanSquare;
     this.gainDb = -taken;

@@ -2,11 +2,12 @@ import { MAX_BLOCK } from '../engine/kernel/layout';
 import type { Ducker } from '../song';
 import { EasedValue } from './eased-value';
 import { RangeGain } from './giving-range';
-import { EnvelopeDb, HoldDetector } from './hold-envelope';
-import { fromDb, framesOf } from './levels';
+import { EnvelopeDb, gainsFromDb, HoldDetector } from './hold-envelope';
+import { framesOf, sizesOf } from './levels';
 import type { ProcessorRunner } from './runner';
 
 const gains = new Float64Array(MAX_BLOCK);
+const sizes = new Float64Array(MAX_BLOCK);
 
 /** What decides the filters of a range: depth is in it, since it decides how far outside of the range they begin. */
 const rangeOf = ({ range: { lowHz, highHz }, depthDb }: Ducker) => [lowHz, highHz, depthDb].join();
@@ -56,16 +57,11 @@ export class DuckerRunner implements ProcessorRunner<Ducker> {
   ): void {
     const { detector, envelope } = this;
     this.depth.fill(gains, frames);
-    let known = 0;
-    let gain = 1;
-    for (let n = 0; n < frames; n++) {
-      const one = Math.abs(keyLeft[n]);
-      const other = keyRight ? Math.abs(keyRight[n]) : 0;
-      const db = envelope.next(detector.push(one > other ? one : other) ? -gains[n] : 0);
-      if (db !== known) gain = fromDb(db);
-      known = db;
-      gains[n] = gain;
-    }
+    sizesOf(keyLeft, keyRight, sizes, frames);
+    detector.run(sizes, frames);
+    for (let n = 0; n < frames; n++) gains[n] *= -sizes[n];
+    envelope.run(gains, frames);
+    gainsFromDb(gains, frames);
     this.gainDb = envelope.value;
     if (this.rangeGain) {
       this.sides[0] = left;

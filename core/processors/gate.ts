@@ -2,11 +2,12 @@ import { MAX_BLOCK } from '../engine/kernel/layout';
 import type { Gate } from '../song';
 import { DelayLine } from './delay-line';
 import { EasedValue } from './eased-value';
-import { EnvelopeDb, HoldDetector } from './hold-envelope';
-import { fromDb, framesOf } from './levels';
+import { EnvelopeDb, gainsFromDb, HoldDetector } from './hold-envelope';
+import { framesOf, sizesOf } from './levels';
 import type { ProcessorRunner } from './runner';
 
 const depths = new Float64Array(MAX_BLOCK);
+const sizes = new Float64Array(MAX_BLOCK);
 
 /**
  * Opens when the peak of its key passes the threshold, shuts when it has stayed below threshold − hysteresis for the hold; its gain moves in
@@ -55,16 +56,11 @@ export class GateRunner implements ProcessorRunner<Gate> {
     const { detector, envelope } = this;
     this.depth.fill(depths, frames);
     // The key may be the sound itself, which the delay below changes in place.
-    let known = NaN;
-    let gain = 1;
-    for (let n = 0; n < frames; n++) {
-      const one = Math.abs(keyLeft[n]);
-      const other = keyRight ? Math.abs(keyRight[n]) : 0;
-      const db = envelope.next(detector.push(one > other ? one : other) ? 0 : depths[n]);
-      if (db !== known) gain = fromDb(db);
-      known = db;
-      depths[n] = gain;
-    }
+    sizesOf(keyLeft, keyRight, sizes, frames);
+    detector.run(sizes, frames);
+    for (let n = 0; n < frames; n++) depths[n] *= 1 - sizes[n];
+    envelope.run(depths, frames);
+    gainsFromDb(depths, frames);
     this.ahead?.process(left, right, frames);
     for (let n = 0; n < frames; n++) left[n] *= depths[n];
     if (right) for (let n = 0; n < frames; n++) right[n] *= depths[n];

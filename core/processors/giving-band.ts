@@ -2,7 +2,7 @@ import { MAX_BLOCK } from '../engine/kernel/layout';
 import type { StateVariable } from '../engine/state-variable';
 import { GIVES_ALL_DB, type BandChannel, type GivesWay } from '../song';
 import { EasedValue } from './eased-value';
-import { fromDb, framesOf, keptPerFrame, SlidingMaximum, toDb } from './levels';
+import { fromDb, framesOf, keptPerFrame, sizesOf, SlidingMaximum, toDb } from './levels';
 import type { ProcessorRunner } from './runner';
 
 /** Peaks are looked at over so long. */
@@ -109,27 +109,35 @@ export class GivingBandRunner implements ProcessorRunner<GivingBand> {
     keyRight: Float64Array | null,
     frames: number,
   ): void {
-    for (let n = 0; n < frames; n++) shares[n] = this.nextShare(keyLeft[n], keyRight ? keyRight[n] : 0);
+    this.findShares(keyLeft, keyRight, frames);
     this.arrived.fill(towards, frames);
     if (this.channel === 'mid' || this.channel === 'side') this.runMidSide(left, right!, frames);
     else if (this.channel === 'right') this.runSides(right, null, frames);
     else this.runSides(left, this.channel === 'left' ? null : right, frames);
   }
 
-  private nextShare(one: number, other: number): number {
-    const size = Math.max(Math.abs(one), Math.abs(other));
-    const peak = this.window.push(size);
-    const wanted = peak <= this.threshold ? 0 : givingShare(toDb(peak), this.thresholdDb);
-    if (wanted >= this.share) {
-      this.held = this.holdFrames;
-      this.share = wanted + this.keptAttack * (this.share - wanted);
-      if (wanted - this.share < 1e-9) this.share = wanted;
-    } else if (this.held > 0) this.held--;
-    else {
-      this.share = wanted + this.keptRelease * (this.share - wanted);
-      if (this.share - wanted < 1e-9) this.share = wanted;
+  /** How far it has given way in each frame, in {@link shares}. */
+  private findShares(keyLeft: Float64Array, keyRight: Float64Array | null, frames: number): void {
+    const { threshold, thresholdDb, keptAttack, keptRelease, holdFrames } = this;
+    let { share, held } = this;
+    sizesOf(keyLeft, keyRight, shares, frames);
+    this.window.run(shares, frames);
+    for (let n = 0; n < frames; n++) {
+      const peak = shares[n];
+      const wanted = peak <= threshold ? 0 : givingShare(toDb(peak), thresholdDb);
+      if (wanted >= share) {
+        held = holdFrames;
+        share = wanted + keptAttack * (share - wanted);
+        if (wanted - share < 1e-9) share = wanted;
+      } else if (held > 0) held--;
+      else {
+        share = wanted + keptRelease * (share - wanted);
+        if (share - wanted < 1e-9) share = wanted;
+      }
+      shares[n] = share;
     }
-    return this.share;
+    this.share = share;
+    this.held = held;
   }
 
   /** The coefficients of a frame, in {@link section}. */

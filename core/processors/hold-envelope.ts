@@ -33,16 +33,23 @@ export class HoldDetector {
     this.holdFrames = Math.max(0, framesOf(holdMs, this.rateHz) - this.window.frames);
   }
 
-  /** @param size of the key, linear, ≥ 0 */
-  push(size: number): boolean {
-    const peak = this.window.push(size);
-    if (peak >= this.opens) this.isOpen = true;
-    if (this.isOpen) {
-      if (peak >= this.shuts) this.held = this.holdFrames;
-      else if (this.held > 0) this.held--;
-      else this.isOpen = false;
+  /** In place: sizes of the key, linear, become 1 where it counts as sounding, 0 where it does not. */
+  run(sizes: Float64Array, frames: number): void {
+    this.window.run(sizes, frames);
+    const { opens, shuts, holdFrames } = this;
+    let { isOpen, held } = this;
+    for (let n = 0; n < frames; n++) {
+      const peak = sizes[n];
+      if (peak >= opens) isOpen = true;
+      if (isOpen) {
+        if (peak >= shuts) held = holdFrames;
+        else if (held > 0) held--;
+        else isOpen = false;
+      }
+      sizes[n] = isOpen ? 1 : 0;
     }
-    return this.isOpen;
+    this.isOpen = isOpen;
+    this.held = held;
   }
 
   reset(): void {
@@ -66,12 +73,32 @@ export class EnvelopeDb {
     this.keptDown = keptPerFrame(downMs, this.rateHz);
   }
 
-  next(goal: number): number {
-    const distance = this.value - goal;
-    if (distance === 0) return goal;
-    const kept = distance < 0 ? this.keptUp : this.keptDown;
-    const left = distance * kept;
-    this.value = left < 1e-9 && left > -1e-9 ? goal : goal + left;
-    return this.value;
+  /** In place: goals become what it has come to on its way to each. */
+  run(goals: Float64Array, frames: number): void {
+    const { keptUp, keptDown } = this;
+    let { value } = this;
+    for (let n = 0; n < frames; n++) {
+      const goal = goals[n];
+      const distance = value - goal;
+      if (distance !== 0) {
+        const left = distance * (distance < 0 ? keptUp : keptDown);
+        value = left < 1e-9 && left > -1e-9 ? goal : goal + left;
+      }
+      goals[n] = value;
+    }
+    this.value = value;
+  }
+}
+
+/** Levels become gains, in place; one that stays is worked out once. */
+export function gainsFromDb(levelsDb: Float64Array, frames: number): void {
+  let known = NaN;
+  let gain = 1;
+  for (let n = 0; n < frames; n++) {
+    if (levelsDb[n] !== known) {
+      known = levelsDb[n];
+      gain = fromDb(known);
+    }
+    levelsDb[n] = gain;
   }
 }

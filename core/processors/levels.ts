@@ -28,29 +28,48 @@ export class SlidingMaximum {
     this.times = new Float64Array(frames + 1);
   }
 
-  push(value: number): number {
-    const { values, times, frames } = this;
+  /** Each value becomes the greatest up to it. In place, so that nothing has to be handed over frame by frame. */
+  run(samples: Float64Array, frames: number): void {
+    const { values, times, frames: length } = this;
     const room = values.length;
-    this.time++;
-    if (this.count > 0 && times[this.head] <= this.time - frames) {
-      this.head = this.head + 1 === room ? 0 : this.head + 1;
-      this.count--;
+    let { head, count, time } = this;
+    for (let n = 0; n < frames; n++) {
+      const value = samples[n];
+      time++;
+      if (count > 0 && times[head] <= time - length) {
+        head = head + 1 === room ? 0 : head + 1;
+        count--;
+      }
+      let last = head + count - 1;
+      if (last >= room) last -= room;
+      while (count > 0 && values[last] <= value) {
+        count--;
+        last = last === 0 ? room - 1 : last - 1;
+      }
+      let at = head + count;
+      if (at >= room) at -= room;
+      values[at] = value;
+      times[at] = time;
+      count++;
+      samples[n] = values[head];
     }
-    let last = this.head + this.count - 1;
-    if (last >= room) last -= room;
-    while (this.count > 0 && values[last] <= value) {
-      this.count--;
-      last = last === 0 ? room - 1 : last - 1;
-    }
-    let at = this.head + this.count;
-    if (at >= room) at -= room;
-    values[at] = value;
-    times[at] = this.time;
-    this.count++;
-    return values[this.head];
+    this.head = head;
+    this.count = count;
+    this.time = time;
   }
 
   reset(): void {
     this.head = this.count = this.time = 0;
   }
+}
+
+/** Sizes of a key, the louder side in every frame. @param right null for mono */
+export function sizesOf(left: Float64Array, right: Float64Array | null, out: Float64Array, frames: number): void {
+  if (!right) for (let n = 0; n < frames; n++) out[n] = Math.abs(left[n]);
+  else
+    for (let n = 0; n < frames; n++) {
+      const one = Math.abs(left[n]);
+      const other = Math.abs(right[n]);
+      out[n] = one > other ? one : other;
+    }
 }

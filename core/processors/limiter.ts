@@ -22,16 +22,24 @@ class PeakAhead {
   /** Frames for which something loud enough is still among those that are looked at. */
   private loud = 0;
 
-  /** @param worth below this nothing needs to be known: values between samples are left out where they cannot reach it */
-  push(sample: number, worth: number): number {
+  /**
+   * Raises what is known of peaks to those of its samples.
+   * @param worth below this nothing needs to be known: values between samples are left out where they cannot reach it
+   */
+  run(samples: Float64Array, worth: Float64Array, peaks: Float64Array, frames: number): void {
     const { past } = this;
-    this.loud = Math.abs(sample) * MOST_GAIN > worth ? TRUE_PEAK_TAPS : this.loud - 1;
-    this.at = this.at === 0 ? TRUE_PEAK_TAPS - 1 : this.at - 1;
-    const { at } = this;
-    past[at] = past[at + TRUE_PEAK_TAPS] = sample;
-    let peak = Math.max(Math.abs(past[at + HALF]), Math.abs(past[at + HALF - 1]));
-    if (this.loud > 0) for (const taps of PHASES) peak = Math.max(peak, Math.abs(dot(taps, past, at)));
-    return peak;
+    let { at, loud } = this;
+    for (let n = 0; n < frames; n++) {
+      const sample = samples[n];
+      loud = Math.abs(sample) * MOST_GAIN > worth[n] ? TRUE_PEAK_TAPS : loud - 1;
+      at = at === 0 ? TRUE_PEAK_TAPS - 1 : at - 1;
+      past[at] = past[at + TRUE_PEAK_TAPS] = sample;
+      let peak = Math.max(peaks[n], Math.abs(past[at + HALF]), Math.abs(past[at + HALF - 1]));
+      if (loud > 0) for (let i = 0; i < PHASES.length; i++) peak = Math.max(peak, Math.abs(dot(PHASES[i], past, at)));
+      peaks[n] = peak;
+    }
+    this.at = at;
+    this.loud = loud;
   }
 
   reset(): void {
@@ -93,31 +101,44 @@ export class LimiterRunner implements ProcessorRunner<Limiter> {
   }
 
   process(left: Float64Array, right: Float64Array | null, _l: Float64Array, _r: unknown, frames: number): void {
-    const { hold, window, look, kept } = this;
     this.ceiling.fill(ceilings, frames);
-    let least = 1;
-    for (let n = 0; n < frames; n++) {
-      let peak = this.peaks[0].push(left[n], ceilings[n]);
-      if (right) peak = Math.max(peak, this.peaks[1].push(right[n], ceilings[n]));
-      const wanted = hold.push(peak > ceilings[n] ? 1 - ceilings[n] / peak : 0);
-      const released = wanted + kept * (this.released - wanted);
-      this.released = wanted >= this.released ? wanted : released < 1e-9 ? 0 : released;
-      this.sum += this.released - window[this.windowAt];
-      window[this.windowAt] = this.released;
-      if (++this.windowAt === look) {
-        this.windowAt = 0;
-        // Rounding does not add up.
-        this.sum = 0;
-        for (let i = 0; i < look; i++) this.sum += window[i];
-      }
-      const gain = this.sum > 0 ? 1 - this.sum / look : 1;
-      gains[n] = gain;
-      if (gain < least) least = gain;
-    }
+    gains.fill(0, 0, frames);
+    this.peaks[0].run(left, ceilings, gains, frames);
+    if (right) this.peaks[1].run(right, ceilings, gains, frames);
+    for (let n = 0; n < frames; n++) gains[n] = gains[n] > ceilings[n] ? 1 - ceilings[n] / gains[n] : 0;
+    this.hold.run(gains, frames);
+    const least = this.smooth(frames);
     this.line.process(left, right, frames);
     for (let n = 0; n < frames; n++) left[n] *= gains[n];
     if (right) for (let n = 0; n < frames; n++) right[n] *= gains[n];
     this.gainDb = toDb(least);
+  }
+
+  /** What is to be taken away becomes gains: after the release, in the mean over the look-ahead. @returns the least of them */
+  private smooth(frames: number): number {
+    const { window, look, kept } = this;
+    let { released, sum, windowAt } = this;
+    let least = 1;
+    for (let n = 0; n < frames; n++) {
+      const wanted = gains[n];
+      const falling = wanted + kept * (released - wanted);
+      released = wanted >= released ? wanted : falling < 1e-9 ? 0 : falling;
+      sum += released - window[windowAt];
+      window[windowAt] = released;
+      if (++windowAt === look) {
+        windowAt = 0;
+        // Rounding does not add up.
+        sum = 0;
+        for (let i = 0; i < look; i++) sum += window[i];
+      }
+      const gain = sum > 0 ? 1 - sum / look : 1;
+      gains[n] = gain;
+      if (gain < least) least = gain;
+    }
+    this.released = released;
+    this.sum = sum;
+    this.windowAt = windowAt;
+    return least;
   }
 
   reset(): void {
