@@ -179,7 +179,8 @@ export class StripRunner {
   /** The short way of a strip with sends where nothing moves. */
   private mixResting(left: Float64Array, right: Float64Array, frames: number, sums: Sums): void {
     const { plan, levels, gain, through } = this;
-    const [ofLeft, ofRight] = [gain.value * this.leftGain.value, gain.value * this.rightGain.value];
+    const ofLeft = gain.value * this.leftGain.value;
+    const ofRight = gain.value * this.rightGain.value;
     const target = sumOf(sums, plan.output);
     this.mixSettled(through.value * ofLeft, left, target.left, frames);
     this.mixSettled(through.value * ofRight, right, target.right, frames);
