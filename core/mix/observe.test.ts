@@ -90,3 +90,24 @@ test('what a band gives way to is needed as well', () => {
   };
   expect(observedTracks(song, 'a')).toEqual(['a', 'b']);
 });
+
+// A sine that is cut hard far above its ceiling is a square wave nearly: its third harmonic has a ninth of the power of the first, −9.5 dB, and there is no second (Fourier).
+test('what a clipper adds is told by octaves; of other processors nothing is', () => {
+  const sine: SampleSource = {
+    channels: 1,
+    read: (frame, count, left) => {
+      for (let n = 0; n < count; n++) left[n] = 0.5 * Math.sin((2 * Math.PI * 700 * (frame + n)) / RATE);
+    },
+  };
+  const clipper = { ...newProcessor('clipper', 'c'), driveDb: 36, bend: 0, ceilingDb: -6 } as ChainProcessor;
+  const song: Song = { ...emptySong('Observe'), tracks: [track('a', [clipper, limit])] };
+  const { added } = observeProcessor(song, 'a', 'c', () => sine, range, 10)!;
+  const at = (hz: number) => added!.find((octave) => octave.hz === hz)!.db;
+  // The first lies in the octave of 500, the third in that of 2000; 3.5 kHz and 4.9 kHz in that of 4000.
+  expect(at(500)).toBeLessThan(-45);
+  expect(at(1000)).toBeLessThan(-45);
+  const wholeDb = 10 * Math.log10(Math.PI ** 2 / 8);
+  expect(Math.abs(at(2000) + 20 * Math.log10(3) + wholeDb)).toBeLessThan(0.7);
+  expect(Math.abs(at(4000) - 10 * Math.log10(1 / 25 + 1 / 49) + wholeDb)).toBeLessThan(0.9);
+  expect(observeProcessor(song, 'a', 'limit', () => sine, range, 10)!.added).toBeNull();
+});

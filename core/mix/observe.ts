@@ -1,5 +1,6 @@
 import { findStrip, keyOf, MASTER_ID, OWN_KEY, stripChannels, type Chain, type Song } from '../song';
 import { compileSong, designKernel, kernelRequests, renderMix, type MixRange, type SourceOf } from '../engine';
+import { crossSpectrum } from '../measure';
 import { partOf } from './parts';
 import { feedingStrips } from './strip-measures';
 
@@ -20,6 +21,8 @@ export interface Observed {
   after: ObservedLevels;
   /** What it listens to, where that is another strip. */
   key: ObservedLevels | null;
+  /** Of a clipper: what it adds by octaves, beside what comes out of it in all, dB. */
+  added: { hz: number; db: number }[] | null;
 }
 
 /** The strip by itself, as it is right behind some of its chain. */
@@ -55,6 +58,39 @@ function levelsOf(song: Song, sourceOf: SourceOf, range: MixRange, columns: numb
   return { peaks, counts };
 }
 
+/** So much of a stretch is looked at for what is added. */
+const ADDED_SECONDS = 6;
+/** What is so far below the strongest bin of a sound is what its frames leak. */
+const LEAKS = 1e-9;
+const OCTAVES_HZ = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
+
+/** What is in the one sound and has nothing in common with the other, by octaves, beside all of it: the incoherent share of its power. */
+function addedBy(before: Song, after: Song, sourceOf: SourceOf, range: MixRange): Observed['added'] {
+  const { rateHz } = after;
+  const part = { ...range, endFrame: Math.min(range.endFrame, range.startFrame + ADDED_SECONDS * rateHz) };
+  const [one, other] = [before, after].map((song) => {
+    const samples = new Float64Array(part.endFrame - part.startFrame);
+    const kernels = kernelRequests(song).map((request) => designKernel(request));
+    for (const { left, right, frames, frame } of renderMix(compileSong(song), sourceOf, kernels, part))
+      for (let n = 0; n < frames; n++) samples[frame + n - part.startFrame] = (left[n] + right[n]) / 2;
+    return samples;
+  });
+  const cross = crossSpectrum(one, other, rateHz);
+  const whole = cross.other.reduce((sum, power) => sum + power, 0);
+  if (!(whole > 0)) return null;
+  const least = LEAKS * Math.max(...cross.one);
+  const strange = cross.other.map((power, k) => {
+    const both = cross.one[k] * power;
+    const shared = cross.one[k] > least ? (cross.real[k] ** 2 + cross.imaginary[k] ** 2) / both : 0;
+    return power * Math.max(0, 1 - shared);
+  });
+  return OCTAVES_HZ.filter((hz) => hz * Math.SQRT2 < rateHz / 2).map((hz) => {
+    const [first, last] = [hz / Math.SQRT2, hz * Math.SQRT2].map((edge) => Math.round(edge / cross.binHz));
+    const power = strange.subarray(first, last).reduce((sum, bin) => sum + bin, 0);
+    return { hz, db: 10 * Math.log10(Math.max(1e-12, power / whole)) };
+  });
+}
+
 /**
  * The levels before and after a processor of a strip over a stretch of the song, and of its key: by the engine that plays it.
  * @param columns how many values each is
@@ -73,9 +109,11 @@ export function observeProcessor(
   if (at < 0) return null;
   const key = keyOf(chain[at]);
   const other = key && key.stripId !== OWN_KEY ? findStrip(song, key.stripId) : undefined;
+  const [before, after] = [at, at + 1].map((length) => stripUpTo(song, stripId, chain.slice(0, length)));
   return {
-    before: levelsOf(stripUpTo(song, stripId, chain.slice(0, at)), sourceOf, range, columns),
-    after: levelsOf(stripUpTo(song, stripId, chain.slice(0, at + 1)), sourceOf, range, columns),
+    before: levelsOf(before, sourceOf, range, columns),
+    after: levelsOf(after, sourceOf, range, columns),
+    added: chain[at].kind === 'clipper' ? addedBy(before, after, sourceOf, range) : null,
     key: other ? levelsOf(stripUpTo(song, other.id, other.chain), sourceOf, range, columns) : null,
   };
 }

@@ -60,6 +60,7 @@ export function drawClipper(
     );
     context.globalAlpha = 1;
   }
+  if (observed?.added) drawAdded(context, observed.added, tokens);
   const curve = clipperCurve(clipper.ceilingDb, clipper.bend);
   context.strokeStyle = tokens.ink;
   context.lineWidth = 2;
@@ -72,4 +73,32 @@ export function drawClipper(
   }
   context.stroke();
   context.lineWidth = 1;
+}
+
+/** Where what is added stands, and how low its foot lies beside what comes out. */
+const ADDED = { x: 58, y: 28, wide: 24, tall: 54, lowestDb: -72 };
+
+/** What the bend adds, octave by octave, beside all that comes out. */
+function drawAdded(context: CanvasRenderingContext2D, added: NonNullable<Observed['added']>, tokens: Tokens): void {
+  const { x, y, wide, tall, lowestDb } = ADDED;
+  context.fillStyle = tokens.soft;
+  context.textAlign = 'left';
+  context.fillText('adds, dB beside what comes out', x, y - 8);
+  context.strokeStyle = tokens.rule;
+  context.beginPath();
+  context.moveTo(x, y + tall + 0.5);
+  context.lineTo(x + wide * added.length, y + tall + 0.5);
+  context.stroke();
+  added.forEach(({ hz, db }, i) => {
+    const height = Math.max(0, (1 - db / lowestDb) * tall);
+    const left = x + i * wide;
+    context.fillStyle = tokens.accent;
+    context.globalAlpha = 0.55;
+    context.fillRect(left + 3, y + tall - height, wide - 6, height);
+    context.globalAlpha = 1;
+    context.fillStyle = tokens.soft;
+    context.textAlign = 'center';
+    context.fillText(hz < 1000 ? String(hz) : `${hz / 1000}k`, left + wide / 2, y + tall + 12);
+    if (height > 0) context.fillText(`−${Math.round(-db)}`, left + wide / 2, y + tall - height - 3);
+  });
 }
