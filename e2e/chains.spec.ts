@@ -1,6 +1,6 @@
 import type { Song } from '@/core/song';
 import { change, heardTones, play, putEar, TONES_HZ, toneSong } from './support/ear';
-import { copyOfDemo, openSong, savedSong } from './support/song';
+import { copyOfDemo, drag, openSong, savedSong } from './support/song';
 import { expect, test, type Page } from './support/test';
 
 /** Chains of any kind, by pointer and by keys; what the page's own audio thread plays is overheard. */
@@ -122,6 +122,13 @@ test('a bass gives way while the kick sounds: the whole of it, and one band', as
   await expectHeard(page, mostOf(plain, LOWS.slice(-1))).toBeLessThan(0.7);
   const { tracks } = await savedSong(page, songId);
   expect(tracks[0].chain[0]).toMatchObject({ bands: [{ givesWay: { amountDb: -9, key: { stripId: kickId } } }] });
+  // Its sign shows where it is now, and its far cap is stepped and dragged.
+  const top = () => page.getByTestId('gain-tick').evaluate((tick) => parseFloat(tick.style.top));
+  await expect.poll(top).toBeGreaterThan(20);
+  const far = page.getByRole('slider', { name: /farthest$/ });
+  await far.focus();
+  await page.keyboard.press('ArrowUp');
+  await expect(far).toHaveAttribute('aria-valuetext', '−8.5 dB');
 });
 
 test('K held, only what a processor listens to is heard', async ({ page }) => {
@@ -130,6 +137,16 @@ test('K held, only what a processor listens to is heard', async ({ page }) => {
   await add(page, 'Gate');
   await choose(page, 'Listens to', 'Kick');
   await type(page, 'Lower end of the key', '5 kHz');
+  // The range stands in the lane of what is listened to, and is dragged there; at the side it is open.
+  const lower = page.getByTestId(`lane-${kickId}`).getByRole('slider', { name: 'Lower end of what is listened to' });
+  await expect(lower).toHaveAttribute('aria-valuetext', '5.00 kHz');
+  await drag(page, lower, -900, 0);
+  await expect(lower).toHaveAttribute('aria-valuetext', 'open');
+  await page.keyboard.press('Control+z');
+  await lower.focus();
+  await page.keyboard.press('ArrowLeft');
+  await expect(page.getByRole('textbox', { name: 'Lower end of the key' })).not.toHaveValue('5.00 kHz');
+  await page.keyboard.press('ArrowRight');
   await inChain(page, 'Gate').focus();
   await page.keyboard.down('k');
   const loudest = (tones: readonly number[]) => (levels: Map<number, number>) =>
@@ -215,6 +232,16 @@ test('a return with a reverb is made in one step; a send is typed and stepped; i
   const { buses, tracks } = await savedSong(page, songId);
   expect(buses[0].chain[0]).toMatchObject({ kind: 'reverb', dry: false });
   expect(tracks[0].sends).toMatchObject([{ gainDb: -12, tap: 'after-fader' }]);
+  // While the return is on the bench, what goes to it stands in every lane: by key, and by its end.
+  const grip = page.getByTestId(`lane-${bassId}`).getByRole('slider', { name: 'Send to Return' });
+  await expect(grip).toHaveAttribute('aria-valuetext', '−12.0 dB');
+  await grip.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(grip).toHaveAttribute('aria-valuetext', '−11.5 dB');
+  await drag(page, grip, -400, 0);
+  await expect(grip).toHaveAttribute('aria-valuetext', 'off');
+  await drag(page, grip, 60, 0);
+  await expect(grip).toHaveAttribute('aria-valuetext', /^−\d/);
   await page.getByTestId(`lane-${bassId}`).getByRole('button', { name: 'Bass', exact: true }).click();
   await type(page, 'Send to Return', '6');
   await expectHeard(page, mostOf(plain, LOWS)).toBeGreaterThan(2);
@@ -348,5 +375,44 @@ test.describe('on the demo song', () => {
     // The group's edge is that of its tracks together.
     await page.getByRole('tab', { name: 'Edge' }).click();
     await expect(page.getByRole('figure', { name: 'Loss against the corner' })).toBeVisible();
+  });
+
+  test('the underside of the drum is gated and brought in, the stomp is split into thud and click, the bass gives way to the stomp', async ({
+    page,
+  }) => {
+    const rmsOf = async (stripId: string) => {
+      await savedSong(page, copyId);
+      const answer = await page.request.get(`/api/songs/${copyId}/measure?strip=${stripId}&from=20&to=30`);
+      return ((await answer.json()) as { rmsDbfs: number }).rmsDbfs;
+    };
+    const open = await rmsOf('frame-drum-underside');
+    await laneOf(page, 'frame-drum-underside', 'Drum underside').click();
+    await add(page, 'Gate');
+    await type(page, 'Threshold', '-14');
+    const gated = await rmsOf('frame-drum-underside');
+    expect(gated).toBeLessThan(open - 0.5);
+    await type(page, 'Level', '0');
+    expect((await rmsOf('frame-drum-underside')) - gated).toBeCloseTo(8, 1);
+
+    const whole = await rmsOf('stomp');
+    await laneOf(page, 'stomp', 'Stomp').click();
+    await type(page, 'Layers', '300');
+    const { buses, tracks } = await savedSong(page, copyId);
+    const group = buses.find(({ name }) => name === 'Stomp')!;
+    const [thud, click] = tracks.filter(({ outputId }) => outputId === group.id);
+    // Untouched they are the stomp; of one source they are in nobody's way among themselves.
+    expect(Math.abs((await rmsOf(group.id)) - whole)).toBeLessThan(0.1);
+    await expect(page.getByTestId(`kin-${click.id}`)).toBeVisible();
+    await page.getByRole('button', { name: `Mute ${thud.name}` }).click();
+    expect(await rmsOf(group.id)).toBeLessThan(whole - 6);
+    await page.getByRole('button', { name: `Mute ${thud.name}` }).click();
+
+    const bass = await rmsOf('double-bass');
+    await laneOf(page, 'double-bass', 'Double bass').click();
+    await add(page, 'Ducker');
+    await choose(page, 'Listens to', 'Stomp');
+    await type(page, 'Threshold', '-40');
+    await type(page, 'Depth', '9');
+    expect(await rmsOf('double-bass')).toBeLessThan(bass - 0.7);
   });
 });

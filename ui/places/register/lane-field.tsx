@@ -9,6 +9,7 @@ import { settledSong } from '../../window/song/live-song';
 import { togetherWith, useSelection } from '../../window/song/selection';
 import { useSong } from '../../window/song/song-store';
 import { LaneClaims } from '../../work/claims/lane-claims';
+import { LaneKey } from '../../work/chain/lane-key';
 import { LaneSend } from '../../work/tracks/lane-send';
 import { dragBothEnds, endBand } from '../../work/ends/end-edits';
 import { LanePost, OpenEnd } from '../../work/ends/lane-post';
@@ -50,6 +51,7 @@ export function LaneField({ stripId, height, isReached }: { stripId: string; hei
           ))}
           {!endBand(strip, 'high-pass') && <OpenEnd {...part} type="high-pass" />}
           {!endBand(strip, 'low-pass') && <OpenEnd {...part} type="low-pass" />}
+          <LaneKey stripId={stripId} height={height} />
           <LaneSend stripId={stripId} isReached={isReached} />
           {'claims' in strip && (
             <LaneClaims id={strip.id} name={strip.name} claims={strip.claims} isReached={isReached} />

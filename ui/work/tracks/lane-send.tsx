@@ -105,7 +105,8 @@ const Bar = styled.div`
   top: 1px;
   left: 8px;
   height: 3px;
-  z-index: 1;
+  /* Above the end that is dragged in from the side. */
+  z-index: 3;
 `;
 const Grip = styled.div`
   position: absolute;
