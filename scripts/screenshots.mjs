@@ -1,6 +1,6 @@
 /** `npm run screenshots`: the pictures of docs/screenshots/, made of the demo song in headless Chromium. */
 import { spawn } from 'node:child_process';
-import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { ensureBuild, ensureDependencies, ensureTestPrograms, root } from './setup.mjs';
@@ -60,21 +60,6 @@ const take = async (page, name) => {
   await page.close();
 };
 
-/** A minute and a half of a sound of its own at 44.1 kHz: long enough to be seen coming in. */
-function recording(pitch) {
-  const frames = 90 * 44100;
-  const bytes = Buffer.alloc(44 + frames * 4);
-  bytes.write('RIFF', 0);
-  bytes.writeUInt32LE(36 + frames * 4, 4);
-  bytes.write('WAVEfmt ', 8);
-  [16, 0x20001, 44100, 176400, 0x100004].forEach((value, i) => bytes.writeUInt32LE(value, 16 + 4 * i));
-  bytes.write('data', 36);
-  bytes.writeUInt32LE(frames * 4, 40);
-  for (let n = 0; n < frames * 2; n++)
-    bytes.writeInt16LE(Math.round(9000 * Math.sin(n / pitch) * Math.sin(n / 9000)), 44 + 2 * n);
-  return bytes;
-}
-
 const night = await openSong('lantern-ferry', 'dark');
 await night.getByRole('button', { name: 'Rowing' }).click();
 await night.getByRole('button', { name: /^B Bell/ }).click();
@@ -96,24 +81,11 @@ const choice = async (page, label, option) => {
 // What is shaped in these is shaped in copies, which the list of songs does not show.
 const copyOf = async (id) => (await (await fetch(url(`/api/songs/${id}/duplicate`), { method: 'POST' })).json()).id;
 const removeSong = (id) => fetch(url(`/api/songs/${id}`), { method: 'DELETE' });
-const sidesId = await copyOf('lantern-ferry');
-const sides = await openSong(sidesId, 'dark');
-await sides.getByTestId('lane-room').getByText('Room').click();
 const words = async (page, text) => {
   await page.keyboard.press('n');
   await page.keyboard.type(text);
   await page.keyboard.press('Enter');
 };
-await words(sides, 'bell 300 -3');
-await choice(sides, 'Path of the bench', 'Side');
-await sides.keyboard.press('Escape');
-await words(sides, 'high shelf 6k +5');
-await words(sides, 'high pass 150');
-await choice(sides, 'Path of the bench', 'All paths');
-await take(sides, 'bench-mid-side');
-
-await removeSong(sidesId);
-
 // As many tracks as real songs have: the demo's, five times.
 const manyId = await copyOf('lantern-ferry');
 const { song: few } = await (await fetch(url(`/api/songs/${manyId}`))).json();
@@ -138,54 +110,6 @@ await removeSong(manyId);
 
 /** Chooses a track by its lane. */
 const lane = (page, id) => page.getByTestId(`lane-${id}`).getByRole('button').first();
-const field = async (page, testId) => page.getByTestId(testId).boundingBox();
-
-const probing = await openSong('lantern-ferry');
-await lane(probing, 'frame-drum').click();
-const benchBox = await field(probing, 'bench-field');
-const benchX = (hz) => benchBox.x + (benchBox.width * Math.log(hz / 20)) / Math.log(1000);
-await probing.mouse.move(benchX(310), benchBox.y + 60);
-await probing.keyboard.down('p');
-await probing.keyboard.press('m');
-await probing.mouse.move(benchX(690), benchBox.y + 60);
-await probing.keyboard.press('m');
-await probing.mouse.move(benchX(1200), benchBox.y + 60);
-await probing.waitForTimeout(300);
-await take(probing, 'probe');
-
-const company = await openSong('lantern-ferry', 'dark');
-await company.keyboard.press('Alt+4');
-for (const name of ['Cello', 'Concertina', 'Double bass'])
-  await company
-    .getByRole('checkbox', { name: `${name} in company` })
-    .locator('xpath=ancestor::label')
-    .click();
-await company.mouse.move(benchX(330), benchBox.y + 90);
-await company.waitForTimeout(300);
-await take(company, 'company');
-
-// What is kept in it is kept in a copy.
-const draftsId = await copyOf('lantern-ferry');
-const drafts = await openSong(draftsId, 'dark');
-await drafts.keyboard.press('Alt+2');
-for (const name of ['As it came in', 'Voice in front']) {
-  await drafts.getByRole('textbox', { name: 'Name for this draft' }).fill(name);
-  await drafts.keyboard.press('Enter');
-  await drafts.getByRole('heading', { name: 'Register' }).click();
-  await lane(drafts, 'cello').click();
-  await words(drafts, name === 'As it came in' ? 'hp 110 18' : 'bell 300 -3');
-}
-await lane(drafts, 'harmony-high').click();
-await lane(drafts, 'harmony-low').click({ modifiers: ['Shift'] });
-await drafts.keyboard.press('Control+g');
-await drafts.getByRole('button', { name: 'What to do with As it came in' }).click();
-await drafts.getByRole('menuitem', { name: 'What differs…' }).click();
-await drafts.waitForTimeout(300);
-await take(drafts, 'drafts');
-
-await removeSong(draftsId);
-
-// Chains: what is added to them is added to a copy.
 const chainsId = await copyOf('lantern-ferry');
 const addProcessor = async (page, kind) => {
   await page.getByRole('button', { name: 'Add a processor' }).click();
@@ -207,7 +131,7 @@ const looped = async (colorScheme) => {
 
 const group = await looped();
 await lane(group, 'concertina').click();
-await lane(group, 'harmony-low').click({ modifiers: ['Shift'] });
+for (const id of ['harmony-high', 'harmony-low']) await lane(group, id).click({ modifiers: ['Control'] });
 await group.keyboard.press('Control+g');
 await words(group, 'hp 150 18');
 await words(group, 'bell 500 2');
@@ -215,8 +139,26 @@ await addProcessor(group, 'Compressor');
 await observed(group);
 await group.getByRole('button', { name: 'From the recording' }).click();
 await typed(group, 'Name of the processor', 'Bind the choir');
+// The group is a lane like any other: with a claim, and its ridge measured from the sound.
+await typed(group, 'Name', 'Choir');
+await group.getByRole('button', { name: 'Propose one' }).click();
 await observed(group);
+await group.waitForTimeout(5000);
 await take(group, 'compressor');
+
+const microphones = await looped();
+await lane(microphones, 'frame-drum').click();
+await lane(microphones, 'frame-drum-underside').click({ modifiers: ['Control'] });
+await microphones.getByRole('button', { name: 'Find delay and polarity' }).click();
+await microphones.getByRole('button', { name: 'Hear it' }).waitFor({ timeout: 60_000 });
+await microphones.waitForTimeout(500);
+await take(microphones, 'two-microphones');
+
+const layered = await looped('dark');
+await lane(layered, 'stomp').click();
+await typed(layered, 'Layers', '300');
+await layered.waitForTimeout(5000);
+await take(layered, 'layers');
 
 const gated = await looped('dark');
 await lane(gated, 'frame-drum-underside').click();
@@ -237,13 +179,34 @@ await observed(ducked);
 await take(ducked, 'ducker');
 
 const sent = await looped('dark');
-await lane(sent, 'lead-voice').click();
+await lane(sent, 'dulcimer').click();
+await lane(sent, 'lead-voice').click({ modifiers: ['Control'] });
 await sent.getByRole('button', { name: /New return/ }).click();
 await words(sent, 'hp 250 18');
 await sent.getByRole('button', { name: 'Reverb', exact: true }).click();
 await typed(sent, 'Lows', '0.6');
 await sent.waitForTimeout(500);
 await take(sent, 'return');
+
+const cut = await looped('dark');
+await lane(cut, 'stomp').click();
+await addProcessor(cut, 'Clipper');
+await typed(cut, 'Drive', '12');
+await observed(cut);
+await take(cut, 'clipper');
+
+const echoed = await looped();
+await lane(echoed, 'claps').click();
+await addProcessor(echoed, 'Echo');
+await echoed.waitForTimeout(800);
+await take(echoed, 'echo');
+
+const limited = await looped();
+await limited.getByTestId('lane-master').getByRole('button').first().click();
+await addProcessor(limited, 'Limiter');
+await typed(limited, 'Ceiling', '-9');
+await observed(limited);
+await take(limited, 'limiter');
 
 const giving = await looped();
 await lane(giving, 'lead-voice').click();
@@ -293,34 +256,6 @@ await score
   .filter({ hasText: /^Room.*dBTP/ })
   .waitFor({ timeout: 90_000 });
 await take(score, 'score');
-
-const answer = await fetch(url('/api/songs'), {
-  method: 'POST',
-  headers: { 'content-type': 'application/json' },
-  body: JSON.stringify({ title: 'Harbour Lamps' }),
-});
-const importing = await open(`/songs/${(await answer.json()).id}`);
-const files = ['Viola.wav', 'Guitar, second take.wav', 'Shaker.wav'].map((name, i) => ({
-  name,
-  mimeType: 'audio/wav',
-  buffer: recording(40 + i),
-}));
-files.splice(1, 0, {
-  name: 'Notes.flac',
-  mimeType: 'audio/flac',
-  buffer: Buffer.from('fLaC, but nothing that sounds'),
-});
-const chooser = importing.waitForEvent('filechooser');
-await importing.getByRole('button', { name: 'Choose recordings…' }).click();
-const names = files.map(({ name, buffer }) => {
-  const file = path.join(dataDir, name);
-  writeFileSync(file, buffer);
-  return file;
-});
-await (await chooser).setFiles(names);
-await importing.getByRole('group', { name: 'Guitar, second take', exact: true }).waitFor({ timeout: 60_000 });
-await importing.waitForTimeout(500);
-await take(importing, 'import');
 
 const list = await open('/songs');
 await list.getByText(/in use: recordings/).waitFor();

@@ -60,7 +60,7 @@ export function drawClipper(
     );
     context.globalAlpha = 1;
   }
-  if (observed?.added) drawAdded(context, observed.added, tokens);
+  if (observed?.added) drawAdded(context, width, height, observed.added, tokens);
   const curve = clipperCurve(clipper.ceilingDb, clipper.bend);
   context.strokeStyle = tokens.ink;
   context.lineWidth = 2;
@@ -75,30 +75,39 @@ export function drawClipper(
   context.lineWidth = 1;
 }
 
-/** Where what is added stands, and how low its foot lies beside what comes out. */
-const ADDED = { x: 58, y: 28, wide: 24, tall: 54, lowestDb: -72 };
+/** Where what is added stands, from the right and the foot, and how low its foot lies beside what comes out. */
+const ADDED = { right: 18, above: 22, wide: 17, tall: 44, lowestDb: -72 };
 
 /** What the bend adds, octave by octave, beside all that comes out. */
-function drawAdded(context: CanvasRenderingContext2D, added: NonNullable<Observed['added']>, tokens: Tokens): void {
-  const { x, y, wide, tall, lowestDb } = ADDED;
+function drawAdded(
+  context: CanvasRenderingContext2D,
+  width: number,
+  height: number,
+  added: NonNullable<Observed['added']>,
+  tokens: Tokens,
+): void {
+  const { right, above, wide, tall, lowestDb } = ADDED;
+  const x = width - right - wide * added.length;
+  const foot = height - FOOT - above;
   context.fillStyle = tokens.soft;
-  context.textAlign = 'left';
-  context.fillText('adds, dB beside what comes out', x, y - 8);
+  context.textAlign = 'right';
+  context.fillText('adds, dB beside what comes out', width - right, foot - tall - 18);
   context.strokeStyle = tokens.rule;
   context.beginPath();
-  context.moveTo(x, y + tall + 0.5);
-  context.lineTo(x + wide * added.length, y + tall + 0.5);
+  context.moveTo(x, foot + 0.5);
+  context.lineTo(width - right, foot + 0.5);
   context.stroke();
+  context.textAlign = 'center';
   added.forEach(({ hz, db }, i) => {
-    const height = Math.max(0, (1 - db / lowestDb) * tall);
+    const high = Math.max(0, (1 - db / lowestDb) * tall);
     const left = x + i * wide;
     context.fillStyle = tokens.accent;
     context.globalAlpha = 0.55;
-    context.fillRect(left + 3, y + tall - height, wide - 6, height);
+    context.fillRect(left + 2, foot - high, wide - 4, high);
     context.globalAlpha = 1;
+    if (i % 2 === 1) return;
     context.fillStyle = tokens.soft;
-    context.textAlign = 'center';
-    context.fillText(hz < 1000 ? String(hz) : `${hz / 1000}k`, left + wide / 2, y + tall + 12);
-    if (height > 0) context.fillText(`−${Math.round(-db)}`, left + wide / 2, y + tall - height - 3);
+    context.fillText(hz < 1000 ? String(hz) : `${hz / 1000}k`, left + wide / 2, foot + 13);
+    if (high > 0) context.fillText(`−${Math.round(-db)}`, left + wide / 2, foot - high - 3);
   });
 }

@@ -259,9 +259,9 @@ function KinSign({ stripId }: { stripId: string }) {
   if (kin.length === 0) return null;
   const text = `One source with ${kin.join(', ')}`;
   return (
-    <abbr title={text} data-hint={`${text}: not counted as in its way`} data-testid={`kin-${stripId}`}>
+    <Kin title={text} data-hint={`${text}: not counted as in its way`} data-testid={`kin-${stripId}`}>
       ∥
-    </abbr>
+    </Kin>
   );
 }
 
@@ -284,6 +284,11 @@ function ClearanceFigure({ stripId, name }: { stripId: string; name: string }) {
   );
 }
 
+const Kin = styled.abbr`
+  color: var(--claim);
+  font-weight: 600;
+  text-decoration: none;
+`;
 const Clearance = styled.span`
   min-width: 30px;
   color: var(--claim);
@@ -313,6 +318,7 @@ const Fold = styled.button`
   place-items: center;
   width: 24px;
   height: 24px;
+  margin-inline: -6px;
   padding: 0;
   border: 0;
   background: none;

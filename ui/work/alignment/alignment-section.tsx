@@ -107,9 +107,10 @@ function Row({ name, firstName, alignment }: FoundTrack & { firstName: string })
   return (
     <div>
       <p>
-        <b>{name}</b>: {moveText(best)}
+        <b>{name}</b>
         <Won data-sound>{writeGain(best.wonDb)}</Won>
       </p>
+      <p>{moveText(best)}</p>
       <RangeBars ranges={best.byRange} />
     </div>
   );
@@ -155,13 +156,11 @@ const Ends = styled.div`
 const Found = styled.div`
   margin-top: 6px;
   p {
-    display: flex;
-    gap: 4px;
     margin: 2px 0;
   }
 `;
 const Won = styled.span`
-  margin-left: auto;
+  float: right;
   color: var(--claim);
   font-weight: 600;
 `;

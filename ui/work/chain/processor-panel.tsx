@@ -214,6 +214,7 @@ const Head = styled.header`
 `;
 const Actions = styled.div`
   display: flex;
+  flex-wrap: wrap;
   gap: 8px;
   margin-top: 8px;
 `;
