@@ -1,5 +1,5 @@
 import { expose, transfer } from 'comlink';
-import type { KernelRequest } from '@/core/engine/compile';
+import type { KernelRequest } from '@/core/engine/compile-chain';
 import { kernelBuffers } from '@/core/engine/convolver';
 import { designKernel } from '@/core/engine/kernels';
 

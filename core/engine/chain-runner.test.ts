@@ -11,7 +11,8 @@ import {
   type Song,
 } from '../song';
 import { ChainRunner, latencyOf } from './chain-runner';
-import { compileSong, kernelRequests, type CompiledChain } from './compile';
+import { compileSong } from './compile';
+import { kernelRequests, type CompiledChain } from './compile-chain';
 import { Engine } from './engine';
 import { threadKernel } from './kernel/kernel';
 import { designKernel } from './kernels';

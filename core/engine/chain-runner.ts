@@ -1,6 +1,6 @@
 import { Cascade, type KeyedSection } from './cascade';
 import { ChainStages, fadingCascade, type Stage } from './chain-stages';
-import type { CompiledChain } from './compile';
+import type { CompiledChain } from './compile-chain';
 import type { ConvolutionKernel } from './convolver';
 import { latencyFramesOf } from '../processors';
 import { DelayLine } from '../processors/delay-line';

@@ -2,7 +2,7 @@ import { ORDERS } from '../filters';
 import { seededRandom } from '../formats';
 import { BAND_TYPES, newBandSettings, PASS_FAMILIES, type BandSettings } from '../song';
 import { fadingCascade } from './chain-stages';
-import { equalizerSections } from './compile';
+import { equalizerSections } from './compile-chain';
 
 const RATE = 48000;
 const RUN_UP = 16384;

@@ -10,14 +10,8 @@ import {
   type Song,
 } from '../song';
 import type { KeyedSection } from './cascade';
-import {
-  compileSong,
-  equalizerSections,
-  fromDb,
-  type CompiledChain,
-  type CompiledSong,
-  type CompiledStrip,
-} from './compile';
+import { compileSong, fromDb, type CompiledSong, type CompiledStrip } from './compile';
+import { equalizerSections, type CompiledChain } from './compile-chain';
 
 /** A narrow boost that is swept over a strip to find what rings. */
 export interface Probe {

@@ -1,15 +1,7 @@
 export { changesBetween, type SongChanges } from './changes';
 export { Cascade, type KeyedSection } from './cascade';
-export {
-  canAct,
-  compileSong,
-  equalizerSections,
-  kernelRequests,
-  type CompiledSong,
-  type CompiledTrack,
-  type KernelRequest,
-  isHeard,
-} from './compile';
+export { compileSong, type CompiledSong, type CompiledTrack, isHeard } from './compile';
+export { canAct, equalizerSections, kernelRequests, type KernelRequest } from './compile-chain';
 export { Convolver, kernelBuffers, type ConvolutionKernel } from './convolver';
 export { designKernel, type DesignedKernel } from './kernels';
 export { Engine } from './engine';

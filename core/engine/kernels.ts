@@ -1,5 +1,5 @@
 import { designLinearPhase } from '../filters';
-import type { KernelRequest } from './compile';
+import type { KernelRequest } from './compile-chain';
 import { toKernel, type ConvolutionKernel } from './convolver';
 
 /** A kernel as it was asked for, with how far it is from the level that is wanted. */

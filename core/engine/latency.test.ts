@@ -9,7 +9,8 @@ import {
   type Song,
   type Track,
 } from '../song';
-import { compileSong, kernelRequests } from './compile';
+import { compileSong } from './compile';
+import { kernelRequests } from './compile-chain';
 import { Engine } from './engine';
 import { designKernel } from './kernels';
 import { Player } from './player';

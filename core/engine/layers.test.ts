@@ -13,7 +13,8 @@ import {
   type Song,
   type Track,
 } from '../song';
-import { compileSong, kernelRequests } from './compile';
+import { compileSong } from './compile';
+import { kernelRequests } from './compile-chain';
 import { designKernel } from './kernels';
 import { renderMix } from './render';
 import type { SampleSource } from './source';

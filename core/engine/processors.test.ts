@@ -20,7 +20,8 @@ import {
   type Track,
 } from '../song';
 import { ChainRunner } from './chain-runner';
-import { compileSong, kernelRequests } from './compile';
+import { compileSong } from './compile';
+import { kernelRequests } from './compile-chain';
 import { Engine } from './engine';
 import { designKernel } from './kernels';
 import { renderMix } from './render';

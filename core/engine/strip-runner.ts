@@ -1,6 +1,7 @@
 import type { Cascade } from './cascade';
 import { ChainRunner } from './chain-runner';
-import type { CompiledChain, CompiledStrip } from './compile';
+import type { CompiledStrip } from './compile';
+import type { CompiledChain } from './compile-chain';
 import { DelayLine } from '../processors/delay-line';
 import { EasedValue } from '../processors/eased-value';
 import { MAX_BLOCK } from './kernel/layout';
