@@ -120,3 +120,26 @@ test('what is written can be typed again (seed 9)', () => {
     { seed: 9, numRuns: 300 },
   );
 });
+
+// 343 m/s at 20 °C: half a metre of air is 1.46 ms.
+test.each([
+  ['1.42', 1.42],
+  ['1,42 ms', 1.42],
+  ['−48 samples', -1],
+  ['24 spl', 0.5],
+  ['0.5 m', 1.458],
+  ['34 cm', 0.991],
+  ['900', 100],
+  ['-900 ms', -100],
+  ['later', null],
+  ['', null],
+])('%s as a delay', (text, ms) => {
+  const found = typed.parseDelay(text, 48000, { min: -100, max: 100 });
+  if (ms === null) expect(found).toBeNull();
+  else expect(found).toBeCloseTo(ms, 2);
+});
+
+test('a delay as it is written is read as it was, to a hundredth', () => {
+  for (const ms of [0, 0.031, -0.5, 1.417, -99.99])
+    expect(typed.parseDelay(typed.writeDelay(ms), 48000, { min: -100, max: 100 })).toBeCloseTo(ms, 2);
+});
