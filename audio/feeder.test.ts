@@ -80,6 +80,15 @@ test('pages at the playhead come first, then the next, the beginning, and what f
   expect(asked[2].pages[0]).toBe('a.1');
 });
 
+test('a track that sounds later is read behind the playhead, and about the ends of the loop: those pages are brought too', () => {
+  const { feeder, asked } = setUp(5 * PAGE_FRAMES + 100);
+  feeder.playing();
+  feeder.setLoop({ start: 3 * PAGE_FRAMES + 100, end: 7 * PAGE_FRAMES - 9000 });
+  feeder.need([recording('a', 20)], { behind: 4832, ahead: 4832 });
+  // At the playhead, what follows to the end of the loop and a little beyond, and again from before its start.
+  expect(asked.flatMap(({ pages }) => pages)).toEqual(['a.4', 'a.5', 'a.6', 'a.7', 'a.2', 'a.3', 'a.8', 'a.9']);
+});
+
 test('pages of all recordings at the playhead come before the later ones of any', () => {
   const { feeder, asked } = setUp();
   feeder.need([recording('a', 3), recording('b', 3)]);

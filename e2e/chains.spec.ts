@@ -78,6 +78,9 @@ test('a compressor: added, its threshold typed, dragged and stepped; heard, seen
   const made = tracks[0].chain[1];
   expect(made).toMatchObject({ kind: 'compressor', releaseMs: 4000, limits: true });
   expect('thresholdDb' in made && made.thresholdDb).toBeGreaterThan(-40);
+  // Once it is measured, it is made as loud as without it.
+  await page.getByRole('button', { name: 'Match loudness' }).click();
+  await expectHeard(page, (levels) => Math.abs(changeOf(plain, levels, LOWS).mean)).toBeLessThan(1.5);
   await page.keyboard.press('Shift+O');
   await expect(inChain(page, 'Compressor, off')).toBeVisible();
   await expectHeard(page, mostOf(plain, LOWS)).toBeLessThan(0.1);

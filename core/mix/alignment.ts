@@ -6,6 +6,9 @@ import { partOf } from './parts';
 /** Nothing longer is looked at: what is there once is there again. */
 const MOST_SECONDS = 20;
 
+/** No more is rendered to look for that. */
+const LONGEST_SECONDS = 120;
+
 /** A strip by itself as it leaves its fader, in the middle: the mean of its sides. */
 function soundOf(song: Song, stripId: string, sourceOf: SourceOf, { startFrame, endFrame }: MixRange): Float64Array {
   const inTheMiddle = <T extends { id: string }>(strip: T): T => (strip.id === stripId ? { ...strip, pan: 0 } : strip);
@@ -49,7 +52,10 @@ export function alignStrips(
   range: MixRange,
   band: FrequencyBand | null,
 ): Alignment[] {
-  const sounds = stripIds.filter((id) => findStrip(song, id)).map((id) => soundOf(song, id, sourceOf, range));
+  const endFrame = Math.min(range.endFrame, range.startFrame + LONGEST_SECONDS * song.rateHz);
+  const sounds = stripIds
+    .filter((id) => findStrip(song, id))
+    .map((id) => soundOf(song, id, sourceOf, { ...range, endFrame }));
   const [first, ...others] = sounds;
   return others.map((other) => {
     const { from, to } = loudestPart([first, other], MOST_SECONDS * song.rateHz);

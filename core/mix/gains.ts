@@ -1,6 +1,6 @@
 import { compileSong } from '../engine';
 import { chainPowerDb, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from '../measure';
-import { findStrip, MASTER_ID, stripChannels, type Chain, type Song, type Strip, type Track } from '../song';
+import { findStrip, MASTER_ID, stripChannels, type Bus, type Chain, type Song, type Strip, type Track } from '../song';
 import { NOTHING_MEASURED, reactivePart, type StripMeasures } from './strip-measures';
 
 /**
@@ -45,6 +45,8 @@ interface Gains {
   song: Song;
   isPlain: boolean;
   measures: StripMeasures;
+  /** True where sums count as they add up, not as powers. */
+  addsUp: boolean;
   /** By strip: from its input to where power is asked for. */
   onward: Map<string, Float64Array>;
 }
@@ -52,13 +54,15 @@ const gainsOf = (song: Song, { isPlain = false, measures = NOTHING_MEASURED }: G
   song,
   isPlain,
   measures,
+  addsUp: false,
   onward: new Map(),
 });
 
-function chainGains({ song, isPlain, measures }: Gains, strip: Strip): Float64Array {
+function chainGains({ song, isPlain, measures, addsUp }: Gains, strip: Strip): Float64Array {
   if (isPlain) return new Float64Array(SPECTRUM_BANDS).fill(1);
-  const sides = powerOf(sidesDb(strip));
-  return stripChainDb(strip, song.rateHz, measures).map((db) => powerOf(db) * sides);
+  const sides = sidesDb(strip);
+  const added = addsUp ? measures.get(strip.id)?.addedDb : null;
+  return stripChainDb(strip, song.rateHz, measures).map((db, band) => powerOf(db + sides + (added?.[band] ?? 0)));
 }
 
 /** Power gains from the input of a bus, or of the master, to the ears; nothing through a bus that is muted. */
@@ -120,9 +124,11 @@ function measuredLevels({ song, measures }: Gains, track: Track): Pick<MixTrack,
   return { audioId: measure.levelsId, gains: whole.map((db, band) => powerOf(db - part[band]) * sides) };
 }
 
-/** The tracks as they feed a group or a return: gains to its input, in place of the ears. */
-export function tracksInto(song: Song, busId: string, measures: StripMeasures): MixTrack[] {
-  const all = gainsOf(song, { measures });
+/** The tracks as they feed a group or a return, whatever is soloed: gains to its input, in place of the ears. Sums on the way count as they add up. */
+export function tracksInto(whole: Song, busId: string, measures: StripMeasures): MixTrack[] {
+  const open = <T extends Track | Bus>(strip: T): T => (strip.soloed ? { ...strip, soloed: false } : strip);
+  const song = busId === MASTER_ID ? whole : { ...whole, tracks: whole.tracks.map(open), buses: whole.buses.map(open) };
+  const all = { ...gainsOf(song, { measures }), addsUp: true };
   all.onward.set(MASTER_ID, SILENT);
   all.onward.set(busId, new Float64Array(SPECTRUM_BANDS).fill(1));
   return song.tracks.map((track) => {

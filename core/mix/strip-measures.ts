@@ -41,16 +41,22 @@ export function reactivePart(chain: Chain): Chain {
   return part;
 }
 
-/** The strips whose levels have to be measured from the sound: those with something that reacts, and those into which several run. */
+/** The strips whose levels have to be measured from the sound: those with something that reacts, and those into which several run; each after what feeds it. */
 export function measuredStrips(song: Song): Strip[] {
   const strips: Strip[] = [...song.tracks, ...song.buses, song.master];
   const feeds = (id: string) =>
     [...song.tracks, ...song.buses].filter(
       ({ outputId, sends }) => outputId === id || sends.some(({ busId }) => busId === id),
     ).length;
-  return strips.filter(
+  const wanted = strips.filter(
     (strip) => strip.chain.some(isReactive) || (strip !== song.master && !('audioId' in strip) && feeds(strip.id) > 1),
   );
+  const depth = (strip: Strip) => feedingStrips(song, strip.id).size;
+  // What feeds a strip is made of fewer.
+  return wanted
+    .map((strip) => ({ strip, size: depth(strip) }))
+    .sort((a, b) => a.size - b.size)
+    .map(({ strip }) => strip);
 }
 
 /** All strips whose sound a strip's sound is made of: what feeds it, and what is listened to on the way; itself too. */
@@ -66,6 +72,23 @@ export function feedingStrips(song: Song, stripId: string): ReadonlySet<string> 
   };
   need(stripId);
   return wanted;
+}
+
+/**
+ * The part of a song that some strips are made of: the other tracks are gone, and the other buses only lead on, so that nothing of it listens
+ * to what is gone.
+ */
+export function feedingPart(song: Song, stripIds: readonly string[]): Song {
+  const wanted = new Set(stripIds.flatMap((stripId) => [...feedingStrips(song, stripId)]));
+  const plain = <T extends Strip>(strip: T): T => (wanted.has(strip.id) ? strip : { ...strip, chain: [] });
+  return {
+    ...song,
+    drafts: [],
+    leftOverlaps: [],
+    tracks: song.tracks.filter(({ id }) => wanted.has(id)),
+    buses: song.buses.map(plain),
+    master: plain(song.master),
+  };
 }
 
 /** Everything that the measure of a strip depends on: the same list of objects as long as it stays true. */

@@ -32,7 +32,8 @@ export function handle<P>(work: (request: Request, params: P) => Promise<Respons
         : Response.json(result ?? {}, { headers: { 'cache-control': 'no-store' } });
     } catch (thrown) {
       // Whoever asked is gone: nobody waits for an answer.
-      if (request.signal.aborted) return new Response(null, { status: STATUS.cancelled });
+      if (request.signal.aborted && (thrown as Error).name === 'AbortError')
+        return new Response(null, { status: STATUS.cancelled });
       const error = asOrvidError(thrown);
       if (error.code === 'internal') log.error({ error: thrown, url: request.url }, 'request failed');
       const shown =

@@ -1,6 +1,6 @@
 import { OrvidError } from '@/core/errors';
 import { STEPS_PER_SECOND, type Alignment, type StepRange } from '@/core/measure';
-import { feedingStrips, partOf, reactivePart, stripUpTo } from '@/core/mix';
+import { feedingPart, partOf, reactivePart, stripUpTo } from '@/core/mix';
 import { checkRouting, findStrip, songLengthFrames, type Song } from '@/core/song';
 import { loadSong } from '../songs/store';
 import { runInWorker } from '../workers/pool';
@@ -66,12 +66,6 @@ function checkQuestion({ song, range }: PostedQuestion, stripIds: readonly strin
   checkRouting(song);
 }
 
-/** The tracks of a song that are needed for some strips; the others are not read. */
-function feeding(song: Song, stripIds: readonly string[]): Song {
-  const wanted = new Set(stripIds.flatMap((stripId) => [...feedingStrips(song, stripId)]));
-  return { ...song, drafts: [], tracks: song.tracks.filter(({ id }) => wanted.has(id)) };
-}
-
 /** Levels of a strip before its chain and behind what reacts in it. @throws OrvidError as {@link measureSongPart} */
 export async function measureLevels(
   question: PostedQuestion & { stripId: string },
@@ -79,7 +73,7 @@ export async function measureLevels(
 ): Promise<MeasuredStripLevels> {
   const { stripId, range } = question;
   checkQuestion(question, [stripId]);
-  const song = feeding(question.song, [stripId]);
+  const song = feedingPart(question.song, [stripId]);
   const part = stripUpTo(song, stripId, reactivePart(findStrip(song, stripId)!.chain));
   return once(
     dependencies(part, 'levels', range),
@@ -98,7 +92,7 @@ export async function measureAlignments(
 ): Promise<Alignment[]> {
   const { stripIds, range, band } = question;
   checkQuestion(question, stripIds);
-  const song = feeding(question.song, stripIds);
+  const song = feedingPart(question.song, stripIds);
   return once(
     dependencies(song, 'alignment', stripIds, range, band),
     () =>

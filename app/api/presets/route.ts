@@ -5,7 +5,7 @@ import { listPresets, savePreset } from '@/server/presets/store';
 const newPreset = z.strictObject({
   name: z.string().trim().min(1).max(120),
   part: z.string().trim().max(60),
-  equalizer: z.string().max(100_000),
+  equalizer: z.string().max(1_000_000),
 });
 
 export const GET = handle(async () => ({ presets: await listPresets() }));

@@ -1,7 +1,8 @@
 import { isOneSource, type Alignment, type FrequencyBand, type StepRange } from '@/core/measure';
-import { feedingStrips, fullestStretch, listenedRange } from '@/core/mix';
+import { feedingPart, fullestStretch, listenedRange, wholeRange } from '@/core/mix';
 import { pairKey, type Song, type Track } from '@/core/song';
 import type { Desk } from '../desk/desk';
+import { onServerBack } from '../outbox/link';
 import { request } from '../server/request';
 import { songOf } from '../song/live-song';
 import { useAnalyses } from './analyses';
@@ -12,6 +13,8 @@ import { useOneSource } from './one-source';
 /** Where nothing is looped, so long a stretch in which they play is looked at; of a loop no more than the longer time. Seconds. */
 const USUAL_SECONDS = 20;
 const LONGEST_STEPS = 120 * 20;
+/** A shorter loop is looked at beyond its end: what is alike by chance would not be told from what is. */
+const SHORTEST_STEPS = 8 * 20;
 
 /** The stretch over which tracks are held against each other. */
 function commonStretch(desk: Desk, song: Song, tracks: readonly Track[]): StepRange {
@@ -21,7 +24,8 @@ function commonStretch(desk: Desk, song: Song, tracks: readonly Track[]): StepRa
     ? null
     : fullestStretch({ ...song, tracks: [...tracks], loop, parts: [] }, useAnalyses.of(desk).levels);
   const { from, to } = found ? listenedRange({ ...song, loop: found }) : listened;
-  return { from, to: Math.min(to, from + LONGEST_STEPS) };
+  const long = Math.min(wholeRange(song).to, Math.max(to, from + SHORTEST_STEPS));
+  return { from, to: Math.min(long, from + LONGEST_STEPS) };
 }
 
 /**
@@ -37,9 +41,12 @@ export async function askAlignment(
 ): Promise<Alignment[]> {
   const song = songOf(desk);
   const tracks = trackIds.flatMap((id) => song.tracks.find((track) => track.id === id) ?? []);
-  const wanted = new Set(trackIds.flatMap((id) => [...feedingStrips(song, id)]));
-  const asked = { ...song, drafts: [], leftOverlaps: [], tracks: song.tracks.filter(({ id }) => wanted.has(id)) };
-  const question = { song: asked, stripIds: trackIds, range: commonStretch(desk, song, tracks), band };
+  const question = {
+    song: feedingPart(song, trackIds),
+    stripIds: trackIds,
+    range: commonStretch(desk, song, tracks),
+    band,
+  };
   const { alignments } = await request<{ alignments: Alignment[] }>(
     'POST',
     '/api/measures/alignment',
@@ -59,6 +66,8 @@ const REST_MS = 2500;
 export function followPairs(desk: Desk): void {
   let timer: ReturnType<typeof setTimeout> | undefined;
   let isOver = false;
+  /** What could not be looked at, until the server is back. */
+  const failed = new Set<string>();
   const later = () => {
     clearTimeout(timer);
     if (!isOver) timer = setTimeout(() => void look(), REST_MS);
@@ -69,17 +78,21 @@ export function followPairs(desk: Desk): void {
     const audioOf = (id: string) => song.tracks.find((track) => track.id === id)?.audioId ?? '';
     const next = (await alikePairs(desk)).find(([one, other]) => {
       const [a, b] = [audioOf(one), audioOf(other)];
-      return a !== b && !useOneSource.of(desk).judged.has(pairKey(a, b));
+      const key = pairKey(a, b);
+      return a !== b && !useOneSource.of(desk).judged.has(key) && !failed.has(key);
     });
     if (!next || isOver) return;
     try {
       await askAlignment(desk, next, null);
     } catch {
-      // It is looked at again when the song is opened again.
-      useOneSource.of(desk).judge([audioOf(next[0]), audioOf(next[1])], false);
+      failed.add(pairKey(audioOf(next[0]), audioOf(next[1])));
     }
     later();
   };
+  onServerBack(desk, () => {
+    failed.clear();
+    later();
+  });
   const end = useMix.api(desk).subscribe((now, before) => now.revision !== before.revision && later());
   desk.onEnd(() => {
     isOver = true;

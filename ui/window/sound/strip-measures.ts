@@ -1,9 +1,9 @@
-import type { StepRange } from '@/core/measure';
+import { rowsOver, type StepRange } from '@/core/measure';
 import {
   addedDb,
   beyondDb,
   chainResponseDb,
-  feedingStrips,
+  feedingPart,
   isEstimated,
   listenedRange,
   measureDependsOn,
@@ -15,7 +15,7 @@ import {
   type StripMeasure,
   type StripMeasures,
 } from '@/core/mix';
-import { findStrip, stripChannels, type Song } from '@/core/song';
+import { findStrip, stripChannels, tracksWithin, type Song } from '@/core/song';
 import { isSameList } from '../../kit/axis/still';
 import { deskStore, type Desk } from '../desk/desk';
 import { onServerBack } from '../outbox/link';
@@ -37,12 +37,6 @@ export const useStripMeasures = deskStore<StripMeasuresStore>(() => () => ({ mea
 const REST_MS = 700;
 
 type Answer = StripLevels & { rows: string; stepsPerRow: number };
-
-/** A song with what a strip is made of, and nothing else. */
-function feeding(song: Song, stripId: string): Song {
-  const wanted = feedingStrips(song, stripId);
-  return { ...song, drafts: [], leftOverlaps: [], tracks: song.tracks.filter(({ id }) => wanted.has(id)) };
-}
 
 class MeasuringStrips {
   private readonly known = new Map<string, { dependsOn: readonly unknown[]; measure: StripMeasure }>();
@@ -94,15 +88,22 @@ class MeasuringStrips {
     }
     const measures = new Map([...this.known].map(([id, { measure }]) => [id, measure] as const));
     const isSame = measures.size === before.size && [...measures].every(([id, measure]) => before.get(id) === measure);
-    if (!isSame) store.setState({ measures });
+    if (isSame) return;
+    const named = new Set([...measures.values()].map(({ levelsId }) => levelsId));
+    const levels = Object.fromEntries(Object.entries(store.getState().levels).filter(([id]) => named.has(id)));
+    store.setState({ measures, levels });
   }
 
-  /** One strip after the other, the chosen one's first. */
+  /** One strip after the other, each after what feeds it; a sum when the levels of what runs into it are here. */
   private async measureNext(): Promise<void> {
     if (this.asked) return;
     const song = songOf(this.desk);
     const range = listenedRange(song);
+    const { levels } = useAnalyses.of(this.desk);
+    const isHere = (id: string) =>
+      tracksWithin(song, id).every(({ audioId }) => rowsOver(levels[audioId] ?? [], range) !== undefined);
     const next = measuredStrips(song).find(({ id }) => {
+      if (!isHere(id)) return false;
       const dependsOn = measureDependsOn(song, id, range);
       const failed = this.failed.get(id);
       return !this.known.get(id)?.measure.isCurrent && !(failed && isSameList(failed, dependsOn));
@@ -112,7 +113,7 @@ class MeasuringStrips {
     this.asked = { stripId: next.id, dependsOn, abort: new AbortController() };
     const { abort } = this.asked;
     try {
-      const question = { song: feeding(song, next.id), stripId: next.id, range };
+      const question = { song: feedingPart(song, [next.id]), stripId: next.id, range };
       const answer = await request<Answer>('POST', '/api/measures/levels', question, abort.signal);
       if (!abort.signal.aborted) this.take(song, next.id, range, dependsOn, answer);
     } catch {
@@ -144,10 +145,9 @@ class MeasuringStrips {
       isCurrent: true,
     };
     this.known.set(stripId, { dependsOn, measure });
-    const kept = Object.entries(known.levels).filter(([id]) => !id.startsWith(`${stripId} measured `));
     const bytes = Uint8Array.from(atob(answer.rows), (character) => character.charCodeAt(0));
     const rows = { bytes, firstStep: range.from, endStep: range.to, stepsPerRow: answer.stepsPerRow };
-    store.setState({ levels: Object.fromEntries(levelsId ? [...kept, [levelsId, [rows]]] : kept) });
+    if (levelsId) store.setState({ levels: { ...known.levels, [levelsId]: [rows] } });
     this.tell(songOf(desk), listenedRange(songOf(desk)));
   }
 }

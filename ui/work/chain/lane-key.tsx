@@ -41,7 +41,9 @@ function listening(
 const ENDS = { lowHz: 'Lower', highHz: 'Upper' } as const;
 type End = keyof typeof ENDS;
 /** An end that is dragged so near to the side of the lane is open, pixels. */
-const OPEN_AT = 3;
+const OPEN_AT = 22;
+/** An open end stands beside the ends of the track, which are dragged in from the sides of its lane, pixels. */
+const INSET = 20;
 
 /** The range that the processor or band on the bench listens to, in the lane of the strip that it listens to: two posts, dragged; at the side of the lane they are open. */
 export function LaneKey({ stripId, height }: { stripId: string; height: number }) {
@@ -57,7 +59,7 @@ export function LaneKey({ stripId, height }: { stripId: string; height: number }
     const isRange = next.lowHz === null || next.highHz === null || next.lowHz < next.highHz;
     return isRange ? now.set(next) : null;
   };
-  const placeOf = (end: End) => (key[end] === null ? (end === 'lowHz' ? 0 : axis.width) : axis.x(key[end]));
+  const placeOf = (end: End) => (key[end] === null ? (end === 'lowHz' ? INSET : axis.width - INSET) : axis.x(key[end]));
   return (Object.keys(ENDS) as End[]).map((end) => {
     const open = end === 'lowHz' ? FREQUENCY_RANGE_HZ.min : FREQUENCY_RANGE_HZ.max;
     const step = (event: React.KeyboardEvent) => {
