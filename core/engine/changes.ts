@@ -1,7 +1,7 @@
 import type { CompiledSong, CompiledStrip, CompiledTrack } from './compile';
 
 /** What differs between two states of a compiled song with the same strips: little enough to be handed over sixty times a second. */
-export interface SongChanges extends Pick<CompiledSong, 'masterGain' | 'masterChain' | 'mono'> {
+export interface SongChanges extends Pick<CompiledSong, 'masterGain' | 'masterChain' | 'mono' | 'ears'> {
   tracks: [index: number, track: CompiledTrack][];
   buses: [index: number, bus: CompiledStrip][];
 }
@@ -26,11 +26,12 @@ export function changesBetween(before: CompiledSong, after: CompiledSong): SongC
     sameIds(before.buses, after.buses) &&
     sameSteps(before.steps, after.steps);
   if (!isSame) return null;
-  const { masterGain, masterChain, mono } = after;
+  const { masterGain, masterChain, mono, ears } = after;
   return {
     masterGain,
     masterChain,
     mono,
+    ears,
     tracks: changed(before.tracks, after.tracks),
     buses: changed(before.buses, after.buses),
   };

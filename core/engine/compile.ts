@@ -54,9 +54,14 @@ export interface CompiledSong {
   masterChain: CompiledChain;
   /** True to hear left and right summed. */
   mono: boolean;
+  /** What is heard of the left and of the right side: 0 to 1. */
+  ears: readonly [left: number, right: number];
 }
 
 export const fromDb = (db: number) => 10 ** (db / 20);
+
+/** Both sides are heard. */
+export const BOTH_EARS: CompiledSong['ears'] = [1, 1];
 
 /**
  * The position law: constant power, sine and cosine. A mono signal in the middle reaches each side at −3.01 dB and a side
@@ -187,6 +192,7 @@ function compile(song: Song): CompiledSong {
     masterGain: fromDb(song.master.gainDb),
     masterChain: compileChain(song.master.chain, song.rateHz, 2),
     mono: false,
+    ears: BOTH_EARS,
   };
 }
 

@@ -113,3 +113,26 @@ test('plain hearing is the song itself', () => {
   const song = songOf([equalized('a')]);
   expect(compileHearing(song, PLAIN_HEARING)).toBe(compileHearing(song, { ...PLAIN_HEARING }));
 });
+
+test('elsewhere: small speakers lose the lows, a quiet room some of them, and one ear hears one side', () => {
+  const song = songOf([track('a')]);
+  const small = tones(song, { elsewhere: 'small-speakers' });
+  expect(at(small, 60)).toBeLessThan(-35);
+  expect(Math.abs(at(small, 1000))).toBeLessThan(3);
+  const quiet = tones(song, { elsewhere: 'very-quiet' });
+  expect(at(quiet, 60) - at(quiet, 1000)).toBeLessThan(-13);
+  // The track is on the right alone; the left side is what the one ear hears.
+  const right = tones(songOf([track('a', { pan: 1 })]), { elsewhere: 'one-ear' });
+  expect(Math.max(...right)).toBeLessThan(-150);
+  const left = tones(songOf([track('a', { pan: -1 })]), { elsewhere: 'one-ear' });
+  expect(at(left, 1000)).toBeCloseTo(3.01, 1);
+});
+
+test('one ear: the other side is silent', () => {
+  const engine = new Engine(RATE, () => comb);
+  engine.setSong(compileHearing(songOf([track('a')]), { ...PLAIN_HEARING, elsewhere: 'one-ear' }));
+  const [left, right] = [new Float64Array(480), new Float64Array(480)];
+  for (let frame = 0; frame < LENGTH; frame += 480) engine.process(frame, 480, left, right);
+  expect(Math.max(...left.map(Math.abs))).toBeGreaterThan(0.05);
+  expect(Math.max(...right.map(Math.abs))).toBe(0);
+});

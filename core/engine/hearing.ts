@@ -9,8 +9,9 @@ import {
   type BandSettings,
   type Song,
 } from '../song';
+import { placeOf, type PlaceId } from '../elsewhere';
 import type { KeyedSection } from './cascade';
-import { compileSong, fromDb, type CompiledSong, type CompiledStrip } from './compile';
+import { BOTH_EARS, compileSong, fromDb, type CompiledSong, type CompiledStrip } from './compile';
 import { equalizerSections, type CompiledChain } from './compile-chain';
 
 /** A narrow boost that is swept over a strip to find what rings. */
@@ -46,6 +47,8 @@ export interface Hearing {
   /** The processor whose key is heard in place of everything. */
   key: { stripId: string; processorId: string } | null;
   mono: boolean;
+  /** Where the mix is heard; null for here. */
+  elsewhere: PlaceId | null;
   /** Gains that match loudness, dB, by the strip they act on; the master's acts on the whole mix. */
   trimsDb: Readonly<Record<string, number>>;
 }
@@ -56,6 +59,7 @@ export const PLAIN_HEARING: Hearing = {
   earshot: null,
   key: null,
   mono: false,
+  elsewhere: null,
   trimsDb: {},
 };
 
@@ -155,22 +159,27 @@ function keyHeard(chain: CompiledChain, processorId: string | undefined, isHeard
 }
 
 function listenedMaster(chain: CompiledChain, hearing: Hearing, rateHz: number): CompiledChain {
-  const { earshot } = hearing;
+  const { earshot, elsewhere } = hearing;
+  const place = elsewhere ? placeOf(elsewhere).bands : [];
   const around = earshot
     ? equalizerSections({ bands: earshotBands(earshot), outputGainDb: 0 }, rateHz, 2, 'earshot')
     : [];
   return {
     ...keyHeard(chain, hearing.key?.processorId, hearing.key?.stripId === MASTER_ID),
     bypassed: isBypassed(hearing, MASTER_ID),
-    monitoring: [...probeSections(hearing, MASTER_ID, rateHz, 2), ...around],
+    monitoring: [
+      ...probeSections(hearing, MASTER_ID, rateHz, 2),
+      ...around,
+      ...equalizerSections({ bands: place, outputGainDb: 0 }, rateHz, 2, `elsewhere ${elsewhere}`),
+    ],
   };
 }
 
 /** A song for the engine as it is listened to. */
 export function compileHearing(song: Song, hearing: Hearing): CompiledSong {
   const compiled = compileSong(heardSong(song, hearing));
-  const { without, probe, earshot, key, mono, trimsDb } = hearing;
-  if (!without && !probe && !earshot && !key && !mono && Object.keys(trimsDb).length === 0) return compiled;
+  const { without, probe, earshot, key, mono, elsewhere, trimsDb } = hearing;
+  if (!without && !probe && !earshot && !key && !mono && !elsewhere && Object.keys(trimsDb).length === 0) return compiled;
   const { rateHz } = compiled;
   return {
     ...compiled,
@@ -179,5 +188,6 @@ export function compileHearing(song: Song, hearing: Hearing): CompiledSong {
     masterGain: compiled.masterGain * trimOf(hearing, MASTER_ID),
     masterChain: listenedMaster(compiled.masterChain, hearing, rateHz),
     mono,
+    ears: elsewhere ? placeOf(elsewhere).ears : BOTH_EARS,
   };
 }

@@ -16,6 +16,10 @@ type Output = Float32Array | Float64Array;
 
 const gains = new Float64Array(MAX_BLOCK);
 const blends = new Float64Array(MAX_BLOCK);
+const leftEar = new Float64Array(MAX_BLOCK);
+const rightEar = new Float64Array(MAX_BLOCK);
+
+const hearsAll = (ear: EasedValue) => ear.isSettled && ear.value === 1;
 
 /** Runs what lies behind the tracks: from the sums through the buses and the master to what is heard, and the tracks that wait for others. */
 export class MixSection {
@@ -27,6 +31,7 @@ export class MixSection {
   private masterLine: DelayLine | null = null;
   private readonly masterGain: EasedValue;
   private readonly monoBlend: EasedValue;
+  private readonly ears: readonly [EasedValue, EasedValue];
 
   /** @param overhearing null where nobody overhears it, nor asks for levels */
   constructor(
@@ -40,6 +45,7 @@ export class MixSection {
     this.masterChain = new ChainRunner(rateHz);
     this.masterGain = new EasedValue(1, rateHz);
     this.monoBlend = new EasedValue(0, rateHz);
+    this.ears = [new EasedValue(1, rateHz), new EasedValue(1, rateHz)];
   }
 
   /** @param first true for the first song; @param inSilence true where nothing is heard */
@@ -51,6 +57,7 @@ export class MixSection {
     this.masterLine = lineOf(master.input, this.masterLine);
     this.masterGain.set(song.masterGain, first);
     this.monoBlend.set(song.mono ? 1 : 0, first);
+    this.ears.forEach((ear, side) => ear.set(song.ears[side], first));
   }
 
   process(frames: number, outLeft: Output, outRight: Output): void {
@@ -81,7 +88,8 @@ export class MixSection {
       master.clear(frames);
       this.masterChain.reset();
     }
-    if (!this.overhearing && this.masterGain.isSettled && this.monoBlend.isSettled && this.monoBlend.value === 0) {
+    const isPlain = this.monoBlend.isSettled && this.monoBlend.value === 0 && this.ears.every(hearsAll);
+    if (!this.overhearing && this.masterGain.isSettled && isPlain) {
       const gain = this.masterGain.value;
       for (let n = 0; n < frames; n++) outLeft[n] = left[n] * gain;
       for (let n = 0; n < frames; n++) outRight[n] = right[n] * gain;
@@ -89,14 +97,16 @@ export class MixSection {
     }
     this.masterGain.fill(gains, frames);
     this.monoBlend.fill(blends, frames);
+    this.ears[0].fill(leftEar, frames);
+    this.ears[1].fill(rightEar, frames);
     let peak = 0;
     let power = 0;
     for (let n = 0; n < frames; n++) {
       const l = left[n] * gains[n];
       const r = right[n] * gains[n];
       const blend = blends[n] * 0.5 * (r - l);
-      const outL = l + blend;
-      const outR = r - blend;
+      const outL = (l + blend) * leftEar[n];
+      const outR = (r - blend) * rightEar[n];
       outLeft[n] = outL;
       outRight[n] = outR;
       const size = Math.max(outL < 0 ? -outL : outL, outR < 0 ? -outR : outR);

@@ -4,6 +4,7 @@ import { compareWork } from './compare/compare-work';
 import { chainWork } from './chain/chain-work';
 import { claimsWork } from './claims/claims-work';
 import { earshotWork } from './earshot/earshot-work';
+import { elsewhereWork } from './elsewhere/elsewhere-work';
 import { endsWork } from './ends/ends-work';
 import { eyesWork } from './eyes/eyes-work';
 import { imageWork } from './image/image-work';
@@ -34,6 +35,7 @@ export const WORKS: readonly Work[] = [
   landmarksWork,
   probeWork,
   earshotWork,
+  elsewhereWork,
   bandsWork,
   chainWork,
   claimsWork,

@@ -19,6 +19,7 @@ import { useCommandStore } from '../../window/commands/command-store';
 import { useKeys } from '../../window/commands/use-keys';
 import { Crosshair } from '../../places/crosshair/crosshair';
 import { EarshotLayer } from '../../work/earshot/earshot-layer';
+import { ElsewhereLayer } from '../../work/elsewhere/elsewhere-layer';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
 import { Foot } from '../../places/foot/foot';
 import { LANDMARK_ROW } from '../../work/landmarks/landmark-row';
@@ -211,6 +212,7 @@ function Body() {
           </>
         )}
         <Crosshair />
+        <ElsewhereLayer />
         <EarshotLayer />
         <Cell $column="3" $row="1 / 3" $lined>
           <Side />

@@ -20,6 +20,7 @@ import { useFrames, isLookFrame } from '../../kit/frames/use-frames';
 import { useMix } from '../../window/sound/mix';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { SERIF } from '../../kit/theme/tokens';
+import { ElsewhereChoice } from '../../work/elsewhere/elsewhere-choice';
 import { BeforeAfter } from './before-after';
 import { Group } from './group';
 import { audioState, positionSeconds } from '../../window/sound/audio-state';
@@ -71,6 +72,7 @@ export function Bar() {
       >
         Mono
       </ToggleButton>
+      <ElsewhereChoice />
       <ToggleButton
         isSelected={isEyesOff}
         data-hint="Hides curves, ridges and figures of the sound, so that the ears decide · Shift E"

@@ -1,7 +1,8 @@
 import { PLAIN_HEARING, type Earshot, type Hearing, type Probe, type Scope } from '@/core/engine';
+import { placeOf, type PlaceId } from '@/core/elsewhere';
 import { matchingGainDb } from '@/core/measure';
 import { partLufs } from '@/core/mix';
-import { MASTER_ID, type Song } from '@/core/song';
+import { emptyEqualizer, MASTER_ID, type Song } from '@/core/song';
 import { deskStore, type Desk } from '../desk/desk';
 import { liveSong, songOf } from '../song/live-song';
 import { chosenBand, chosenProcessor, useSelection } from '../song/selection';
@@ -40,6 +41,10 @@ interface Listening {
   /** What is left of the matching after a draft was taken: the monitor's gain, dB. */
   trimDb: number;
   test: TestSide | null;
+  /** Where the mix is heard; null for here. */
+  elsewhere: PlaceId | null;
+  /** What brings it to the loudness that it has here, dB. */
+  elsewhereGainDb: number;
   setMono: (mono: boolean) => void;
   setBefore: (before: boolean) => void;
   setScope: (scope: CompareScope) => void;
@@ -51,6 +56,7 @@ interface Listening {
   hearDraft: (draftId: string | null) => void;
   setTrim: (trimDb: number) => void;
   setTest: (test: TestSide | null) => void;
+  setElsewhere: (elsewhere: PlaceId | null) => void;
 }
 
 const AT_FIRST = {
@@ -64,6 +70,8 @@ const AT_FIRST = {
   draftGainDb: 0,
   trimDb: 0,
   test: null,
+  elsewhere: null,
+  elsewhereGainDb: 0,
 } as const;
 
 export const useListening = deskStore<Listening>((desk) => (set) => ({
@@ -85,6 +93,7 @@ export const useListening = deskStore<Listening>((desk) => (set) => ({
   hearDraft: (draftId) => set({ draftId, draftGainDb: draftId ? draftGainNow(desk, draftId) : 0 }),
   setTrim: (trimDb) => set({ trimDb }),
   setTest: (test) => set({ test }),
+  setElsewhere: (elsewhere) => set({ elsewhere, elsewhereGainDb: elsewhereGainNow(desk, elsewhere) }),
 }));
 
 /** What "before" leaves out of the song as it is chosen now. */
@@ -134,6 +143,21 @@ export function draftGainNow(desk: Desk, draftId: string): number {
   );
 }
 
+/** A song as a place colours it: its filters behind the master's chain. */
+function songIn(song: Song, elsewhere: PlaceId): Song {
+  const bands = placeOf(elsewhere).bands.map((band, i) => ({ ...band, id: `${elsewhere} ${i}`, letter: 'A' }));
+  const { master } = song;
+  return { ...song, master: { ...master, chain: [...master.chain, { ...emptyEqualizer(elsewhere), bands }] } };
+}
+
+function elsewhereGainNow(desk: Desk, elsewhere: PlaceId | null): number {
+  if (!elsewhere) return 0;
+  const { levels } = useAnalyses.of(desk);
+  const whole = { stripId: MASTER_ID, measures: useStripMeasures.of(desk).measures };
+  const song = songOf(desk);
+  return matchingGainDb(partLufs(songIn(song, elsewhere), levels, whole), partLufs(song, levels, whole));
+}
+
 function earshotGain(desk: Desk, song: Song, earshot: Earshot): number {
   const { levels } = useAnalyses.of(desk);
   const { stripId, lowHz, highHz } = earshot;
@@ -156,12 +180,17 @@ export function hearingOf(desk: Desk, shown: Song): { song: Song; hearing: Heari
     draftGainDb,
     trimDb,
     test,
+    elsewhere,
+    elsewhereGainDb,
   } = useListening.of(desk);
-  if (test)
+  if (test) {
+    const { [MASTER_ID]: whole = 0, ...others } = test.trimsDb;
+    const trimsDb = elsewhere ? { ...others, [MASTER_ID]: whole + elsewhereGainDb } : test.trimsDb;
     return {
       song: songWithDraft(shown, test.draftId),
-      hearing: { ...PLAIN_HEARING, mono, without: test.without, trimsDb: test.trimsDb },
+      hearing: { ...PLAIN_HEARING, mono, elsewhere, without: test.without, trimsDb },
     };
+  }
   const song = songWithDraft(shown, draftId);
   const without = before ? scopeNow(desk) : null;
   const trims: Record<string, number> = {};
@@ -169,22 +198,26 @@ export function hearingOf(desk: Desk, shown: Song): { song: Song; hearing: Heari
     if (db !== 0) trims[stripId] = (trims[stripId] ?? 0) + db;
   };
   add(MASTER_ID, trimDb);
+  if (elsewhere) add(MASTER_ID, elsewhereGainDb);
   if (without && isMatched) add(scopeTarget(without), matchedGainDb);
   // A draft that was removed is heard no more, and nothing is made up for it.
   if (song !== shown && isMatched) add(MASTER_ID, draftGainDb);
   if (earshot && isEarshotMatched) add(MASTER_ID, earshotGain(desk, song, earshot));
-  return { song, hearing: { without, probe, earshot, key, mono, trimsDb: trims } };
+  return { song, hearing: { without, probe, earshot, key, mono, elsewhere, trimsDb: trims } };
 }
 
 /** The matched gain is worked out anew when nothing has changed for this long. */
 const REST_MS = 150;
 
-/** Keeps the matched gain at what the song asks for. */
+/** Keeps the matched gains at what the song asks for. */
 export function followMatchedGain(desk: Desk): void {
   let timer: ReturnType<typeof setTimeout> | undefined;
   const match = () => {
+    const now = useListening.of(desk);
     const matchedGainDb = matchedGainNow(desk);
-    if (matchedGainDb !== useListening.of(desk).matchedGainDb) useListening.api(desk).setState({ matchedGainDb });
+    const elsewhereGainDb = elsewhereGainNow(desk, now.elsewhere);
+    if (matchedGainDb !== now.matchedGainDb || elsewhereGainDb !== now.elsewhereGainDb)
+      useListening.api(desk).setState({ matchedGainDb, elsewhereGainDb });
   };
   const later = () => {
     clearTimeout(timer);

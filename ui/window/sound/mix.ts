@@ -1,5 +1,6 @@
 import { wrap, type Remote } from 'comlink';
-import type { FrequencyBand, LevelRows } from '@/core/measure';
+import { placeOf, placePowers } from '@/core/elsewhere';
+import { SPECTRUM_CENTERS_HZ, type FrequencyBand, type LevelRows } from '@/core/measure';
 import { claimingGroups, listenedRange, mixTracks, wholeRange, type MixFigures } from '@/core/mix';
 import { tracksWithin, type Song } from '@/core/song';
 import type { EdgeFigures, EdgeRequest, MixWorker, RoomFigures, RoomRequest, RoomSource } from '@/workers/mix';
@@ -11,6 +12,7 @@ import { useFolds } from '../view/folds';
 import { useSongStore } from '../song/song-store';
 import { useAnalyses } from './analyses';
 import { audioState } from './audio-state';
+import { useListening } from './listening';
 import { kinNow, useOneSource } from './one-source';
 import { useStripMeasures } from './strip-measures';
 
@@ -34,13 +36,17 @@ const isSame = (some: readonly FrequencyBand[], others: readonly FrequencyBand[]
   some.length === others.length &&
   some.every(({ lowHz, highHz }, i) => lowHz === others[i].lowHz && highHz === others[i].highHz);
 
-/** The tracks as they are measured. */
-const claiming = (desk: Desk, song: Song) =>
-  mixTracks(song, { measures: useStripMeasures.of(desk).measures }).map((track, i) => ({
+/** The tracks as they are measured: where the mix is heard elsewhere, as they reach the ears there. */
+function claiming(desk: Desk, song: Song) {
+  const { elsewhere } = useListening.of(desk);
+  const place = elsewhere && placePowers(placeOf(elsewhere), SPECTRUM_CENTERS_HZ, song.rateHz);
+  return mixTracks(song, { measures: useStripMeasures.of(desk).measures }).map((track, i) => ({
     ...track,
+    gains: place ? track.gains.map((gain, band) => gain * place[band]) : track.gains,
     claims: song.tracks[i].claims,
     kin: kinNow(desk, song, song.tracks[i]).map(({ id }) => id),
   }));
+}
 
 /** Says what could not be measured. */
 export const tellMixFailed = (desk: Desk, what: string, error: Error) =>
@@ -71,6 +77,7 @@ class Measuring {
       useAnalyses.api(desk).subscribe((now, before) => now.levels !== before.levels && ask()),
       useOneSource.api(desk).subscribe(ask),
       useFolds.api(desk).subscribe(ask),
+      useListening.api(desk).subscribe((now, before) => now.elsewhere !== before.elsewhere && ask()),
       useStripMeasures.api(desk).subscribe((now, before) => now.measures !== before.measures && ask()),
       useSelection.api(desk).subscribe((now, before) => now.stripId !== before.stripId && ask()),
     ];

@@ -1,0 +1,11 @@
+export { CONTOUR_HZ, equalLoudnessDb, quieterBalanceDb } from './equal-loudness';
+export {
+  PLACE_IDS,
+  placeOf,
+  placePowers,
+  placeResponseDb,
+  PLACES,
+  unheardRanges,
+  type Place,
+  type PlaceId,
+} from './places';
