@@ -12,6 +12,7 @@ import {
   blocksOf,
   fullestStretch,
   MixMeasure,
+  planRoom,
   proposeClaim,
   roomClearanceDb,
   roomMoves,
@@ -28,6 +29,8 @@ import {
   type Overlap,
   type RoomMoves,
   type RoomParty,
+  type RoomPlan,
+  type RoomWish,
 } from '@/core/mix';
 
 /** Measures the mix while it is worked on, away from the page. Thin: the measures are in core/. */
@@ -81,6 +84,11 @@ export interface RoomFigures {
   strength: number;
   beforeDb: number | null;
   afterDb: number | null;
+}
+
+export interface WholeRoomRequest extends RoomWish {
+  tracks: readonly ClaimingTrack[];
+  range: StepRange;
 }
 
 /** Powers of some tracks together as they reach the ears; null while the levels of one are not here. */
@@ -144,6 +152,14 @@ const mix = {
       beforeDb: clearanceAt(0),
       afterDb: clearanceAt(found),
     };
+  },
+
+  wholeRoom({ tracks, range, ...wish }: WholeRoomRequest, onProgress: (share: number) => void): RoomPlan {
+    const parties = tracks.flatMap(({ id, claims, kin, ...track }) => {
+      const powers = powersOf([{ id, ...track }], range);
+      return powers ? [{ id, claims, kin, field: { powers, excitation: excitationOf(powers) } }] : [];
+    });
+    return planRoom(parties, blocksOf(range).count, wish, onProgress);
   },
 
   alikePairs: () => live.alikePairs(),

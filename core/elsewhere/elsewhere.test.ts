@@ -1,4 +1,13 @@
-import { CONTOUR_HZ, equalLoudnessDb, placeOf, placePowers, placeResponseDb, PLACES, quieterBalanceDb, unheardRanges } from '.';
+import {
+  CONTOUR_HZ,
+  equalLoudnessDb,
+  placeOf,
+  placePowers,
+  placeResponseDb,
+  PLACES,
+  quieterBalanceDb,
+  unheardRanges,
+} from '.';
 
 const RATE = 48000;
 const at = (id: Parameters<typeof placeOf>[0], hz: number) => placeResponseDb(placeOf(id), [hz], RATE)[0];

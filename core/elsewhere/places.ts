@@ -65,7 +65,11 @@ export const PLACES: readonly Place[] = [
     id: 'telephone',
     name: 'Telephone',
     about: '300 to 3400 Hz, in mono: the band of a telephone line, ITU-T G.712.',
-    bands: [highPass(300, 6), lowPass(3400, 8), band({ type: 'high-shelf', frequencyHz: 10, gainDb: -36, channel: 'side' })],
+    bands: [
+      highPass(300, 6),
+      lowPass(3400, 8),
+      band({ type: 'high-shelf', frequencyHz: 10, gainDb: -36, channel: 'side' }),
+    ],
     ears: BOTH,
   },
   {
@@ -85,7 +89,8 @@ export const PLACES: readonly Place[] = [
   {
     id: 'headphones',
     name: 'Headphones with crossfeed',
-    about: 'Each ear hears some of the other side below 700 Hz, as from loudspeakers: without the delay around the head.',
+    about:
+      'Each ear hears some of the other side below 700 Hz, as from loudspeakers: without the delay around the head.',
     bands: [lowShelf(700, -6, 'side')],
     ears: BOTH,
   },

@@ -179,7 +179,8 @@ function listenedMaster(chain: CompiledChain, hearing: Hearing, rateHz: number):
 export function compileHearing(song: Song, hearing: Hearing): CompiledSong {
   const compiled = compileSong(heardSong(song, hearing));
   const { without, probe, earshot, key, mono, elsewhere, trimsDb } = hearing;
-  if (!without && !probe && !earshot && !key && !mono && !elsewhere && Object.keys(trimsDb).length === 0) return compiled;
+  if (!without && !probe && !earshot && !key && !mono && !elsewhere && Object.keys(trimsDb).length === 0)
+    return compiled;
   const { rateHz } = compiled;
   return {
     ...compiled,

@@ -16,3 +16,4 @@ export * from './space';
 export * from './strip-measures';
 export * from './sums';
 export * from './gains';
+export * from './whole-room';

@@ -7,7 +7,7 @@ export interface Figure {
   max: number;
   /** What it is where nothing is said. */
   start: number;
-  unit: 'dB' | 'ms' | 's' | 'Hz' | '%' | '×' | ': 1' | '';
+  unit: 'dB' | 'LU' | 'ms' | 's' | 'Hz' | '%' | '×' | ': 1' | '';
   /** How it grows along a line: by differences or by ratios. */
   scale: 'linear' | 'logarithmic';
 }

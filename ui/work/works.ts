@@ -18,6 +18,7 @@ import { suspectsWork } from './suspects/suspects-work';
 import { tracksWork } from './tracks/tracks-work';
 import { transportWork } from './transport/transport-work';
 import { undoWork } from './undo/undo-work';
+import { wholeRoomWork } from './whole-room/whole-room-work';
 import type { Work } from './work';
 
 /** Everything that one does with a song; panels stand in the side in this order. */
@@ -26,6 +27,7 @@ export const WORKS: readonly Work[] = [
   undoWork,
   tracksWork,
   overlapsWork,
+  wholeRoomWork,
   endsWork,
   suspectsWork,
   imageWork,

@@ -1,7 +1,15 @@
-import { wrap, type Remote } from 'comlink';
+import { proxy, wrap, type Remote } from 'comlink';
 import { placeOf, placePowers } from '@/core/elsewhere';
 import { SPECTRUM_CENTERS_HZ, type FrequencyBand, type LevelRows } from '@/core/measure';
-import { claimingGroups, listenedRange, mixTracks, wholeRange, type MixFigures } from '@/core/mix';
+import {
+  claimingGroups,
+  listenedRange,
+  mixTracks,
+  wholeRange,
+  type MixFigures,
+  type RoomPlan,
+  type RoomWish,
+} from '@/core/mix';
 import { tracksWithin, type Song } from '@/core/song';
 import type { EdgeFigures, EdgeRequest, MixWorker, RoomFigures, RoomRequest, RoomSource } from '@/workers/mix';
 import { deskStore, type Desk } from '../desk/desk';
@@ -183,6 +191,18 @@ export async function measureRoom(
   const parties = [partyOf(quieterId), partyOf(louderId)] as const;
   if (!asked || parties.some(({ sources }) => sources.length === 0)) return null;
   return asked.room({ ...wanted, parties, range: listenedRange(song), rateHz: song.rateHz });
+}
+
+/** Moves that make room for all claims of a song, over what is listened to. */
+export async function measureWholeRoom(
+  desk: Desk,
+  song: Song,
+  wish: Omit<RoomWish, 'rateHz'>,
+  onProgress: (share: number) => void,
+): Promise<RoomPlan | null> {
+  const tracks = claiming(desk, song);
+  const request = { ...wish, tracks, range: listenedRange(song), rateHz: song.rateHz };
+  return (await measuring(desk).asked?.wholeRoom(request, proxy(onProgress))) ?? null;
 }
 
 /** A claim for a track or a group; null where it does not play in the loop. */

@@ -26,7 +26,10 @@ export function ElsewhereLayer() {
   const drawn = useMemo(() => {
     if (!id) return null;
     const place = placeOf(id);
-    const hz = Array.from({ length: POINTS }, (_, i) => AXIS_LOW_HZ * (AXIS_HIGH_HZ / AXIS_LOW_HZ) ** (i / (POINTS - 1)));
+    const hz = Array.from(
+      { length: POINTS },
+      (_, i) => AXIS_LOW_HZ * (AXIS_HIGH_HZ / AXIS_LOW_HZ) ** (i / (POINTS - 1)),
+    );
     return { place, hz, db: placeResponseDb(place, hz, rateHz), unheard: unheardRanges(place, rateHz) };
   }, [id, rateHz]);
   if (!drawn || axis.width === 0) return null;

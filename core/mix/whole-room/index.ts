@@ -1,0 +1,11 @@
+export {
+  planRoom,
+  ROOM_LIMITS,
+  type RoomLack,
+  type RoomLimits,
+  type RoomMove,
+  type RoomMoveKind,
+  type RoomPlan,
+  type RoomWish,
+} from './plan';
+export { type RoomTrack } from './room-state';
