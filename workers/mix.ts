@@ -13,6 +13,8 @@ import {
   fullestStretch,
   MixMeasure,
   planRoom,
+  proposeHighPass,
+  proposeLowPass,
   proposeClaim,
   roomClearanceDb,
   roomMoves,
@@ -24,9 +26,11 @@ import {
   type EdgeFilter,
   type EdgePoint,
   type EdgeSpot,
+  type EdgeTrack,
   type MixFigures,
   type MixTrack,
   type Overlap,
+  type ProposedEnd,
   type RoomMoves,
   type RoomParty,
   type RoomPlan,
@@ -56,6 +60,20 @@ export interface EdgeFigures {
   inMixHz: number | null;
   /** What limits the corner in the mix. */
   spot: EdgeSpot | null;
+}
+
+export interface EndsRequest {
+  stripId: string;
+  named: { part: string; name: string };
+  /** The track with its gains without either end. */
+  sources: readonly MixTrack[];
+  filters: Record<'high-pass' | 'low-pass', EdgeFilter>;
+  /** The whole song, and its parts. */
+  range: StepRange;
+  parts: readonly StepRange[];
+  wanted: readonly FrequencyBand[];
+  isBold: boolean;
+  rateHz: number;
 }
 
 /** A track, or a group by its tracks. */
@@ -104,6 +122,16 @@ function powersOf(sources: readonly MixTrack[], range: StepRange): Float32Array 
   return sources.length > 0 ? sum : null;
 }
 
+/** A track without the end that is looked at, and everything else; null while its levels are not here. */
+function edgeTrackOf(stripId: string, sources: readonly MixTrack[], range: StepRange): EdgeTrack | null {
+  const own = powersOf(sources, range);
+  aside.take(heard.tracks, levels, range, heard.groups);
+  const fields = aside.fields(stripId);
+  if (!fields || !own) return null;
+  const rest = fields.all.map((power, i) => Math.max(0, power - fields.own.excitation[i]));
+  return { field: { powers: own, excitation: excitationOf(own) }, rest, blocks: blocksOf(range) };
+}
+
 const mix = {
   setLevels(audioId: string, rows: readonly LevelRows[]): void {
     levels[audioId] = rows;
@@ -119,12 +147,8 @@ const mix = {
   },
 
   edge({ stripId, sources, filter, thresholdLu, range, rateHz }: EdgeRequest): EdgeFigures | null {
-    const own = powersOf(sources, range);
-    aside.take(heard.tracks, levels, range, heard.groups);
-    const fields = aside.fields(stripId);
-    if (!fields || !own) return null;
-    const rest = fields.all.map((power, i) => Math.max(0, power - fields.own.excitation[i]));
-    const edgeTrack = { field: { powers: own, excitation: excitationOf(own) }, rest, blocks: blocksOf(range) };
+    const edgeTrack = edgeTrackOf(stripId, sources, range);
+    if (!edgeTrack) return null;
     const excitation = edgeExcitation(edgeTrack);
     const inMixHz = edgeCorner(excitation.inMix, filter, rateHz, thresholdLu);
     return {
@@ -132,6 +156,26 @@ const mix = {
       aloneHz: edgeCorner(excitation.alone, filter, rateHz, thresholdLu),
       inMixHz,
       spot: inMixHz === null ? null : edgeSpot(edgeTrack, { ...filter, frequencyHz: inMixHz }, rateHz),
+    };
+  },
+
+  ends({
+    stripId,
+    named,
+    sources,
+    filters,
+    range,
+    parts,
+    ...wish
+  }: EndsRequest): Record<'high-pass' | 'low-pass', ProposedEnd | null> {
+    const track = edgeTrackOf(stripId, sources, range);
+    if (!track) return { 'high-pass': null, 'low-pass': null };
+    const { stepsPerBlock, count } = track.blocks;
+    const blockAt = (step: number) => Math.min(count, Math.floor((step - range.from) / stepsPerBlock));
+    const within = { ...wish, parts: parts.map(({ from, to }) => ({ from: blockAt(from), to: blockAt(to) })) };
+    return {
+      'high-pass': proposeHighPass(track, named, filters['high-pass'], within),
+      'low-pass': proposeLowPass(track, filters['low-pass'], within),
     };
   },
 

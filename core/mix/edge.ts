@@ -39,11 +39,15 @@ function playedOf({ field, blocks }: EdgeTrack): boolean[] {
 const heardShare = (own: number, rest: number) =>
   rest <= 0 ? 1 : own <= 0 ? 0 : 1 - lostShare(10 * Math.log10(rest / own));
 
-export function edgeExcitation(track: EdgeTrack): EdgeExcitation {
-  const { field, rest, blocks } = track;
+/** @param within the blocks that are looked at; all where it is left out */
+export function edgeExcitation(
+  track: EdgeTrack,
+  within: { from: number; to: number } = { from: 0, to: track.blocks.count },
+): EdgeExcitation {
+  const { field, rest } = track;
   const played = playedOf(track);
   const excitation = { alone: new Float64Array(SPECTRUM_BANDS), inMix: new Float64Array(SPECTRUM_BANDS) };
-  for (let block = 0; block < blocks.count; block++) {
+  for (let block = within.from; block < within.to; block++) {
     if (!played[block]) continue;
     for (let band = 0; band < SPECTRUM_BANDS; band++) {
       const at = block * SPECTRUM_BANDS + band;

@@ -5,13 +5,14 @@ import {
   claimingGroups,
   listenedRange,
   mixTracks,
+  songStretches,
   wholeRange,
   type MixFigures,
   type RoomPlan,
   type RoomWish,
 } from '@/core/mix';
 import { tracksWithin, type Song } from '@/core/song';
-import type { EdgeFigures, EdgeRequest, MixWorker, RoomFigures, RoomRequest, RoomSource } from '@/workers/mix';
+import type { EdgeFigures, EdgeRequest, EndsRequest, MixWorker, RoomFigures, RoomRequest, RoomSource } from '@/workers/mix';
 import { deskStore, type Desk } from '../desk/desk';
 import { tell } from '../notices/notices';
 import { settledSong, songOf } from '../song/live-song';
@@ -171,6 +172,14 @@ export async function measureEdge(
   const song = songOf(desk);
   const range = where === 'loop' ? listenedRange(song) : wholeRange(song);
   return (await measuring(desk).asked?.edge({ ...wanted, range, rateHz: song.rateHz })) ?? null;
+}
+
+/** The ends that a track would get, over the whole song. */
+export async function measureEnds(desk: Desk, wanted: Omit<EndsRequest, 'range' | 'parts' | 'rateHz'>) {
+  const song = songOf(desk);
+  const range = wholeRange(song);
+  const request = { ...wanted, range, parts: songStretches(song), rateHz: song.rateHz };
+  return (await measuring(desk).asked?.ends(request)) ?? null;
 }
 
 /** Moves that make room in an overlap. */

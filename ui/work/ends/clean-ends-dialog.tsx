@@ -28,9 +28,10 @@ function Proposals({ onClose }: { onClose: () => void }) {
   const [proposals, setProposals] = useState<EndProposal[] | null>(null);
   const [progress, setProgress] = useState(0);
   const [left, setLeft] = useState<readonly string[]>([]);
+  const [isBold, setBold] = useState(false);
   useEffect(() => {
     let isOpen = true;
-    proposeEnds(desk, EDGE_THRESHOLD_LU, (share) => isOpen && setProgress(share)).then(
+    proposeEnds(desk, isBold, (share) => isOpen && setProgress(share)).then(
       (found) => isOpen && setProposals(found),
       (error: Error) => {
         tellMixFailed(desk, 'The ends', error);
@@ -40,7 +41,7 @@ function Proposals({ onClose }: { onClose: () => void }) {
     return () => {
       isOpen = false;
     };
-  }, [desk, onClose]);
+  }, [desk, isBold, onClose]);
   const chosen = (proposals ?? []).filter((proposal) => !left.includes(keyOf(proposal)));
   const toggle = (key: string) => setLeft(left.includes(key) ? left.filter((kept) => kept !== key) : [...left, key]);
   return (
@@ -52,8 +53,11 @@ function Proposals({ onClose }: { onClose: () => void }) {
       ) : (
         <>
           <p>
-            Each corner takes {EDGE_THRESHOLD_LU} LU of what is heard of the track in the mix, over the whole song, and
-            goes no more than an octave past what is missed of it alone. Kick and bass keep their lows.
+            {isBold
+              ? `Each high-pass takes ${EDGE_THRESHOLD_LU} LU of what the mix leaves of its track, and goes no more than an octave past what is missed of it alone.`
+              : `Each high-pass takes less than ${EDGE_THRESHOLD_LU} LU of its track alone, in the part of the song where it is most exposed.`}{' '}
+            Upper ends are shut only where there is noise above, or another track is to be heard there. Kick and bass
+            keep their lows.
           </p>
           <List>
             {proposals.map((proposal) => {
@@ -75,6 +79,15 @@ function Proposals({ onClose }: { onClose: () => void }) {
         </>
       )}
       <DialogActions>
+        <Checkbox
+          isChecked={isBold}
+          onToggle={() => {
+            setProposals(null);
+            setBold(!isBold);
+          }}
+        >
+          Bold: as far as the mix covers it
+        </Checkbox>
         <Button onPress={onClose}>Leave them</Button>
         <Button
           $strong

@@ -1,4 +1,4 @@
-import { isLowPart, LOW_PART_CORNER_HZ, mixTracks, type EdgeFilter } from '@/core/mix';
+import { mixTracks, songStretchName, type EdgeFilter, type ProposedEnd } from '@/core/mix';
 import {
   withEqualizers,
   applyEdit,
@@ -8,6 +8,7 @@ import {
   newId,
   tracksWithin,
   type Bus,
+  type Chain,
   type Edit,
   type Song,
   type Track,
@@ -16,7 +17,7 @@ import type { EdgeFigures } from '@/workers/mix';
 import type { Desk } from '../../window/desk/desk';
 import { endBand, type PassType } from './end-edits';
 import { levelsSettled } from '../../window/sound/analyses';
-import { measureEdge } from '../../window/sound/mix';
+import { measureEdge, measureEnds } from '../../window/sound/mix';
 import { makeBand, setBand } from '../../window/song/band-edits';
 import { songOf } from '../../window/song/live-song';
 
@@ -35,12 +36,13 @@ export const endFilter = (track: Ended, type: PassType): EdgeFilter => {
 /** The song without an end of a track or group: what the end would be taken from. It is looked at though it is muted, or others are soloed. */
 function withoutEnd(song: Song, strip: Ended, type: PassType): Song {
   const band = endBand(strip, type);
-  const chain = withEqualizers(strip.chain, (equalizer) => ({
-    ...equalizer,
-    bands: equalizer.bands.filter(({ id }) => id !== band?.id),
-  }));
+  const withoutBand = (chain: Chain) =>
+    withEqualizers(chain, (equalizer) => ({
+      ...equalizer,
+      bands: equalizer.bands.filter(({ id }) => id !== band?.id),
+    }));
   const opened = <T extends Ended>(other: T): T =>
-    other.id === strip.id ? { ...other, chain, muted: false, soloed: true } : other;
+    other.id === strip.id ? { ...other, chain: withoutBand(other.chain), muted: false, soloed: true } : other;
   return { ...song, tracks: song.tracks.map(opened), buses: song.buses.map(opened) };
 }
 
@@ -73,15 +75,6 @@ export function setEnd(song: Song, track: Ended, type: PassType, frequencyHz: nu
   return makeBand(song, track.id, shape, newId(10))?.edit ?? null;
 }
 
-/** Common practice: the highest corner that is proposed for all tracks at once, and the lowest low-pass. */
-const HIGHEST_PROPOSED_HZ = 400;
-const LOWEST_PROPOSED_HZ = 3000;
-/** The mix may cover what a track is made of: no more than an octave past what is missed of it alone. */
-const PAST_ALONE = 2;
-/** A corner this near to an end of what is heard is not worth a filter. */
-const LEAST_HIGH_PASS_HZ = 24;
-const MOST_LOW_PASS_HZ = 19000;
-
 /** One end of a track as it would be cleaned. */
 export interface EndProposal {
   trackId: string;
@@ -92,16 +85,29 @@ export interface EndProposal {
   why: string;
 }
 
+const WHY: Record<ProposedEnd['why'], string> = {
+  unmissed: 'just short of what is missed of it',
+  'keeps-lows': 'keeps its low end, but for what is under it',
+  'noise-above': 'nothing but steady noise above',
+  'wanted-above': 'another track is to be heard above',
+};
+
+/** The song without either end of a track. */
+const withoutEnds = (song: Song, track: Track): Song =>
+  withoutEnd(withoutEnd(song, track, 'high-pass'), track, 'low-pass');
+
 /**
- * An end for every track, just short of where it is missed in the mix, over the whole song; kick and bass parts keep their lows, but for
- * what lies under their own corner.
+ * Ends for every track, over the whole song: a high-pass just short of where the track is missed where it is most exposed, a low-pass only
+ * where there is noise above it or another track wants that range; kick and bass keep their lows, but for what lies under their corner.
+ * @param isBold true to go as far as the mix covers what is taken
  */
 export async function proposeEnds(
   desk: Desk,
-  thresholdLu: number,
+  isBold: boolean,
   onProgress: (share: number) => void,
 ): Promise<EndProposal[]> {
-  const { tracks } = songOf(desk);
+  const song = songOf(desk);
+  const { tracks } = song;
   // A track that is not measured yet would be left out unsaid.
   await levelsSettled(
     desk,
@@ -109,26 +115,23 @@ export async function proposeEnds(
   );
   const proposals: EndProposal[] = [];
   for (const [i, track] of tracks.entries()) {
+    const found = await measureEnds(desk, {
+      stripId: track.id,
+      named: track,
+      sources: mixTracks(withoutEnds(song, track)).filter(({ id }) => id === track.id),
+      filters: { 'high-pass': endFilter(track, 'high-pass'), 'low-pass': endFilter(track, 'low-pass') },
+      wanted: tracks.flatMap((other) => (other.id === track.id ? [] : other.claims)),
+      isBold,
+    });
     for (const type of ['high-pass', 'low-pass'] as const) {
-      const figures = await edgeOf(desk, track, type, thresholdLu, 'song');
+      const end = found?.[type];
+      if (!end) continue;
       const fromHz = endBand(track, type)?.frequencyHz ?? null;
-      const propose = (toHz: number, why: string) => {
-        if (fromHz === null || Math.abs(Math.log2(toHz / fromHz)) > 0.1)
-          proposals.push({ trackId: track.id, name: track.name, type, fromHz, toHz, why });
-      };
-      if (!figures) continue;
-      if (type === 'high-pass' && isLowPart(track)) {
-        propose(LOW_PART_CORNER_HZ, 'keeps its low end, but for what is under it');
-        continue;
-      }
-      if (figures.inMixHz === null || figures.aloneHz === null) continue;
-      const isHigh = type === 'high-pass';
-      const { aloneHz, inMixHz } = figures;
-      const farthest = isHigh ? Math.min(inMixHz, aloneHz * PAST_ALONE) : Math.max(inMixHz, aloneHz / PAST_ALONE);
-      const hz = safeHz(farthest, type);
-      const toHz = isHigh ? Math.min(HIGHEST_PROPOSED_HZ, hz) : Math.max(LOWEST_PROPOSED_HZ, hz);
-      if (isHigh ? toHz >= LEAST_HIGH_PASS_HZ : toHz <= MOST_LOW_PASS_HZ)
-        propose(Number(toHz.toPrecision(3)), `just short of what is missed in the mix`);
+      const toHz = Number(safeHz(end.frequencyHz, type).toPrecision(3));
+      if (fromHz !== null && Math.abs(Math.log2(toHz / fromHz)) <= 0.1) continue;
+      const limit = end.part === null ? null : songStretchName(song, end.part);
+      const why = limit && end.why === 'unmissed' ? `${WHY[end.why]} in ${limit}` : WHY[end.why];
+      proposals.push({ trackId: track.id, name: track.name, type, fromHz, toHz, why });
     }
     onProgress((i + 1) / tracks.length);
   }
