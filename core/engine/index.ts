@@ -1,6 +1,6 @@
 export { changesBetween, type SongChanges } from './changes';
 export { Cascade, type KeyedSection } from './cascade';
-export { compileSong, type CompiledSong, type CompiledTrack, isHeard } from './compile';
+export { compileSong, type CompiledSong, type CompiledTrack, isHeard, panGains } from './compile';
 export { canAct, equalizerSections, kernelRequests, type KernelRequest } from './compile-chain';
 export { Convolver, kernelBuffers, type ConvolutionKernel } from './convolver';
 export { designKernel, type DesignedKernel } from './kernels';

@@ -18,6 +18,12 @@ const USUAL: readonly { words: RegExp; lowHz: number; highHz: number }[] = [
   { words: /pad|synth|string/i, lowHz: 300, highHz: 2500 },
 ];
 
+/** Where a part is usually heard, by its name; null where nothing is known of it. */
+export function usualRange(part: string): FrequencyBand | null {
+  const usual = USUAL.find(({ words }) => words.test(part));
+  return usual ? { lowHz: usual.lowHz, highHz: usual.highHz } : null;
+}
+
 /** Outside of what is usual for a part a band counts this much; inside it counts in full. */
 const UNUSUAL = 0.35;
 /** A band is worth claiming from this share of what the best one is worth. */
@@ -32,7 +38,7 @@ const LEAST_BANDS = 6;
  * @returns edges rounded to two figures; null where the track does not play
  */
 export function proposeClaim(part: string, own: Field, all: ArrayLike<number>, blocks: Blocks): FrequencyBand | null {
-  const usual = USUAL.find(({ words }) => words.test(part));
+  const usual = usualRange(part);
   const total = new Float64Array(blocks.count);
   for (let block = 0; block < blocks.count; block++)
     for (let band = 0; band < SPECTRUM_BANDS; band++) total[block] += own.powers[block * SPECTRUM_BANDS + band];

@@ -6,6 +6,7 @@ const overlap: Overlap = {
   louderId: 'c',
   lowHz: 200,
   highHz: 400,
+  betterEarDb: 0,
   lostShare: 0.2,
   weight: 0.1,
   passages: [],

@@ -1,7 +1,7 @@
 import { designBand, magnitudesDb } from '../filters';
 import { SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ, type FrequencyBand } from '../measure';
 import { BAND_DEFAULTS, type BandSettings } from '../song';
-import { bandsIn, clearance, sumsIn } from './clearance';
+import { bandsIn, clearance, playedBlocks, sumsIn } from './clearance';
 import { fieldOf, type Blocks, type Field } from './fields';
 import type { Overlap } from './overlaps';
 
@@ -111,9 +111,29 @@ function after(field: Field, band: BandSettings | null, rateHz: number): Field {
   return fieldOf(field.powers, gains);
 }
 
+/** True for the blocks in which two play at once in a range. @param sums what each has there, one sum a block */
+export function meetingBlocks(own: ArrayLike<number>, other: ArrayLike<number>): boolean[] {
+  const [ownPlays, otherPlays] = [playedBlocks(own), playedBlocks(other)];
+  return ownPlays.map((plays, block) => plays && otherPlays[block]);
+}
+
+/** How far one stands above another in the blocks in which they meet, dB; null where they never do. */
+export function clearanceWhere(
+  meet: readonly boolean[],
+  own: ArrayLike<number>,
+  other: ArrayLike<number>,
+): number | null {
+  const blocks = meet.flatMap((both, block) => (both ? [block] : []));
+  const found = clearance(
+    blocks.map((block) => own[block]),
+    blocks.map((block) => own[block] + other[block]),
+  );
+  return found?.clearanceDb ?? null;
+}
+
 /**
- * How far the one whose range it is stands above the one that gives way, in that range, with the moves.
- * @returns dB; null where it never plays there
+ * How far the one whose range it is stands above the one that gives way, in that range, with the moves, while both play there.
+ * @returns dB; null where they never meet there
  */
 export function roomClearanceDb(
   overlap: FrequencyBand,
@@ -124,13 +144,12 @@ export function roomClearanceDb(
 ): number | null {
   const partyOf = (id: string) => parties.find((party) => party.id === id)!;
   const bands = bandsIn([overlap]);
-  const own = sumsIn(after(partyOf(moves.ownerId).field, moves.boost, rateHz).excitation, bands, count);
-  const other = sumsIn(after(partyOf(moves.yielderId).field, moves.cut, rateHz).excitation, bands, count);
-  return (
-    clearance(
-      own,
-      own.map((power, block) => power + other[block]),
-    )?.clearanceDb ?? null
+  const sums = ({ excitation }: Field) => sumsIn(excitation, bands, count);
+  const [owner, yielder] = [partyOf(moves.ownerId).field, partyOf(moves.yielderId).field];
+  return clearanceWhere(
+    meetingBlocks(sums(owner), sums(yielder)),
+    sums(after(owner, moves.boost, rateHz)),
+    sums(after(yielder, moves.cut, rateHz)),
   );
 }
 

@@ -2,7 +2,9 @@ import { rowsOver, SPECTRUM_BANDS, type FrequencyBand, type LevelRows, type Step
 import { groupsOf, type Song } from '../song';
 import { bandsIn, clearance, sumsIn, type Clearance } from './clearance';
 import { blockPowers, blocksOf, excitationOf, heardPowers, type Blocks, type Field } from './fields';
+import { clearanceWhere, meetingBlocks, ROOM_TARGET_DB } from './make-room';
 import {
+  betterEarDb,
   levelField,
   overlapsOf,
   patternLikeness,
@@ -12,6 +14,7 @@ import {
   type Overlap,
   type OverlapPassage,
   type PairOverlap,
+  type PairParty,
 } from './overlaps';
 import type { BandLevels } from './part-loudness';
 import type { MixTrack } from './gains';
@@ -21,6 +24,10 @@ export interface ClaimingTrack extends MixTrack {
   claims: readonly FrequencyBand[];
   /** Tracks that are one source with it: they are not in its way. */
   kin?: readonly string[];
+  /** Where its part is usually heard; nothing where that is not known. */
+  usual?: FrequencyBand | null;
+  /** Shares of its power that reach left and right, adding up to 1; the same where it is left out. */
+  ears?: readonly [left: number, right: number];
 }
 
 /** A group as it is measured: the sum of its tracks. */
@@ -68,6 +75,8 @@ interface Pair {
   rough: number;
   /** Null while nobody has looked closer. */
   overlaps: { overlap: PairOverlap; passages: OverlapPassage[] | null }[] | null;
+  /** What their overlaps were judged by beside their levels. */
+  judgedBy: string;
 }
 
 /** Pairs that are looked at more closely: those that lose most by a rough look, many more than are listed. */
@@ -94,6 +103,7 @@ function summed(parts: readonly (Float32Array | Float64Array)[], sum: Float64Arr
   }
   return sum;
 }
+const IN_THE_MIDDLE = [0.5, 0.5] as const;
 /** Overlaps are listed up to this many. */
 const MOST_OVERLAPS = 40;
 
@@ -279,7 +289,7 @@ export class MixMeasure {
     if (!ofOne) this.pairs.set(one.id, (ofOne = new Map()));
     const known = ofOne.get(other.id);
     if (known?.one === one && known.other === other) return known;
-    const pair: Pair = { one, other, rough: roughLoss(one.levels, other.levels), overlaps: null };
+    const pair: Pair = { one, other, rough: roughLoss(one.levels, other.levels), overlaps: null, judgedBy: '' };
     ofOne.set(other.id, pair);
     return pair;
   }
@@ -299,6 +309,23 @@ export class MixMeasure {
     return (this.measuredGroups.get(id) ?? this.measured.get(id))!;
   }
 
+  /** One of a pair: what of it matters, and where it is heard. */
+  private partyIn({ id, levels }: Measured): PairParty & { ears: readonly [number, number] } {
+    const track = this.measured.get(id)?.track;
+    const claims = track?.claims ?? this.measuredGroups.get(id)?.group.claims ?? [];
+    return { id, field: levels, claims, usual: track?.usual ?? null, ears: track?.ears ?? IN_THE_MIDDLE };
+  }
+
+  /** True where the one that loses stands above the other in their range as far as room would be made: nothing needs to give way. */
+  private standsClear({ quieterId, louderId, lowHz, highHz, betterEarDb: ear }: PairOverlap): boolean {
+    const bands = bandsIn([{ lowHz, highHz }]);
+    const [own, other] = [quieterId, louderId].map((id) =>
+      sumsIn(this.partyOf(id).excitation, bands, this.blocks.count),
+    );
+    const over = clearanceWhere(meetingBlocks(own, other), own, other);
+    return over === null || over + ear >= ROOM_TARGET_DB;
+  }
+
   private areKin(one: Measured, other: Measured): boolean {
     return this.measured.get(one.id)?.track.kin?.includes(other.id) ?? false;
   }
@@ -313,9 +340,15 @@ export class MixMeasure {
         .map((other) => this.pairOf(one, other)),
     );
     const found: NonNullable<Pair['overlaps']> = [];
-    const named = ({ id, levels }: Measured) => ({ id, field: levels });
     for (const pair of pairs.sort((a, b) => b.rough - a.rough).slice(0, LOOKED_AT_PAIRS)) {
-      pair.overlaps ??= overlapsOf(named(pair.one), named(pair.other)).map((overlap) => ({ overlap, passages: null }));
+      const [one, other] = [this.partyIn(pair.one), this.partyIn(pair.other)];
+      const judgedBy = JSON.stringify([one.claims, one.usual, one.ears, other.claims, other.usual, other.ears]);
+      if (!pair.overlaps || pair.judgedBy !== judgedBy) {
+        const ears = { one: betterEarDb(one.ears, other.ears), other: betterEarDb(other.ears, one.ears) };
+        pair.judgedBy = judgedBy;
+        const found = overlapsOf(one, other, ears, (overlap) => !this.standsClear(overlap));
+        pair.overlaps = found.map((overlap) => ({ overlap, passages: null }));
+      }
       for (const entry of pair.overlaps) if (entry.overlap.lost >= LEAST_WEIGHT * strongest) found.push(entry);
     }
     return found

@@ -15,6 +15,8 @@ export interface Overlap extends FrequencyBand {
   louderId: string;
   /** How much of all its strength the quieter one loses there to the other, 0 to 1, while both are strong. */
   lostShare: number;
+  /** How much further the quieter one stands above the other in the ear in which it stands better, dB: by position. */
+  betterEarDb: number;
   /** What that is beside the strength of the strongest track of the mix: what the list is ordered by. */
   weight: number;
   /** Where it occurs, the worst first. */
@@ -118,13 +120,35 @@ interface PairLoss {
   other: Float64Array;
 }
 
+/** How each of two tracks stands better against the other in one of the ears, dB. */
+export interface BetterEars {
+  one: number;
+  other: number;
+}
+const SAME_EARS: BetterEars = { one: 0, other: 0 };
+
+/** More than this nobody gains by position: a head lets much past. Common practice. */
+const MOST_BETTER_EAR_DB = 10;
+
+/**
+ * How much better one stands against another in the better ear than in both together: with the better ratio one listens (better-ear
+ * listening; what two ears tell beyond that, the unmasking by differences of phase, is left out).
+ * @param own shares of its power that reach left and right, adding up to 1; @param other the same of the other
+ * @returns dB, 0 for the same position
+ */
+export function betterEarDb(own: readonly [number, number], other: readonly [number, number]): number {
+  const ratios = own.map((share, ear) => (share + 1e-9) / (other[ear] + 1e-9));
+  return Math.min(MOST_BETTER_EAR_DB, Math.max(0, 10 * Math.log10(Math.max(...ratios))));
+}
+
 /** @param apart one block in so many is looked at */
-function pairLoss(one: LevelField, other: LevelField, apart = 1): PairLoss {
+function pairLoss(one: LevelField, other: LevelField, ears = SAME_EARS, apart = 1): PairLoss {
   const loss = { one: new Float64Array(SPECTRUM_BANDS), other: new Float64Array(SPECTRUM_BANDS) };
   const a = one.bytes;
   const b = other.bytes;
   const fromA = one.strongFrom;
   const fromB = other.strongFrom;
+  const [earA, earB] = [ears.one, ears.other].map((db) => Math.round(db / LEVEL_BYTE_DB));
   for (let block = 0; block < one.first.length; block += apart) {
     const at = block * SPECTRUM_BANDS;
     const end = Math.min(one.beyond[block], other.beyond[block]);
@@ -132,8 +156,8 @@ function pairLoss(one: LevelField, other: LevelField, apart = 1): PairLoss {
       const levelA = a[at + band];
       const levelB = b[at + band];
       if (levelA < fromA || levelB < fromB) continue;
-      loss.one[band] += STRENGTH[levelA] * LOST[levelB - levelA + 255];
-      loss.other[band] += STRENGTH[levelB] * LOST[levelA - levelB + 255];
+      loss.one[band] += STRENGTH[levelA] * LOST[Math.max(0, levelB - levelA - earA + 255)];
+      loss.other[band] += STRENGTH[levelB] * LOST[Math.max(0, levelA - levelB - earB + 255)];
     }
   }
   return loss;
@@ -145,7 +169,7 @@ const LOOKED_AT_BLOCKS = 300;
 /** About what two tracks lose to each other in all, from some of the blocks: tells which pairs are worth a closer look. */
 export function roughLoss(one: LevelField, other: LevelField): number {
   const apart = Math.max(1, Math.floor(one.first.length / LOOKED_AT_BLOCKS));
-  const loss = pairLoss(one, other, apart);
+  const loss = pairLoss(one, other, SAME_EARS, apart);
   let sum = 0;
   for (let band = 0; band < SPECTRUM_BANDS; band++) sum += Math.max(loss.one[band], loss.other[band]);
   return sum * apart;
@@ -200,27 +224,66 @@ export interface PairOverlap extends FrequencyBand {
   quieterId: string;
   louderId: string;
   lostShare: number;
+  betterEarDb: number;
   /** Strength that is lost. */
   lost: number;
 }
 
-/** The overlaps of a pair. */
+/** One of a pair. */
+export interface PairParty {
+  id: string;
+  field: LevelField;
+  claims: readonly FrequencyBand[];
+  /** Where its part is usually heard; null where that is not known. */
+  usual: FrequencyBand | null;
+}
+
+/** Outside of what a part is for, a loss counts this much. */
+const UNUSUAL = 0.35;
+
+/**
+ * How much a loss counts in each band: in what the loser claims in full and elsewhere not at all; for one without a claim not where the
+ * other claims the range, and less where its part is not usually heard.
+ */
+function mattering(loser: PairParty, other: PairParty): Float64Array {
+  const isIn = (band: number, { lowHz, highHz }: FrequencyBand) => {
+    const edges = SPECTRUM_BAND_EDGES[band];
+    const middle = Math.sqrt(edges.lowHz * edges.highHz);
+    return middle >= lowHz && middle <= highHz;
+  };
+  return Float64Array.from({ length: SPECTRUM_BANDS }, (_, band) => {
+    if (loser.claims.length > 0) return loser.claims.some((claim) => isIn(band, claim)) ? 1 : 0;
+    if (other.claims.some((claim) => isIn(band, claim))) return 0;
+    return !loser.usual || isIn(band, loser.usual) ? 1 : UNUSUAL;
+  });
+}
+
+/**
+ * The overlaps of a pair.
+ * @param ears how they stand apart by position
+ * @param isFinding false for what needs nothing done about it
+ */
 export function overlapsOf(
-  one: { id: string; field: LevelField },
-  other: { id: string; field: LevelField },
+  one: PairParty,
+  other: PairParty,
+  ears = SAME_EARS,
+  isFinding: (overlap: PairOverlap) => boolean = () => true,
 ): PairOverlap[] {
-  const loss = pairLoss(one.field, other.field);
-  const of = (quieter: typeof one, louder: typeof one, lost: Float64Array): PairOverlap[] =>
-    lossRanges(lost).map((range) => ({
+  const loss = pairLoss(one.field, other.field, ears);
+  const of = (quieter: PairParty, louder: PairParty, lost: Float64Array, ear: number): PairOverlap[] => {
+    const matters = mattering(quieter, louder);
+    return lossRanges(lost.map((value, band) => value * matters[band])).map((range) => ({
       quieterId: quieter.id,
       louderId: louder.id,
       lowHz: SPECTRUM_BAND_EDGES[range.first].lowHz,
       highHz: SPECTRUM_BAND_EDGES[range.last].highHz,
       lostShare: range.lost / quieter.field.strength,
+      betterEarDb: ear,
       lost: range.lost,
     }));
-  const all = [...of(one, other, loss.one), ...of(other, one, loss.other)]
-    .filter(({ lostShare }) => lostShare >= LEAST_LOST_SHARE)
+  };
+  const all = [...of(one, other, loss.one, ears.one), ...of(other, one, loss.other, ears.other)]
+    .filter((overlap) => overlap.lostShare >= LEAST_LOST_SHARE && isFinding(overlap))
     .sort((a, b) => b.lostShare - a.lostShare);
   // Both may lose in the same range: the one that loses more is named.
   return all.filter(

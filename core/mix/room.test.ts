@@ -44,6 +44,7 @@ const overlap: Overlap = {
   louderId: 'c',
   lowHz: 250,
   highHz: 600,
+  betterEarDb: 0,
   lostShare: 0.3,
   weight: 0.3,
   passages: [],

@@ -6,12 +6,14 @@ import {
   listenedRange,
   mixTracks,
   songStretches,
+  usualRange,
   wholeRange,
   type MixFigures,
   type RoomPlan,
   type RoomWish,
 } from '@/core/mix';
-import { tracksWithin, type Song } from '@/core/song';
+import { panGains } from '@/core/engine';
+import { tracksWithin, type Song, type Track } from '@/core/song';
 import type { EdgeFigures, EdgeRequest, EndsRequest, MixWorker, RoomFigures, RoomRequest, RoomSource } from '@/workers/mix';
 import { deskStore, type Desk } from '../desk/desk';
 import { tell } from '../notices/notices';
@@ -45,6 +47,13 @@ const isSame = (some: readonly FrequencyBand[], others: readonly FrequencyBand[]
   some.length === others.length &&
   some.every(({ lowHz, highHz }, i) => lowHz === others[i].lowHz && highHz === others[i].highHz);
 
+/** How a track's position shares out its power between the ears. */
+function earsOf({ pan, channels }: Track): [number, number] {
+  const { leftGain, rightGain } = panGains(pan, channels);
+  const left = leftGain ** 2 / (leftGain ** 2 + rightGain ** 2);
+  return [left, 1 - left];
+}
+
 /** The tracks as they are measured: where the mix is heard elsewhere, as they reach the ears there. */
 function claiming(desk: Desk, song: Song) {
   const { elsewhere } = useListening.of(desk);
@@ -54,6 +63,8 @@ function claiming(desk: Desk, song: Song) {
     gains: place ? track.gains.map((gain, band) => gain * place[band]) : track.gains,
     claims: song.tracks[i].claims,
     kin: kinNow(desk, song, song.tracks[i]).map(({ id }) => id),
+    usual: usualRange(song.tracks[i].part || song.tracks[i].name),
+    ears: earsOf(song.tracks[i]),
   }));
 }
 

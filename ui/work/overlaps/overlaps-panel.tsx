@@ -101,7 +101,7 @@ function Row({ overlap, isHeard }: { overlap: Overlap; isHeard: boolean }) {
     ),
   );
   const nameOf = (id: string) => names[id === overlap.quieterId ? 0 : 1];
-  const { quieterId, louderId, lostShare, lowHz, highHz, passages } = overlap;
+  const { quieterId, louderId, lostShare, lowHz, highHz, passages, betterEarDb } = overlap;
   const about = `${nameOf(quieterId)} under ${nameOf(louderId)}, ${rangeText(overlap)}`;
   return (
     <li
@@ -117,8 +117,14 @@ function Row({ overlap, isHeard }: { overlap: Overlap; isHeard: boolean }) {
         {nameOf(quieterId)}
       </Name>
       <span>{rangeText(overlap)}</span>
-      <small>under {nameOf(louderId)}</small>
-      <Lost data-sound data-hint="How much of all its strength the quieter one loses here while both are strong">
+      <small>
+        under {nameOf(louderId)}
+        {betterEarDb >= 0.5 && `, ${writeGain(betterEarDb)} in the better ear`}
+      </small>
+      <Lost
+        data-sound
+        data-hint="How much of all its strength the quieter one loses here, of what is its own, while both are strong"
+      >
         loses {Math.round(lostShare * 100)} %
       </Lost>
       <FindingActions>
