@@ -8,7 +8,8 @@ import {
   type SoundFigures,
 } from '@/core/measure';
 import { MixMeasure, proposeClaim, type ClaimingTrack, type Overlap } from '@/core/mix';
-import { SuspectFinder, suspectQ, type Suspect } from '@/core/suspects';
+import { suspectQ, type Suspect } from '@/core/suspects';
+import { SuspectFinder } from '@/core/suspects/finder';
 import { withDecodedAudio } from '@/server/audio/decode';
 import { readable } from './equalizer-commands';
 import { resolvePath } from './output';
@@ -47,7 +48,7 @@ function analyseFile(file: string): Promise<Measured> {
       const sound = new SoundMeter(audio.rateHz, audio.channels);
       const spectrum = new LongTermSpectrum(audio.rateHz, audio.channels);
       const bandLevels = new BandLevelsAnalyser(audio.rateHz, audio.channels);
-      const finder = new SuspectFinder(audio.rateHz);
+      const finder = new SuspectFinder(audio.rateHz, 0);
       let frames = 0;
       for await (const block of audio.blocks) {
         for (const measure of [sound, spectrum, bandLevels, finder]) measure.push(block);

@@ -195,19 +195,6 @@ await typed(cut, 'Drive', '12');
 await observed(cut);
 await take(cut, 'clipper');
 
-const echoed = await looped();
-await lane(echoed, 'claps').click();
-await addProcessor(echoed, 'Echo');
-await echoed.waitForTimeout(800);
-await take(echoed, 'echo');
-
-const limited = await looped();
-await limited.getByTestId('lane-master').getByRole('button').first().click();
-await addProcessor(limited, 'Limiter');
-await typed(limited, 'Ceiling', '-9');
-await observed(limited);
-await take(limited, 'limiter');
-
 const giving = await looped();
 await lane(giving, 'lead-voice').click();
 await giving.getByRole('button', { name: /^C High shelf/ }).click();
@@ -227,6 +214,19 @@ await lane(overlaps, 'cello').click();
 await overlaps.waitForTimeout(1500);
 await take(overlaps, 'overlaps-make-room');
 
+const room = await openSong('lantern-ferry');
+await room.keyboard.press('Alt+0');
+await room.getByRole('button', { name: /^Work it out/ }).click();
+await room.getByRole('list', { name: /^Moves/ }).waitFor({ timeout: 60_000 });
+await room.keyboard.press('h');
+await room.waitForTimeout(1500);
+await take(room, 'room');
+
+const elsewhere = await openSong('lantern-ferry', 'dark');
+await elsewhere.keyboard.press('h');
+await elsewhere.waitForTimeout(1500);
+await take(elsewhere, 'elsewhere');
+
 const edge = await openSong('lantern-ferry', 'dark');
 await lane(edge, 'cello').click();
 await edge.keyboard.press('Alt+7');
@@ -236,7 +236,12 @@ await take(edge, 'edge');
 
 const suspects = await openSong('lantern-ferry');
 await suspects.keyboard.press('Alt+8');
-await suspects.getByRole('listitem', { name: /^Rumble/ }).waitFor({ timeout: 60_000 });
+await lane(suspects, 'frame-drum').click();
+await suspects
+  .getByRole('button', { name: /^Show why: Resonance/ })
+  .first()
+  .click({ timeout: 60_000 });
+await suspects.waitForTimeout(500);
 await take(suspects, 'suspects');
 
 const image = await openSong('lantern-ferry', 'dark');

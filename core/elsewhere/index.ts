@@ -1,6 +1,5 @@
 export { CONTOUR_HZ, equalLoudnessDb, quieterBalanceDb } from './equal-loudness';
 export {
-  PLACE_IDS,
   placeOf,
   placePowers,
   placeResponseDb,

@@ -1,5 +1,5 @@
 import { FrameAnalyser, percentile, toLevelDb } from './frames';
-import type { Suspect } from './suspect';
+import type { FoundSuspect } from './suspect';
 
 /** Where pops and sibilants lie, Hz. */
 const POP_HIGH_HZ = 110;
@@ -80,7 +80,7 @@ export class BurstFinder {
     this.frames.push(samples);
   }
 
-  finish(): Suspect[] {
+  finish(): FoundSuspect[] {
     const { moments } = this;
     const loudest = moments.reduce((most, { totalDb }) => Math.max(most, totalDb), -200);
     const sounding = moments.filter(({ totalDb }) => totalDb > Math.max(SILENCE_DB, loudest - SOUNDING_RANGE_DB));
@@ -120,7 +120,7 @@ export class BurstFinder {
   }
 
   /** Lows that leap out of a recording whose loudest moments have hardly any; what is as loud as those is played. */
-  private pops(sounding: readonly Moment[]): Suspect[] {
+  private pops(sounding: readonly Moment[]): FoundSuspect[] {
     const loudest = this.typical(sounding, ({ totalDb }) => totalDb, 0.995);
     const edgeAbove = this.typical(sounding, ({ aboveDb }) => aboveDb, PLAYED_SHARE);
     const played = sounding.filter(({ aboveDb }) => aboveDb >= edgeAbove);
@@ -152,7 +152,7 @@ export class BurstFinder {
   }
 
   /** Highs that take over for a moment in a recording that is mostly low. */
-  private sibilance(sounding: readonly Moment[]): Suspect[] {
+  private sibilance(sounding: readonly Moment[]): FoundSuspect[] {
     const highShare = this.typical(sounding, ({ highDb, totalDb }) => highDb - totalDb);
     if (highShare > -18) return [];
     const loud = this.typical(sounding, ({ totalDb }) => totalDb, 0.9);

@@ -1,23 +1,27 @@
 import { BurstFinder } from './bursts';
 import { FineSpectrum } from './fine-spectrum';
 import { HumFinder } from './hum';
+import { ResonanceFinder } from './resonance';
 import { steadyNoise } from './steady-noise';
 import type { Suspect } from './suspect';
-import { bodyResonance, steadyTones } from './tones';
+import { steadyTones } from './tones';
 
-export const SUSPECTS_VERSION = 1;
+/** Two findings so near to each other are one. */
+const SAME_OCTAVES = 0.05;
 
 /** Looks through a recording that is pushed in pieces for what may be wrong with it. */
 export class SuspectFinder {
   private readonly fine: FineSpectrum;
   private readonly hum: HumFinder;
   private readonly bursts: BurstFinder;
+  private readonly resonances: ResonanceFinder;
 
-  /** @param rateHz sample rate */
-  constructor(rateHz: number) {
+  /** @param lengthFrames of the whole recording; 0 where that is not known: then its beginning is looked at for resonances */
+  constructor(rateHz: number, lengthFrames: number) {
     this.fine = new FineSpectrum(rateHz);
     this.hum = new HumFinder(rateHz);
     this.bursts = new BurstFinder(rateHz);
+    this.resonances = new ResonanceFinder(rateHz, lengthFrames);
   }
 
   /** @param samples one array per channel, equal lengths, one or two of them */
@@ -25,22 +29,26 @@ export class SuspectFinder {
     this.fine.push(samples);
     this.hum.push(samples);
     this.bursts.push(samples);
+    this.resonances.push(samples);
   }
 
   /** @returns the surest first */
   finish(): Suspect[] {
     const hum = this.hum.finish();
-    const isHum = ({ frequencyHz }: Suspect) =>
+    const isHum = ({ frequencyHz }: Pick<Suspect, 'frequencyHz'>) =>
       hum.some((series) => {
         const number = Math.round(frequencyHz / series.frequencyHz);
         return number <= 12 && Math.abs(frequencyHz / series.frequencyHz - number) < 0.12;
       });
+    const tones = steadyTones(this.fine).filter((tone) => !isHum(tone));
+    // A tone that stays is a resonance too: it is named once.
+    const isTone = ({ frequencyHz }: Pick<Suspect, 'frequencyHz'>) =>
+      tones.some((tone) => Math.abs(Math.log2(frequencyHz / tone.frequencyHz)) < SAME_OCTAVES);
+    const resonances = this.resonances.finish().filter((one) => !isTone(one) && !isHum(one));
+    const others = [...hum, ...tones, ...steadyNoise(this.fine), ...this.bursts.finish()];
     return [
-      ...hum,
-      ...steadyTones(this.fine).filter((tone) => !isHum(tone)),
-      ...bodyResonance(this.fine),
-      ...steadyNoise(this.fine),
-      ...this.bursts.finish(),
+      ...resonances,
+      ...others.map((one): Suspect => ({ ...one, picture: this.fine.picture(one.lowHz, one.highHz) })),
     ].sort((a, b) => b.sureness - a.sureness);
   }
 }

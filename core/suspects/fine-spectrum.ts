@@ -1,4 +1,5 @@
 import { FrameAnalyser, LevelRows, percentile, toLevelDb } from './frames';
+import type { SuspectPicture } from './suspect';
 
 /** Bands of a twenty-fourth of an octave from 20 Hz, and what a recording has in them over time. */
 export const FINE_PER_OCTAVE = 24;
@@ -73,6 +74,23 @@ export class FineSpectrum {
     return this.rows.at(frame, band);
   }
 
+  /** Levels around a range, an octave to either side. */
+  picture(lowHz: number, highHz: number): SuspectPicture {
+    const frames = this.present;
+    const bands = FINE_HZ.flatMap((hz, band) => (hz >= lowHz / 2 && hz <= highHz * 2 ? [band] : []));
+    const at = (share: number) => {
+      const levels = this.percentileDb(frames, share);
+      return bands.map((band) => Number(levels[band].toFixed(1)));
+    };
+    return {
+      frequenciesHz: bands.map((band) => Number(FINE_HZ[band].toPrecision(4))),
+      softDb: at(0.1),
+      middleDb: at(0.5),
+      loudDb: at(0.9),
+      isRelative: false,
+    };
+  }
+
   /** Level of each band that is not reached in a share of some frames, dB. */
   percentileDb(frames: readonly number[], share: number): Float64Array {
     return Float64Array.from({ length: FINE_BANDS }, (_, band) => percentile(this.rows.sorted(band, frames), share));
@@ -85,10 +103,6 @@ const windowed = (values: ArrayLike<number>, reach: number, pick: (window: numbe
     for (let k = Math.max(0, i - reach); k <= Math.min(values.length - 1, i + reach); k++) window.push(values[k]);
     return pick(window);
   });
-
-/** The lowest of the neighbours: what is narrower is gone. */
-export const lowestAround = (values: ArrayLike<number>, reach: number) =>
-  windowed(values, reach, (window) => Math.min(...window));
 
 /** The highest of the neighbours. */
 export const highestAround = (values: ArrayLike<number>, reach: number) =>

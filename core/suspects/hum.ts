@@ -1,5 +1,5 @@
 import { FrameAnalyser, LevelRows, percentile, toLevelDb, topShift } from './frames';
-import type { Suspect } from './suspect';
+import type { FoundSuspect } from './suspect';
 
 /** Mains frequencies, and how far they drift. */
 const MAINS_HZ = [50, 60] as const;
@@ -70,9 +70,9 @@ export class HumFinder {
     };
   }
 
-  finish(): Suspect[] {
+  finish(): FoundSuspect[] {
     if (this.rows.count < FEWEST_FRAMES) return [];
-    const found = MAINS_HZ.flatMap((mainsHz): Suspect[] => {
+    const found = MAINS_HZ.flatMap((mainsHz): FoundSuspect[] => {
       const harmonics = Array.from({ length: HARMONICS }, (_, i) => this.harmonicAt(mainsHz * (i + 1)));
       const standing = harmonics.map(({ share }) => share >= LEAST_SHARE);
       const count = standing.filter(Boolean).length;

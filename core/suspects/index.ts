@@ -1,2 +1,1 @@
-export * from './finder';
 export * from './suspect';

@@ -1,6 +1,6 @@
 import { FINE_HZ, type FineSpectrum } from './fine-spectrum';
 import { percentile } from './frames';
-import type { Suspect } from './suspect';
+import type { FoundSuspect } from './suspect';
 
 /**
  * Noise hardly moves: from a fifth to half of the time its level goes up by no more than this, and to 85 % by no more than that, dB. In a
@@ -29,7 +29,7 @@ const RUMBLE: Range = { kind: 'rumble', fromHz: 20, toHz: 52, reachHz: [0, 80] }
 const HISS: Range = { kind: 'hiss', fromHz: 5000, toHz: 15000, reachHz: [2000, 20000] };
 
 /** Noise that runs under all that is played: rumble below 55 Hz, hiss above 5 kHz. */
-export function steadyNoise(fine: FineSpectrum): Suspect[] {
+export function steadyNoise(fine: FineSpectrum): FoundSuspect[] {
   const frames = fine.present;
   if (frames.length < FEWEST_FRAMES) return [];
   const totals = frames.map((frame) => fine.totalDb(frame)).sort((a, b) => a - b);
@@ -41,7 +41,7 @@ export function steadyNoise(fine: FineSpectrum): Suspect[] {
     const calm = FINE_HZ[band] * BAND_WIDTH > MANY_BINS * fine.binHz ? CALM_DB.manyBins : CALM_DB.oneBin;
     return middle[band] - low[band] <= calm.low && high[band] - middle[band] <= calm.high && middle[band] > -115;
   };
-  return [RUMBLE, HISS].flatMap(({ kind, fromHz, toHz, reachHz }): Suspect[] => {
+  return [RUMBLE, HISS].flatMap(({ kind, fromHz, toHz, reachHz }): FoundSuspect[] => {
     const bands = FINE_HZ.flatMap((hz, band) => (hz >= fromHz && hz <= toHz ? [band] : []));
     const calm = bands.filter(isCalm);
     if (calm.length < CALM_SHARE * bands.length) return [];

@@ -1,5 +1,7 @@
 import { BAND_DEFAULTS, type BandSettings } from '../song';
 
+export const SUSPECTS_VERSION = 2;
+
 /** What may be wrong with a recording. */
 export const SUSPECT_KINDS = ['resonance', 'hum', 'rumble', 'hiss', 'sibilance', 'pops'] as const;
 export type SuspectKind = (typeof SUSPECT_KINDS)[number];
@@ -16,10 +18,23 @@ export interface Suspect {
   prominenceDb: number;
   /** Share of the time in which it is there, 0 to 1. */
   timeShare: number;
-  /** How sure the finding is, 0 to 1: an estimate of its own, no probability. */
+  /** How sure the finding is, 0 to 1. Of a resonance the share of such findings that are right: see docs/suspects.md. */
   sureness: number;
   /** Of hum: how many harmonics stand out. */
   harmonics?: number;
+  /** What it was found by, for a picture: levels around it as they are seldom, half of the time and often undershot, dB. */
+  picture: SuspectPicture;
+}
+
+/** Levels around a suspect. */
+export interface SuspectPicture {
+  frequenciesHz: number[];
+  /** Undershot a tenth of the time, half of the time and nine tenths of it. */
+  softDb: number[];
+  middleDb: number[];
+  loudDb: number[];
+  /** True where they are counted from what is around, false from a full-scale sine. */
+  isRelative: boolean;
 }
 
 /** Q of the range that a suspect covers. */
@@ -33,11 +48,10 @@ export function bandsForSuspect(suspect: Suspect): BandSettings[] {
   const tidy = (hz: number) => Number(hz.toPrecision(3));
   switch (kind) {
     case 'resonance': {
-      // Half of what stands out, as far as it goes: the rest is for the ear.
-      const gainDb = -within(Math.round(prominenceDb * 5) / 10, 2, 10);
-      return [
-        { ...BAND_DEFAULTS, type: 'bell', frequencyHz: tidy(frequencyHz), gainDb, q: within(suspectQ(suspect), 2, 20) },
-      ];
+      // As deep as it stands out, as wide as it is: how much of that is too much is for the ear.
+      const gainDb = -within(Math.round(prominenceDb * 2) / 2, 2, 15);
+      const q = Number(within(suspectQ(suspect), 2, 40).toPrecision(2));
+      return [{ ...BAND_DEFAULTS, type: 'bell', frequencyHz: tidy(frequencyHz), gainDb, q }];
     }
     case 'hum':
       return Array.from({ length: within(suspect.harmonics ?? 1, 1, 8) }, (_, i) => ({
@@ -55,3 +69,6 @@ export function bandsForSuspect(suspect: Suspect): BandSettings[] {
       return [{ ...BAND_DEFAULTS, type: 'bell', frequencyHz: tidy(frequencyHz), gainDb: -4, q: 1.4 }];
   }
 }
+
+/** A suspect as a detector finds it. */
+export type FoundSuspect = Omit<Suspect, 'picture'>;

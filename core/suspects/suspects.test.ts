@@ -1,4 +1,5 @@
-import { bandsForSuspect, SuspectFinder, suspectQ, type Suspect } from '.';
+import { bandsForSuspect, suspectQ, type Suspect } from '.';
+import { SuspectFinder } from './finder';
 
 const RATE = 48000;
 
@@ -23,7 +24,7 @@ function tune(seconds: number): Float64Array {
 }
 
 function found(samples: Float64Array): Suspect[] {
-  const finder = new SuspectFinder(RATE);
+  const finder = new SuspectFinder(RATE, samples.length);
   for (let at = 0; at < samples.length; at += 9001) finder.push([samples.subarray(at, at + 9001)]);
   return finder.finish();
 }
@@ -86,9 +87,10 @@ test('a band fits what it is made for', () => {
     prominenceDb: 14,
     timeShare: 1,
     sureness: 0.9,
+    picture: { frequenciesHz: [], softDb: [], middleDb: [], loudDb: [], isRelative: true },
   };
   expect(suspectQ(one)).toBeCloseTo(6.9, 6);
-  expect(bandsForSuspect(one)).toMatchObject([{ type: 'bell', frequencyHz: 690, gainDb: -7, q: 6.9 }]);
+  expect(bandsForSuspect(one)).toMatchObject([{ type: 'bell', frequencyHz: 690, gainDb: -14, q: 6.9 }]);
   expect(
     bandsForSuspect({ ...one, kind: 'hum', frequencyHz: 50, harmonics: 3 }).map(({ frequencyHz }) => frequencyHz),
   ).toEqual([50, 100, 150]);

@@ -1,6 +1,7 @@
 import { open } from 'node:fs/promises';
 import { PAGE_FRAMES } from '@/core/engine';
-import { SuspectFinder, type Suspect } from '@/core/suspects';
+import type { Suspect } from '@/core/suspects';
+import { SuspectFinder } from '@/core/suspects/finder';
 import { RecordingAnalyser, type MeasuredRecording } from '@/core/measure';
 import { checkPage, pageExtent, unopenable, type PageFile } from './page-file';
 
@@ -42,7 +43,7 @@ export async function measureRecording(recording: StoredRecording): Promise<Meas
 
 /** Looks through a recording of the store for what may be wrong with it. */
 export async function findSuspects(recording: StoredRecording): Promise<Suspect[]> {
-  const finder = new SuspectFinder(recording.rateHz);
+  const finder = new SuspectFinder(recording.rateHz, recording.lengthFrames);
   for await (const samples of pagesOf(recording)) finder.push(samples);
   return finder.finish();
 }

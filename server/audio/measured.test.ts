@@ -3,7 +3,8 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { SoundMeter, type SoundFigures } from '@/core/measure';
-import { SuspectFinder, type Suspect } from '@/core/suspects';
+import type { Suspect } from '@/core/suspects';
+import { SuspectFinder } from '@/core/suspects/finder';
 import { withDecodedAudio } from './decode';
 
 /** Real recordings, CC0, from Debian's package sonic-pi-samples. */
@@ -24,7 +25,7 @@ async function figuresOf(file: string): Promise<SoundFigures> {
 
 async function suspectsOf(file: string): Promise<Suspect[]> {
   let finder: SuspectFinder | undefined;
-  await pushed(file, (rateHz, block) => (finder ??= new SuspectFinder(rateHz)).push(block));
+  await pushed(file, (rateHz, block) => (finder ??= new SuspectFinder(rateHz, 0)).push(block));
   return finder!.finish();
 }
 

@@ -20,7 +20,7 @@ export interface RoomLimits {
 
 export const ROOM_LIMITS: RoomLimits = {
   goalDb: ROOM_TARGET_DB,
-  mostCutDb: 6,
+  mostCutDb: 8,
   mostMoves: 3,
   mostLossLu: 1.5,
   boosts: true,
@@ -82,6 +82,10 @@ const LEVEL_DB = 1.5;
 /** What a move costs beyond its loss: a band more to look after. */
 const MOVE_COST_LU = 0.3;
 const DEEPER_COST_LU = 0.1;
+/** What a boost, and a cut in a track's own claim, count for beyond what they take. */
+const UNWELCOME_LU = 0.6;
+/** The most that a boost may add, LU. */
+const MOST_BOOST_LU = 1;
 /** One that has this share of what stands in a claim is who it is about; else it is many. */
 const LEAST_ONE_SHARE = 0.4;
 /** An end may take this much of what is heard of its track, LU. */
@@ -220,19 +224,37 @@ class Planner {
     ];
   }
 
+  /** A boost, and a cut in what is its track's own: only where nothing else does as much. */
+  private isUnwelcome(kind: RoomMoveKind, trackId: string, band: BandSettings | null): boolean {
+    const { claims } = this.state.trackOf(trackId).track;
+    return (
+      kind === 'boost' ||
+      (band !== null && claims.some(({ lowHz, highHz }) => band.frequencyHz >= lowHz && band.frequencyHz <= highHz))
+    );
+  }
+
   /** What a move wins for some claims beside what it takes; null where it takes too much. */
-  private worthOf({ change, trackId, made }: Candidate, before: ReadonlyMap<string, number>, ids: readonly string[]) {
+  private worthOf(
+    { kind, change, trackId, forId, band, made }: Candidate,
+    before: ReadonlyMap<string, number>,
+    ids: readonly string[],
+  ) {
     const lossLu = this.state.lossLu(change);
     const lostLu = this.before.reduce(
       (sum, move) => sum + (move.trackId === trackId ? Math.max(0, move.lossLu) : 0),
       0,
     );
     if (lostLu + this.state.trackOf(trackId).lostLu + Math.max(0, lossLu) > this.limits.mostLossLu) return null;
+    // A boost of more than that is a level in disguise.
+    if (kind === 'boost' && lossLu < -MOST_BOOST_LU) return null;
     const after = this.state.clearancesWith(change, ids);
+    // It must help the one that it is for.
+    const isHelp = (after.get(forId) ?? -Infinity) - before.get(forId)! >= LEAST_WIN_DB;
     const win =
       this.lackOf(new Map(ids.flatMap((id) => (after.has(id) ? [[id, before.get(id)!]] : [])))) - this.lackOf(after);
-    if (win < LEAST_WIN_DB) return null;
-    return { lossLu, worth: win / ((made ? DEEPER_COST_LU : MOVE_COST_LU) + Math.abs(lossLu)) };
+    if (win < LEAST_WIN_DB || !isHelp) return null;
+    const cost = (made ? DEEPER_COST_LU : MOVE_COST_LU) + (this.isUnwelcome(kind, trackId, band) ? UNWELCOME_LU : 0);
+    return { lossLu, worth: win / (cost + Math.abs(lossLu)) };
   }
 
   /** The move that is worth most now. */

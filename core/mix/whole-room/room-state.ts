@@ -23,8 +23,8 @@ export interface RoomChange {
   when: readonly boolean[] | null;
 }
 
-/** Blocks are put together to at most so many: room is planned over minutes, not moments. */
-const MOST_BLOCKS = 200;
+/** So many blocks are looked at, spread over the stretch. */
+const MOST_BLOCKS = 300;
 /** What changes a band by less than this share is not felt. */
 const LEAST_FELT = 0.01;
 
@@ -48,14 +48,12 @@ interface StateTrack {
   lostLu: number;
 }
 
-/** Sums neighbouring blocks until few are left. */
+/** One block in so many: what they are like is kept, their middle values too. */
 function thinned(values: Float32Array, blocks: number, by: number): Float64Array {
   const count = Math.ceil(blocks / by);
   const out = new Float64Array(count * SPECTRUM_BANDS);
-  for (let block = 0; block < blocks; block++) {
-    const to = Math.floor(block / by) * SPECTRUM_BANDS;
-    for (let band = 0; band < SPECTRUM_BANDS; band++) out[to + band] += values[block * SPECTRUM_BANDS + band];
-  }
+  for (let block = 0; block < count; block++)
+    out.set(values.subarray(block * by * SPECTRUM_BANDS, (block * by + 1) * SPECTRUM_BANDS), block * SPECTRUM_BANDS);
   return out;
 }
 
@@ -81,7 +79,6 @@ function excitationRatio(mean: Float64Array, gains: Float64Array): Float64Array 
 /** The tracks of a mix, their clearances, and what moves do to them; small enough to be asked thousands of times. */
 export class RoomState {
   readonly blocks: number;
-  private readonly stepsPerBlock: number;
   private readonly tracks: Map<string, StateTrack>;
   /** Excitation of the whole mix. */
   private readonly all: Float64Array;
@@ -89,7 +86,6 @@ export class RoomState {
 
   constructor(tracks: readonly RoomTrack[], blocks: number) {
     const by = Math.max(1, Math.ceil(blocks / MOST_BLOCKS));
-    this.stepsPerBlock = by;
     this.blocks = Math.ceil(blocks / by);
     this.all = new Float64Array(this.blocks * SPECTRUM_BANDS);
     const thin = tracks.map((track) => ({
@@ -205,7 +201,7 @@ export class RoomState {
     const { own } = this.claimSums(id);
     const played = playedBlocks(own);
     const levels = Array.from(own).filter((_, block) => played[block]);
-    return levels.length === 0 ? -Infinity : 10 * Math.log10(median(levels) / this.stepsPerBlock);
+    return levels.length === 0 ? -Infinity : 10 * Math.log10(median(levels));
   }
 
   /** What stands in a track's claim while it plays there, by track: share of everything else, 0 to 1, the largest first; and by band. */

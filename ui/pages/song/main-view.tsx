@@ -19,7 +19,7 @@ import { useCommandStore } from '../../window/commands/command-store';
 import { useKeys } from '../../window/commands/use-keys';
 import { Crosshair } from '../../places/crosshair/crosshair';
 import { EarshotLayer } from '../../work/earshot/earshot-layer';
-import { ElsewhereLayer } from '../../work/elsewhere/elsewhere-layer';
+import { ElsewhereStrip, ElsewhereVeil } from '../../work/elsewhere/elsewhere-layer';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
 import { Foot } from '../../places/foot/foot';
 import { LANDMARK_ROW } from '../../work/landmarks/landmark-row';
@@ -148,6 +148,8 @@ const ESTIMATE =
   'Estimated: gates, compressors, bands that give way, reverbs and the like are being measured, until then they count as before their last change';
 const HEADS_WIDTH = 224;
 const SIDE_WIDTH = 264;
+/** Tabs and choices above the bench's field, px. */
+const BENCH_HEAD = 57;
 
 /** Ruler, Register, bench and side on one grid: the middle column is the shared axis. */
 function Body() {
@@ -198,8 +200,14 @@ function Body() {
           <Ruler />
         </Cell>
         <Cell $column="1 / 3" $row="2">
-          {tracks === 0 ? <NoTracks /> : <Register />}
+          <Heard>
+            <ElsewhereStrip />
+            {tracks === 0 ? <NoTracks /> : <Register />}
+          </Heard>
         </Cell>
+        <Over $row="2">
+          <ElsewhereVeil />
+        </Over>
         {!isWhole && (
           <>
             <Divider bodyHeight={height} />
@@ -209,10 +217,12 @@ function Body() {
             <Cell $column="2" $row="4">
               <BenchField />
             </Cell>
+            <Over $row="4">
+              <ElsewhereVeil top={BENCH_HEAD} />
+            </Over>
           </>
         )}
         <Crosshair />
-        <ElsewhereLayer />
         <EarshotLayer />
         <Cell $column="3" $row="1 / 3" $lined>
           <Side />
@@ -306,6 +316,24 @@ const Cell = styled.div<{ $column: string; $row: string; $lined?: boolean }>`
   min-width: 0;
   min-height: 0;
   ${({ $lined }) => $lined && 'border-left: 1px solid var(--rule);'}
+`;
+/** The lanes fill what the strip above them leaves. */
+const Heard = styled.div`
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  min-width: 0;
+  min-height: 0;
+  > :only-child {
+    grid-row: 1 / 3;
+  }
+`;
+/** Lies over a field of the shared axis. */
+const Over = styled.div<{ $row: string }>`
+  grid-column: 2;
+  grid-row: ${({ $row }) => $row};
+  position: relative;
+  overflow: hidden;
+  pointer-events: none;
 `;
 const Begin = styled.div`
   display: grid;

@@ -38,15 +38,15 @@ const Frame = styled(Tabs)`
 const List = styled(TabList)`
   display: flex;
   flex-wrap: wrap;
-  gap: 0 12px;
-  padding: 2px 12px 0 16px;
+  gap: 0 9px;
+  padding: 2px 6px 0 16px;
   border-bottom: 1px solid var(--grid);
 `;
 const One = styled(Tab)`
   padding: 3px 0 2px;
   border-bottom: 2px solid transparent;
   color: var(--soft);
-  font-size: 12.5px;
+  font-size: 12px;
   font-weight: 500;
   outline: none;
   cursor: default;

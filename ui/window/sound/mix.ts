@@ -14,7 +14,15 @@ import {
 } from '@/core/mix';
 import { panGains } from '@/core/engine';
 import { tracksWithin, type Song, type Track } from '@/core/song';
-import type { EdgeFigures, EdgeRequest, EndsRequest, MixWorker, RoomFigures, RoomRequest, RoomSource } from '@/workers/mix';
+import type {
+  EdgeFigures,
+  EdgeRequest,
+  EndsRequest,
+  MixWorker,
+  RoomFigures,
+  RoomRequest,
+  RoomSource,
+} from '@/workers/mix';
 import { deskStore, type Desk } from '../desk/desk';
 import { tell } from '../notices/notices';
 import { settledSong, songOf } from '../song/live-song';

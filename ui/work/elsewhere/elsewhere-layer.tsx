@@ -16,94 +16,84 @@ const CURVE_HEIGHT = 34;
 const CURVE_RANGE_DB = 24;
 const POINTS = 160;
 
-/** What is not heard elsewhere lies under a veil, through ruler, lanes and bench; above it runs what the place does to the middle of the mix. */
-export function ElsewhereLayer() {
+/** The strip above the lanes while the mix is heard elsewhere: where, how it is matched, and what the place does to the middle of the mix. */
+export function ElsewhereStrip() {
   const desk = useDesk();
   const axis = useAxis();
   const id = useListening((listening) => listening.elsewhere);
   const gainDb = useListening((listening) => listening.elsewhereGainDb);
   const rateHz = useSong((song) => song.rateHz);
-  const drawn = useMemo(() => {
-    if (!id) return null;
-    const place = placeOf(id);
+  const curve = useMemo(() => {
     const hz = Array.from(
       { length: POINTS },
       (_, i) => AXIS_LOW_HZ * (AXIS_HIGH_HZ / AXIS_LOW_HZ) ** (i / (POINTS - 1)),
     );
-    return { place, hz, db: placeResponseDb(place, hz, rateHz), unheard: unheardRanges(place, rateHz) };
+    const db = id ? placeResponseDb(placeOf(id), hz, rateHz) : [];
+    return db.map((value, i) => ({ hz: hz[i], db: value }));
   }, [id, rateHz]);
-  if (!drawn || axis.width === 0) return null;
-  const { place, hz, db, unheard } = drawn;
-  const x = (frequencyHz: number) => Math.min(axis.width, Math.max(0, axis.x(frequencyHz)));
-  const y = (value: number) => Math.min(CURVE_HEIGHT, Math.max(1, (0.4 - value / CURVE_RANGE_DB) * CURVE_HEIGHT));
+  if (!id) return null;
+  const { name, about } = placeOf(id);
+  const y = (db: number) => Math.min(CURVE_HEIGHT - 1, Math.max(1, (0.4 - db / CURVE_RANGE_DB) * CURVE_HEIGHT));
   return (
-    <Layer data-testid="elsewhere">
-      {unheard.map(({ lowHz, highHz }) => (
-        <Veil key={lowHz} style={{ left: x(lowHz), width: x(highHz) - x(lowHz) }} />
-      ))}
-      <Line>
-        <b>{place.name}</b>
-        <span>
-          {place.about} Matched {writeGain(gainDb)}.
-        </span>
+    <Strip role="region" aria-label="Where the mix is heard" data-hint={about}>
+      <div>
+        <b>{name}</b>
+        <span data-sound>matched {writeGain(gainDb)}</span>
         <TextButton onPress={() => goElsewhere(desk, null)}>Here again</TextButton>
-      </Line>
-      <Curve width={axis.width} height={CURVE_HEIGHT} aria-hidden>
+      </div>
+      <svg width={axis.width} height={CURVE_HEIGHT} role="img" aria-label={about}>
         <line x1={0} x2={axis.width} y1={y(0)} y2={y(0)} stroke="var(--rule)" strokeDasharray="1 3" />
         <polyline
-          points={hz.map((each, i) => `${axis.x(each).toFixed(1)},${y(db[i]).toFixed(1)}`).join(' ')}
+          points={curve.map(({ hz, db }) => `${axis.x(hz).toFixed(1)},${y(db).toFixed(1)}`).join(' ')}
           fill="none"
           stroke="var(--accent)"
           strokeWidth={1.6}
         />
-      </Curve>
-    </Layer>
+      </svg>
+    </Strip>
   );
 }
 
-const Layer = styled.div`
-  grid-column: 2;
-  grid-row: 1 / -1;
-  position: relative;
-  z-index: 3;
-  overflow: hidden;
-  pointer-events: none;
-`;
-const Veil = styled.div`
-  position: absolute;
-  top: 58px;
-  bottom: 0;
-  background: color-mix(in srgb, var(--paper) 78%, transparent);
-`;
-const Line = styled.div`
-  position: absolute;
-  top: 58px;
-  left: 0;
-  right: 0;
+/** What is not heard elsewhere lies under a veil. @param top of the veil in its place, px */
+export function ElsewhereVeil({ top = 0 }: { top?: number }) {
+  const axis = useAxis();
+  const id = useListening((listening) => listening.elsewhere);
+  const rateHz = useSong((song) => song.rateHz);
+  const unheard = useMemo(() => (id ? unheardRanges(placeOf(id), rateHz) : []), [id, rateHz]);
+  const x = (frequencyHz: number) => Math.min(axis.width, Math.max(0, axis.x(frequencyHz)));
+  return unheard.map(({ lowHz, highHz }) => (
+    <Veil key={lowHz} data-testid="unheard" style={{ top, left: x(lowHz), width: x(highHz) - x(lowHz) }} />
+  ));
+}
+
+const Strip = styled.div`
   display: flex;
-  align-items: baseline;
-  gap: 8px;
-  padding: 2px 8px;
   border-bottom: 1px solid var(--rule);
   background: var(--selected);
   font-size: 12.5px;
-  b {
-    color: var(--accent);
-    white-space: nowrap;
+  div {
+    display: grid;
+    grid-template-columns: 1fr auto;
+    align-content: center;
+    gap: 0 8px;
+    width: 224px;
+    padding: 0 12px 0 18px;
   }
-  span {
-    flex: 1;
+  b {
+    grid-column: 1 / 3;
     overflow: hidden;
-    color: var(--soft);
+    color: var(--accent);
     text-overflow: ellipsis;
     white-space: nowrap;
   }
-  button {
-    pointer-events: auto;
+  span {
+    color: var(--soft);
   }
 `;
-const Curve = styled.svg`
+const Veil = styled.div`
   position: absolute;
-  top: 82px;
-  left: 0;
+  z-index: 3;
+  bottom: 0;
+  background: color-mix(in srgb, var(--paper) 78%, transparent);
+  pointer-events: none;
 `;

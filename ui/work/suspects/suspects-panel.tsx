@@ -8,15 +8,40 @@ import { FindingActions, FindingRows, PanelBody } from '../../kit/controls/panel
 import { TextButton } from '../../kit/controls/button';
 import { showCrosshair } from '../../window/crosshair/crosshair-store';
 import { useChosenStrip } from '../../window/song/selection';
+import { SuspectChart } from './suspect-picture';
 import { endSuspect, hearSuspect, takeSuspect, useSuspects, useSuspectsStore } from './suspects-store';
 
-const KINDS: Record<SuspectKind, { name: string; about: string }> = {
-  resonance: { name: 'Resonance', about: 'stays put whatever is played' },
-  hum: { name: 'Mains hum', about: 'with its harmonics' },
-  rumble: { name: 'Rumble', about: 'runs under the whole recording' },
-  hiss: { name: 'Hiss', about: 'runs under the whole recording' },
-  sibilance: { name: 'Sibilance', about: 'S, SH and the like take over' },
-  pops: { name: 'Pops and thumps', about: 'burst out of the lows' },
+const KINDS: Record<SuspectKind, { name: string; about: string; foundBy: string }> = {
+  resonance: {
+    name: 'Resonance',
+    about: 'stays put whatever is played',
+    foundBy: 'it lifts this place in soft and loud, bright and dark moments alike',
+  },
+  hum: {
+    name: 'Mains hum',
+    about: 'with its harmonics',
+    foundBy: 'lines at multiples of the mains’ frequency, whatever is played',
+  },
+  rumble: {
+    name: 'Rumble',
+    about: 'runs under the whole recording',
+    foundBy: 'its level hardly moves while the recording does',
+  },
+  hiss: {
+    name: 'Hiss',
+    about: 'runs under the whole recording',
+    foundBy: 'its level hardly moves while the recording does',
+  },
+  sibilance: {
+    name: 'Sibilance',
+    about: 'S, SH and the like take over',
+    foundBy: 'short moments in which the highs are louder than all the rest',
+  },
+  pops: {
+    name: 'Pops and thumps',
+    about: 'burst out of the lows',
+    foundBy: 'short bursts of lows in a recording that has hardly any',
+  },
 };
 
 const placeOf = ({ kind, frequencyHz, lowHz, highHz }: Suspect) =>
@@ -28,7 +53,8 @@ const placeOf = ({ kind, frequencyHz, lowHz, highHz }: Suspect) =>
 const overText = (kind: SuspectKind) =>
   kind === 'rumble' || kind === 'hiss' ? 'over a quiet recording' : 'over its surroundings';
 
-const sureText = (sureness: number) => (sureness > 0.85 ? 'quite sure' : sureness > 0.6 ? 'likely' : 'worth a listen');
+const sureText = (sureness: number) =>
+  `${sureness > 0.8 ? 'quite sure' : sureness > 0.5 ? 'likely' : 'worth a listen'}, ${Math.round(100 * sureness)} %`;
 
 /** What may be wrong with the chosen track's recording: each is heard before it is taken, and nothing is done by itself. */
 export function SuspectsPanel() {
@@ -51,6 +77,7 @@ function OfTrack({ track }: { track: Track }) {
   const heard = useSuspectsStore((store) => store.heard);
   // Heard once at least: only then it can be taken.
   const [known, setKnown] = useState<readonly Suspect[]>([]);
+  const [shown, setShown] = useState<Suspect | null>(null);
   useEffect(() => () => endSuspect(desk), [desk]);
   if (problem)
     return (
@@ -63,7 +90,7 @@ function OfTrack({ track }: { track: Track }) {
       <p>In the recording of {track.name}, before its equalizer:</p>
       <FindingRows aria-label="Suspects, the surest first">
         {suspects.map((suspect) => {
-          const { name, about } = KINDS[suspect.kind];
+          const { name, about, foundBy } = KINDS[suspect.kind];
           const place = placeOf(suspect);
           const isHeard = heard?.suspect === suspect;
           const label = `${name}, ${place}`;
@@ -87,6 +114,8 @@ function OfTrack({ track }: { track: Track }) {
                   ? `${Math.max(1, Math.round(suspect.timeShare * 100))} % of the time`
                   : 'all the time'}
               </small>
+              <small style={{ gridColumn: '1 / 3' }}>Found by: {foundBy}.</small>
+              {shown === suspect && <SuspectChart suspect={suspect} />}
               <FindingActions>
                 <TextButton
                   aria-label={isHeard ? `End hearing ${label}` : `Hear it: ${label}`}
@@ -108,6 +137,14 @@ function OfTrack({ track }: { track: Track }) {
                   onPress={() => takeSuspect(desk, track.id, suspect, `${name.toLowerCase()}: ${about}`)}
                 >
                   Take it
+                </TextButton>
+                <TextButton
+                  aria-expanded={shown === suspect}
+                  aria-label={`Show why: ${label}`}
+                  data-hint="The levels that it was found by"
+                  onPress={() => setShown(shown === suspect ? null : suspect)}
+                >
+                  Show why
                 </TextButton>
               </FindingActions>
             </li>

@@ -1,0 +1,38 @@
+/** The value below which a share of some sorted values lies, between two where it must be; NaN for none. */
+export function quantile(sorted: ArrayLike<number>, share: number): number {
+  const at = share * (sorted.length - 1);
+  const below = Math.floor(at);
+  if (sorted.length === 0) return NaN;
+  const next = sorted[Math.min(sorted.length - 1, below + 1)];
+  return sorted[below] + (at - below) * (next - sorted[below]);
+}
+
+/**
+ * The middle value of each value's neighbours; the ends are thought to go on.
+ * @param reach neighbours to either side
+ */
+export function runningMedian(values: ArrayLike<number>, reach: number, out: Float64Array): void {
+  const count = values.length;
+  const width = 2 * reach + 1;
+  const at = (i: number) => values[Math.max(0, Math.min(count - 1, i))];
+  const sorted = Float64Array.from({ length: width }, (_, i) => at(i - reach)).sort();
+  const placeOf = (value: number) => {
+    let [low, high] = [0, width];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (sorted[middle] < value) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  };
+  for (let i = 0; i < count; i++) {
+    out[i] = sorted[reach];
+    const gone = placeOf(at(i - reach));
+    sorted.copyWithin(gone, gone + 1);
+    sorted[width - 1] = Infinity;
+    const come = at(i + reach + 1);
+    const place = placeOf(come);
+    sorted.copyWithin(place + 1, place, width - 1);
+    sorted[place] = come;
+  }
+}

@@ -1,0 +1,86 @@
+import { expect, test } from './support/test';
+import { change, heardTones, play, putEar, toneNear, toneSong } from './support/ear';
+import { bandsOf, copyOfDemo, openSong, savedSong } from './support/song';
+
+test('elsewhere: by key and by choice the mix is heard as it is there, at matched loudness; nothing of it is in the song', async ({
+  page,
+}) => {
+  const { songId } = await toneSong(page.request);
+  await putEar(page);
+  await openSong(page, songId);
+  await play(page);
+  const here = await heardTones(page);
+  const before = await savedSong(page, songId);
+  await page.keyboard.press('h');
+  const strip = page.getByRole('region', { name: 'Where the mix is heard' });
+  await expect(strip).toContainText('Small speakers');
+  const [low, middle] = [toneNear(70), toneNear(1000)];
+  await expect.poll(async () => change(here, await heardTones(page)).get(low)! < -30).toBe(true);
+  const there = change(here, await heardTones(page));
+  // What is left is turned up to the loudness that the whole had.
+  expect(there.get(middle)!).toBeGreaterThan(0);
+  await expect(page.getByTestId('unheard').first()).toBeVisible();
+
+  await page.getByRole('button', { name: /Where the mix is heard/ }).click();
+  await page.getByRole('option', { name: 'Telephone' }).click();
+  await expect(strip).toContainText('Telephone');
+  const high = toneNear(9000);
+  await expect.poll(async () => change(here, await heardTones(page)).get(high)! < -40).toBe(true);
+  await strip.getByRole('button', { name: 'Here again' }).click();
+  await expect(strip).toHaveCount(0);
+  await expect.poll(async () => Math.abs(change(here, await heardTones(page)).get(low)!) < 0.1).toBe(true);
+  expect(await savedSong(page, songId)).toEqual(before);
+});
+
+test('room for the whole mix is gone through by keys: one move heard and taken, one left, set as one step and undone', async ({
+  page,
+  request,
+}) => {
+  const id = await copyOfDemo(request);
+  await openSong(page, id);
+  const before = await savedSong(page, id);
+  await page.keyboard.press('Alt+0');
+  await page.getByRole('button', { name: /^Work it out/ }).click();
+  const list = page.getByRole('list', { name: 'Moves, what wins most first' });
+  await expect(list).toBeFocused();
+  const rows = list.getByRole('listitem');
+  const first = await rows.first().getAttribute('aria-label');
+  // It is heard, but nothing is set.
+  await page.keyboard.press('h');
+  await expect(rows.first().getByRole('button', { name: /^Without it/ })).toBeVisible();
+  expect(await savedSong(page, id)).toEqual(before);
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/^1 taken, 0 left/)).toBeVisible();
+  await expect(list).toBeFocused();
+  await expect(list.getByRole('listitem', { name: first!, exact: true })).toHaveCount(0);
+  const second = await rows.first().getAttribute('aria-label');
+  await page.keyboard.press('Delete');
+  await expect(page.getByText(/^1 taken, 1 left/)).toBeVisible();
+  await expect(list.getByRole('listitem', { name: second!, exact: true })).toHaveCount(0);
+  expect(await savedSong(page, id)).toEqual(before);
+  await page.getByRole('button', { name: 'Set 1 move' }).click();
+  await expect
+    .poll(async () => {
+      const song = await savedSong(page, id);
+      return song.tracks.reduce((sum, track) => sum + bandsOf(song, track.id).length, 0);
+    })
+    .toBe(before.tracks.reduce((sum, track) => sum + bandsOf(before, track.id).length, 0) + 1);
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await savedSong(page, id)).tracks).toEqual(before.tracks);
+});
+
+test('a finding says what it was found by, and opens the picture of it', async ({ page, request }) => {
+  const id = await copyOfDemo(request);
+  await openSong(page, id);
+  await page.getByTestId('lane-frame-drum').getByRole('button', { name: 'Frame drum', exact: true }).click();
+  await page.keyboard.press('Alt+8');
+  const list = page.getByRole('list', { name: 'Suspects, the surest first' });
+  const ring = list.getByRole('listitem', { name: /^Resonance, 6[789]\d Hz/ });
+  await expect(ring.getByText(/^Found by:/)).toBeVisible();
+  await ring.getByRole('button', { name: /^Show why/ }).click();
+  const picture = ring.getByRole('img', { name: /^Levels around 6[789]\d Hz/ });
+  await expect(picture).toBeVisible();
+  await expect(picture.locator('svg path').first()).toBeVisible();
+  await ring.getByRole('button', { name: /^Show why/ }).click();
+  await expect(picture).toHaveCount(0);
+});

@@ -1,0 +1,67 @@
+'use client';
+import { Area, CartesianGrid, ComposedChart, Line, ReferenceArea, ReferenceLine, XAxis, YAxis } from 'recharts';
+import { writeFrequency } from '@/core/formats';
+import type { Suspect } from '@/core/suspects';
+
+const WIDTH = 236;
+const HEIGHT = 128;
+const TEXT = { fill: 'var(--soft)', fontSize: 11 };
+const short = (hz: number) => (hz >= 1000 ? `${Number((hz / 1000).toPrecision(3))}k` : String(Math.round(hz)));
+
+/** What a suspect was found by: what is there in soft, usual and loud moments, around its range. */
+export function SuspectChart({ suspect }: { suspect: Suspect }) {
+  const { frequenciesHz, softDb, middleDb, loudDb, isRelative } = suspect.picture;
+  if (frequenciesHz.length === 0) return null;
+  const points = frequenciesHz.map((hz, i) => ({ hz, span: [softDb[i], loudDb[i]], middle: middleDb[i] }));
+  const [fromHz, toHz] = [frequenciesHz[0], frequenciesHz[frequenciesHz.length - 1]];
+  const at = frequenciesHz.reduce(
+    (best, hz, i) =>
+      Math.abs(hz - suspect.frequencyHz) < Math.abs(frequenciesHz[best] - suspect.frequencyHz) ? i : best,
+    0,
+  );
+  const what = isRelative ? 'over what is around' : 'full scale';
+  return (
+    <figure
+      role="img"
+      aria-label={`Levels around ${writeFrequency(suspect.frequencyHz)}: there ${Math.round(softDb[at])}, ${Math.round(middleDb[at])} and ${Math.round(loudDb[at])} dB ${what} in soft, usual and loud moments`}
+      style={{ gridColumn: '1 / 3', margin: '4px 0' }}
+    >
+      <ComposedChart
+        width={WIDTH}
+        height={HEIGHT}
+        data={points}
+        margin={{ top: 6, right: 8, bottom: 0, left: -22 }}
+        accessibilityLayer={false}
+      >
+        <CartesianGrid stroke="var(--grid)" vertical={false} />
+        <XAxis
+          dataKey="hz"
+          type="number"
+          scale="log"
+          domain={[fromHz, toHz]}
+          ticks={[fromHz, suspect.frequencyHz, toHz]}
+          tickFormatter={short}
+          tick={TEXT}
+          stroke="var(--rule)"
+        />
+        <YAxis
+          domain={['auto', 'auto']}
+          tickCount={4}
+          tickFormatter={(db: number) => String(Math.round(db))}
+          tick={TEXT}
+          stroke="var(--rule)"
+        />
+        <ReferenceArea
+          x1={Math.max(fromHz, suspect.lowHz)}
+          x2={Math.min(toHz, suspect.highHz)}
+          fill="var(--accent)"
+          fillOpacity={0.14}
+        />
+        {isRelative && <ReferenceLine y={0} stroke="var(--rule)" />}
+        <Area dataKey="span" stroke="none" fill="var(--ink)" fillOpacity={0.12} isAnimationActive={false} />
+        <Line dataKey="middle" stroke="var(--ink)" strokeWidth={1.6} dot={false} isAnimationActive={false} />
+      </ComposedChart>
+      <figcaption>dB {what}: — half of the time, shaded from soft to loud moments</figcaption>
+    </figure>
+  );
+}
