@@ -20,7 +20,7 @@ export interface RoomLimits {
 
 export const ROOM_LIMITS: RoomLimits = {
   goalDb: ROOM_TARGET_DB,
-  mostCutDb: 8,
+  mostCutDb: 6,
   mostMoves: 3,
   mostLossLu: 1.5,
   boosts: true,
@@ -83,7 +83,7 @@ const LEVEL_DB = 1.5;
 const MOVE_COST_LU = 0.3;
 const DEEPER_COST_LU = 0.1;
 /** What a boost, and a cut in a track's own claim, count for beyond what they take. */
-const UNWELCOME_LU = 0.6;
+const UNWELCOME_LU = 1;
 /** The most that a boost may add, LU. */
 const MOST_BOOST_LU = 1;
 /** One that has this share of what stands in a claim is who it is about; else it is many. */

@@ -27,7 +27,7 @@ import {
   useWholeRoom,
 } from './whole-room-store';
 
-const MOST_CUT: Figure = { label: 'Deepest cut', min: 1, max: 12, start: 8, unit: 'dB', scale: 'linear' };
+const MOST_CUT: Figure = { label: 'Deepest cut', min: 1, max: 12, start: 6, unit: 'dB', scale: 'linear' };
 const MOST_MOVES: Figure = { label: 'Moves a track', min: 1, max: 6, start: 3, unit: '', scale: 'linear' };
 const MOST_LOSS: Figure = { label: 'Most a track loses', min: 0.2, max: 4, start: 1.5, unit: 'LU', scale: 'linear' };
 const GOAL_DB = { min: -6, max: 12 };
