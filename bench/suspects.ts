@@ -1,4 +1,6 @@
 import { performance } from 'node:perf_hooks';
+import { SUSPECT_KINDS, type Suspect } from '@/core/suspects';
+import { SuspectFinder } from '@/core/suspects/finder';
 import { LEAST_EVIDENCE, ResonanceFinder, surenessOf, type FoundResonance } from '@/core/suspects/resonance';
 import { bellsFor, type PlantedBell } from './recordings/faults';
 import { RATE, recordings, samplesOf, type Recording } from './recordings/recordings';
@@ -18,6 +20,8 @@ interface Case {
   recording: Recording;
   bell: PlantedBell | null;
   found: FoundResonance[];
+  /** All that is found in a clean one. */
+  suspects: Suspect[];
 }
 
 const times: number[] = [];
@@ -30,17 +34,24 @@ function find(samples: Float32Array): FoundResonance[] {
   return found;
 }
 
+function suspectsOf(samples: Float32Array): Suspect[] {
+  const finder = new SuspectFinder(RATE, samples.length);
+  finder.push([samples]);
+  return finder.finish();
+}
+
 const cases = recordings()
   .filter((recording) => recording.part === part)
   .filter((_, i) => i % every === 0)
   .flatMap((recording): Case[] => {
     const samples = samplesOf(recording);
     return [
-      { recording, bell: null, found: find(samples) },
+      { recording, bell: null, found: find(samples), suspects: suspectsOf(samples) },
       ...bellsFor(recording.name, samples, PLANTED).map(({ bell, planted }) => ({
         recording,
         bell,
         found: find(planted),
+        suspects: [],
       })),
     ];
   });
@@ -60,6 +71,9 @@ const share = (some: readonly Case[]) =>
 const falseOnes = clean.reduce((sum, one) => sum + sure(one).length, 0);
 console.log(
   `${clean.length} recordings, ${planted.length} bells; false on a clean one: ${(falseOnes / clean.length).toFixed(2)}\n`,
+);
+console.log(
+  `of any kind: ${SUSPECT_KINDS.map((kind) => `${kind} ${(clean.reduce((sum, { suspects }) => sum + suspects.filter((one) => one.kind === kind).length, 0) / clean.length).toFixed(2)}`).join(', ')}\n`,
 );
 const loud = planted.filter(({ bell }) => bell!.gainDb >= 9);
 console.log(
