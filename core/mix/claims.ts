@@ -33,7 +33,7 @@ const LEAST_BANDS = 6;
 
 /**
  * A claim for a track, from its part and its spectrum: the stretch of bands in which it has most of its K-weighted power left after
- * what the rest of the mix covers, half an octave to two and a half octaves wide.
+ * what the rest of the mix, as strong as the track, would cover; half an octave to two and a half octaves wide. Its level changes nothing.
  * @param all excitation of the whole mix, the track included
  * @returns edges rounded to two figures; null where the track does not play
  */
@@ -44,6 +44,14 @@ export function proposeClaim(part: string, own: Field, all: ArrayLike<number>, b
     for (let band = 0; band < SPECTRUM_BANDS; band++) total[block] += own.powers[block * SPECTRUM_BANDS + band];
   const played = playedBlocks(total);
   if (!played.includes(true)) return null;
+  // Held against the rest as if both were equally strong: a claim is a matter of part and sound, not of level.
+  let [ownSum, restSum] = [0, 0];
+  for (let at = 0; at < all.length; at++) {
+    if (!played[Math.floor(at / SPECTRUM_BANDS)]) continue;
+    ownSum += own.excitation[at];
+    restSum += Math.max(0, all[at] - own.excitation[at]);
+  }
+  const evened = restSum > 0 ? ownSum / restSum : 1;
   const worth = Array.from({ length: SPECTRUM_BANDS }, (_, band) => {
     let sum = 0;
     for (let block = 0; block < blocks.count; block++) {
@@ -51,7 +59,7 @@ export function proposeClaim(part: string, own: Field, all: ArrayLike<number>, b
       const at = block * SPECTRUM_BANDS + band;
       const excitation = own.excitation[at];
       if (excitation === 0) continue;
-      const rest = Math.max(1e-6 * excitation, all[at] - excitation);
+      const rest = Math.max(1e-6 * excitation, evened * (all[at] - excitation));
       // What is covered altogether counts a little: a claim can be made where there is no room yet.
       const heard = 0.2 + 0.8 * (1 - lostShare(10 * Math.log10(rest / excitation)));
       sum += Math.sqrt(K_POWERS[band] * excitation) * heard;

@@ -121,3 +121,16 @@ test('the fullest stretch is where most plays at once; it begins with a part tha
   expect(fullestStretch({ ...song, loop, parts }, LEVELS)).toEqual({ startSeconds: 5, endSeconds: 11, enabled: true });
   expect(fullestStretch(song, {})).toBeNull();
 });
+
+test('raising a recording by 6 dB moves no claim', () => {
+  const { own, all, blocks } = measureOf(['v', 'c', 'w']).fields('v')!;
+  for (const part of ['voice', 'something else']) {
+    const claim = proposeClaim(part, own, all, blocks);
+    const louder = {
+      powers: own.powers.map((power) => 4 * power),
+      excitation: own.excitation.map((power) => 4 * power),
+    };
+    const mix = all.map((power, i) => power + 3 * own.excitation[i]);
+    expect(proposeClaim(part, louder, mix, blocks)).toEqual(claim);
+  }
+});

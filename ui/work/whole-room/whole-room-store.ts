@@ -203,6 +203,7 @@ export function hearMove(desk: Desk, isHeard: boolean): void {
 export function decide(desk: Desk, move: RoomMove, isTaken: boolean): void {
   const { taken, left } = useWholeRoom.of(desk);
   const edit = isTaken ? roomMoveEdit(desk, move) : null;
+  if (isTaken && !edit) tell(desk, 'That track has no equalizer that the move could be set in: it is left.');
   if (edit) useWholeRoom.api(desk).setState({ taken: [...taken, { move, edit }] });
   else useWholeRoom.api(desk).setState({ left: [...left, move] });
   void work(desk);
