@@ -103,6 +103,23 @@ console.log(
     ).map(([from, to]) => [`… Q ${from} to ${to}`, share(loud.filter(({ bell }) => bell!.q >= from && bell!.q < to))]),
   ]),
 );
+// The more must speak for a finding, the fewer are false and the fewer are found.
+const at = (least: number) => {
+  const isHit = ({ bell, found }: Case) =>
+    found
+      .filter(({ evidence }) => evidence >= least)
+      .slice(0, AMONG)
+      .some((one) => isNear(bell!, one));
+  const falsely = clean.reduce((sum, { found }) => sum + found.filter(({ evidence }) => evidence >= least).length, 0);
+  return [
+    least,
+    (falsely / clean.length).toFixed(2),
+    `${((100 * loud.filter(isHit).length) / loud.length).toFixed(0)} %`,
+  ];
+};
+console.log(
+  `\n${table([['least evidence', 'false on a clean one', 'found of +9 dB and more'], ...[-1, 0, 1, 2, 3, 4].map(at)])}`,
+);
 const hits = planted.flatMap((one) => {
   const hit = hitOf(one);
   return hit ? [{ bell: one.bell!, hit }] : [];
