@@ -147,8 +147,9 @@ test('all ends are cleaned after a look at the list, as one step; kick and bass 
   await page.keyboard.press('Alt+7');
   await page.getByRole('button', { name: 'Clean all ends…' }).click();
   const dialog = page.getByRole('dialog', { name: 'Clean all ends' });
-  await expect(dialog.getByRole('checkbox').first()).toBeVisible();
-  const proposed = await dialog.getByRole('checkbox').count();
+  const ends = dialog.getByRole('listitem');
+  await expect(ends.first()).toBeVisible();
+  const proposed = await ends.count();
   expect(proposed).toBeGreaterThan(6);
   await tick(dialog.getByRole('checkbox', { name: /Dulcimer high-pass/ }));
   await dialog.getByRole('button', { name: `Set ${proposed - 1} ends` }).click();

@@ -100,8 +100,8 @@ const Pair = styled.div`
   }
 `;
 const Matched = styled.span`
-  display: flex;
-  gap: 8px;
+  display: grid;
+  justify-items: start;
   button {
     color: var(--soft);
     font-size: 12px;

@@ -41,6 +41,8 @@ interface Listening {
   /** What is left of the matching after a draft was taken: the monitor's gain, dB. */
   trimDb: number;
   test: TestSide | null;
+  /** What brings a move that is tried to the loudness that the mix has without it, dB. */
+  triedGainDb: number;
   /** Where the mix is heard; null for here. */
   elsewhere: PlaceId | null;
   /** What brings it to the loudness that it has here, dB. */
@@ -56,6 +58,7 @@ interface Listening {
   hearDraft: (draftId: string | null) => void;
   setTrim: (trimDb: number) => void;
   setTest: (test: TestSide | null) => void;
+  setTriedGain: (triedGainDb: number) => void;
   setElsewhere: (elsewhere: PlaceId | null) => void;
 }
 
@@ -70,6 +73,7 @@ const AT_FIRST = {
   draftGainDb: 0,
   trimDb: 0,
   test: null,
+  triedGainDb: 0,
   elsewhere: null,
   elsewhereGainDb: 0,
 } as const;
@@ -93,6 +97,7 @@ export const useListening = deskStore<Listening>((desk) => (set) => ({
   hearDraft: (draftId) => set({ draftId, draftGainDb: draftId ? draftGainNow(desk, draftId) : 0 }),
   setTrim: (trimDb) => set({ trimDb }),
   setTest: (test) => set({ test }),
+  setTriedGain: (triedGainDb) => set({ triedGainDb }),
   setElsewhere: (elsewhere) => set({ elsewhere, elsewhereGainDb: elsewhereGainNow(desk, elsewhere) }),
 }));
 
@@ -182,6 +187,7 @@ export function hearingOf(desk: Desk, shown: Song): { song: Song; hearing: Heari
     test,
     elsewhere,
     elsewhereGainDb,
+    triedGainDb,
   } = useListening.of(desk);
   if (test) {
     const { [MASTER_ID]: whole = 0, ...others } = test.trimsDb;
@@ -197,7 +203,7 @@ export function hearingOf(desk: Desk, shown: Song): { song: Song; hearing: Heari
   const add = (stripId: string, db: number) => {
     if (db !== 0) trims[stripId] = (trims[stripId] ?? 0) + db;
   };
-  add(MASTER_ID, trimDb);
+  add(MASTER_ID, trimDb + triedGainDb);
   if (elsewhere) add(MASTER_ID, elsewhereGainDb);
   if (without && isMatched) add(scopeTarget(without), matchedGainDb);
   // A draft that was removed is heard no more, and nothing is made up for it.

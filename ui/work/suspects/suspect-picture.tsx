@@ -58,10 +58,26 @@ export function SuspectChart({ suspect }: { suspect: Suspect }) {
           fillOpacity={0.14}
         />
         {isRelative && <ReferenceLine y={0} stroke="var(--rule)" />}
-        <Area dataKey="span" stroke="none" fill="var(--ink)" fillOpacity={0.12} isAnimationActive={false} />
-        <Line dataKey="middle" stroke="var(--ink)" strokeWidth={1.6} dot={false} isAnimationActive={false} />
+        <Area
+          dataKey="span"
+          stroke="none"
+          fill="var(--ink)"
+          fillOpacity={0.12}
+          activeDot={false}
+          isAnimationActive={false}
+        />
+        <Line
+          dataKey="middle"
+          stroke="var(--ink)"
+          strokeWidth={1.6}
+          dot={false}
+          activeDot={false}
+          isAnimationActive={false}
+        />
       </ComposedChart>
-      <figcaption>dB {what}: — half of the time, shaded from soft to loud moments</figcaption>
+      <figcaption style={{ color: 'var(--soft)', fontSize: 12 }}>
+        dB {what}: — half of the time, shaded from soft to loud moments
+      </figcaption>
     </figure>
   );
 }

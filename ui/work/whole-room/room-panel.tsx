@@ -89,8 +89,33 @@ export function RoomPanel() {
 function Review() {
   const desk = useDesk();
   const { plan, progress, taken, at, isHeard, mayMove } = useWholeRoom();
+  const place = useRef<HTMLDivElement>(null);
+  // While it is worked out the keys stay here: a second Delete must not reach the chosen band.
+  useEffect(() => {
+    if (!plan) place.current?.focus();
+  }, [plan]);
+  const act: Readonly<Record<string, (moves: readonly RoomMove[]) => void>> = {
+    ArrowDown: () => lookAt(desk, at + 1),
+    ArrowUp: () => lookAt(desk, at - 1),
+    h: () => hearMove(desk, !isHeard),
+    Enter: (moves) => decide(desk, moves[at], true),
+    Delete: (moves) => decide(desk, moves[at], false),
+  };
   return (
-    <div role="group" aria-label="Moves to look through">
+    <Place
+      ref={place}
+      role="group"
+      aria-label="Moves to look through"
+      tabIndex={-1}
+      onKeyDown={(event) => {
+        const isHere = event.target === event.currentTarget || (event.target as Element).role === 'list';
+        const run = act[event.key];
+        if (!isHere || !run || event.ctrlKey || event.metaKey || event.altKey || event.shiftKey) return;
+        event.preventDefault();
+        event.stopPropagation();
+        if (plan && plan.moves.length > 0) run(plan.moves);
+      }}
+    >
       {mayMove && <p>Only the {mayMove.length} chosen tracks are changed.</p>}
       {!plan && <Progress label="Working it out" value={progress} />}
       {plan && plan.moves.length === 0 && (
@@ -111,7 +136,7 @@ function Review() {
         <Button onPress={() => leaveWholeRoom(desk)}>Leave it all</Button>
       </PanelLine>
       {plan && plan.moves.length > 0 && <p>↑ ↓ look at a move, H hears it, Enter takes it, Delete leaves it.</p>}
-    </div>
+    </Place>
   );
 }
 
@@ -204,26 +229,8 @@ function Moves({ moves, at, isHeard }: { moves: readonly RoomMove[]; at: number;
   const list = useRef<HTMLUListElement>(null);
   // The list has the keyboard: it is gone through with one hand on the arrows.
   useEffect(() => list.current?.focus(), []);
-  const act: Readonly<Record<string, () => void>> = {
-    ArrowDown: () => lookAt(desk, at + 1),
-    ArrowUp: () => lookAt(desk, at - 1),
-    h: () => hearMove(desk, !isHeard),
-    Enter: () => decide(desk, moves[at], true),
-    Delete: () => decide(desk, moves[at], false),
-  };
   return (
-    <List
-      ref={list}
-      tabIndex={0}
-      aria-label="Moves, what wins most first"
-      onKeyDown={(event) => {
-        if (event.target !== event.currentTarget || !act[event.key] || event.ctrlKey || event.metaKey || event.altKey)
-          return;
-        event.preventDefault();
-        event.stopPropagation();
-        act[event.key]();
-      }}
-    >
+    <List ref={list} role="list" tabIndex={0} aria-label="Moves, what wins most first">
       {moves.map((move, i) => (
         <Move
           key={move.key}
@@ -295,6 +302,9 @@ const Folded = styled.details`
     color: var(--claim);
     font-size: 12.5px;
   }
+`;
+const Place = styled.div`
+  outline: none;
 `;
 const List = styled(FindingRows)`
   max-height: 46vh;

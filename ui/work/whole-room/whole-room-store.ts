@@ -56,7 +56,7 @@ export const useWholeRoom = deskStore<WholeRoom>(() => () => ({
 
 function makeReview(desk: Desk) {
   const owner: PreviewOwner = { onLost: () => close(desk) };
-  return { owner, asked: 0, trimBefore: 0 };
+  return { owner, asked: 0 };
 }
 const reviewOf = (desk: Desk) => desk.part(makeReview);
 
@@ -105,7 +105,7 @@ export function roomMoveEdit(desk: Desk, { kind, trackId, forId, band, gainDb, t
 /** Shows and plays what was taken, and the move that is heard, as loud as without it. */
 function showNow(desk: Desk): void {
   const { taken, plan, at, isHeard } = useWholeRoom.of(desk);
-  const { owner, trimBefore } = reviewOf(desk);
+  const { owner } = reviewOf(desk);
   const move = isHeard ? plan?.moves[at] : undefined;
   const heard = move && roomMoveEdit(desk, move);
   const edits = [...taken.map(({ edit }) => edit), ...(heard ? [heard] : [])];
@@ -116,7 +116,7 @@ function showNow(desk: Desk): void {
   const gainDb = heard
     ? matchingGainDb(partLufs(applyEdit(without, heard), levels, whole), partLufs(without, levels, whole))
     : 0;
-  useListening.of(desk).setTrim(trimBefore + gainDb);
+  useListening.of(desk).setTriedGain(gainDb);
 }
 
 async function work(desk: Desk): Promise<void> {
@@ -156,8 +156,6 @@ async function work(desk: Desk): Promise<void> {
 /** Opens the review: for the chosen tracks where several are chosen, else for all. */
 export function openWholeRoom(desk: Desk): void {
   const { stripId, others } = useSelection.of(desk);
-  const review = reviewOf(desk);
-  if (!useWholeRoom.of(desk).isOpen) review.trimBefore = useListening.of(desk).trimDb;
   useWholeRoom
     .api(desk)
     .setState({ ...AT_FIRST, isOpen: true, mayMove: others.length > 0 ? [stripId, ...others] : null });
@@ -175,7 +173,7 @@ function close(desk: Desk): void {
   const review = reviewOf(desk);
   if (!useWholeRoom.of(desk).isOpen) return;
   review.asked++;
-  useListening.of(desk).setTrim(review.trimBefore);
+  useListening.of(desk).setTriedGain(0);
   useWholeRoom.api(desk).setState({ ...AT_FIRST, isOpen: false });
 }
 
