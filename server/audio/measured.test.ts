@@ -71,7 +71,15 @@ test('the loudness range of recordings that follow each other is that of ffmpegâ
 // What the thresholds allow: 0.7 on a clean recording on average, see docs/suspects.md.
 test('clean recordings have few suspects', async () => {
   let found = 0;
-  const names = ['loop_amen_full', 'loop_garzul', 'loop_safari', 'loop_compus', 'loop_mika', 'ambi_choir', 'ambi_piano'];
+  const names = [
+    'loop_amen_full',
+    'loop_garzul',
+    'loop_safari',
+    'loop_compus',
+    'loop_mika',
+    'ambi_choir',
+    'ambi_piano',
+  ];
   for (const name of names) found += (await suspectsOf(recording(name))).length;
   expect(found / names.length).toBeLessThanOrEqual(0.7);
 });
