@@ -4,7 +4,7 @@ import { applyEdit, batch, findStrip, MASTER_ID, type BandSettings, type Edit, t
 import { deskStore, type Desk } from '../../window/desk/desk';
 import { tell } from '../../window/notices/notices';
 import { addBands } from '../../window/song/equalizer-edits';
-import { settledSong } from '../../window/song/live-song';
+import { settledSong, songOf } from '../../window/song/live-song';
 import { stripName, useSelection } from '../../window/song/selection';
 import type { PreviewOwner } from '../../window/song/song-state';
 import { useSongStore } from '../../window/song/song-store';
@@ -72,9 +72,9 @@ const songWith = (desk: Desk, taken: readonly TakenMove[]): Song =>
 /** Attack and release of a band that makes room: quick enough for a word, slow enough not to be heard at work. Common practice. */
 const WAY = { attackMs: 15, holdMs: 60, releaseMs: 180 } as const;
 
-/** The edit of a move. */
-export function roomMoveEdit(desk: Desk, { kind, trackId, forId, band, gainDb, thresholdDb }: RoomMove): Edit | null {
-  const song = settledSong(desk);
+/** The edit of a move, on the song as it is shown: a second band takes the next letter, a second level goes on from the first. */
+function roomMoveEdit(desk: Desk, { kind, trackId, forId, band, gainDb, thresholdDb }: RoomMove): Edit | null {
+  const song = songOf(desk);
   const strip = findStrip(song, trackId);
   if (!strip) return null;
   if (!band) {
@@ -106,10 +106,12 @@ export function roomMoveEdit(desk: Desk, { kind, trackId, forId, band, gainDb, t
 function showNow(desk: Desk): void {
   const { taken, plan, at, isHeard } = useWholeRoom.of(desk);
   const { owner } = reviewOf(desk);
+  const { preview } = useSongStore.of(desk);
+  const made = taken.map(({ edit }) => edit);
+  preview(owner, batch(made));
   const move = isHeard ? plan?.moves[at] : undefined;
   const heard = move && roomMoveEdit(desk, move);
-  const edits = [...taken.map(({ edit }) => edit), ...(heard ? [heard] : [])];
-  useSongStore.of(desk).preview(owner, edits.length > 0 ? batch(edits) : null);
+  if (heard) preview(owner, batch([...made, heard]));
   const { levels } = useAnalyses.of(desk);
   const whole = { stripId: MASTER_ID, measures: useStripMeasures.of(desk).measures };
   const without = songWith(desk, taken);
@@ -197,24 +199,29 @@ export function hearMove(desk: Desk, isHeard: boolean): void {
   showNow(desk);
 }
 
+/** Takes moves one on top of the other; one that cannot be set is left, and that is said. */
+function take(desk: Desk, moves: readonly RoomMove[]): void {
+  for (const move of moves) {
+    useWholeRoom.api(desk).setState({ isHeard: false });
+    showNow(desk);
+    const edit = roomMoveEdit(desk, move);
+    if (!edit) tell(desk, 'That track has no equalizer that the move could be set in: it is left.');
+    useWholeRoom
+      .api(desk)
+      .setState(({ taken, left }) => (edit ? { taken: [...taken, { move, edit }] } : { left: [...left, move] }));
+  }
+}
+
 /** Takes a move, or leaves it; the rest is worked out again. */
 export function decide(desk: Desk, move: RoomMove, isTaken: boolean): void {
-  const { taken, left } = useWholeRoom.of(desk);
-  const edit = isTaken ? roomMoveEdit(desk, move) : null;
-  if (isTaken && !edit) tell(desk, 'That track has no equalizer that the move could be set in: it is left.');
-  if (edit) useWholeRoom.api(desk).setState({ taken: [...taken, { move, edit }] });
-  else useWholeRoom.api(desk).setState({ left: [...left, move] });
+  if (isTaken) take(desk, [move]);
+  else useWholeRoom.api(desk).setState(({ left }) => ({ left: [...left, move] }));
   void work(desk);
 }
 
 /** Takes all moves that are listed. */
 export function takeAll(desk: Desk): void {
-  const { plan, taken } = useWholeRoom.of(desk);
-  const all = (plan?.moves ?? []).flatMap((move) => {
-    const edit = roomMoveEdit(desk, move);
-    return edit ? [{ move, edit }] : [];
-  });
-  useWholeRoom.api(desk).setState({ taken: [...taken, ...all] });
+  take(desk, useWholeRoom.of(desk).plan?.moves ?? []);
   void work(desk);
 }
 
