@@ -93,7 +93,7 @@ const withReturns = (song: Song, count: number, hasReverb = true): Song => ({
   ...song,
   tracks: song.tracks.map((track, i) => ({
     ...track,
-    sends: count > 0 ? [{ busId: `room${i % count}`, gainDb: -12, tap: 'after-fader' as const }] : [],
+    sends: count > 0 ? [{ busId: `room${i % count}`, gainDb: -12, tap: 'after-fader' as const, enabled: true }] : [],
   })),
   buses: Array.from({ length: count }, (_, i) => ({
     ...newBus({ id: `room${i}`, name: `Room ${i}`, ink: 0 }),

@@ -44,6 +44,9 @@ const LONGEST_WARM_UP_SECONDS = 0.1;
 
 type Samples = Float64Array;
 
+/** Where a thread keeps a block while its kernel works on a piece of it. */
+const aside = { left: new Float64Array(MAX_BLOCK), right: new Float64Array(MAX_BLOCK) };
+
 const ofMidSide = (channel: BandChannel) => channel === 'mid' || channel === 'side';
 const actsOn = (channel: BandChannel, lane: number) =>
   channel === 'stereo' || (lane === 0) === (channel === 'left' || channel === 'mid');
@@ -61,6 +64,16 @@ const isWithin = (ratio: number, most: number) => ratio < most && ratio > 1 / mo
 
 /** The name of the filter that a section is part of. */
 const filterOf = (section: KeyedSection | undefined) => section?.key.slice(0, section.key.lastIndexOf('/'));
+
+/** Two states of the same sections, and how far the one is on its way to the other. */
+export interface Between {
+  from: readonly KeyedSection[];
+  to: readonly KeyedSection[];
+  /** 0 to 1. */
+  share: number;
+  /** True in silence. */
+  immediately: boolean;
+}
 
 /**
  * The equalizer's kernel: a cascade of sections over one or two channels of 64-bit samples, in the order in which they were given. Which
@@ -131,12 +144,30 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
 
   /** The coefficients to go to. @param sections for which {@link canEaseTo} is true */
   easeTo(sections: readonly KeyedSection[]): void {
+    this.align();
     sections.forEach((section, i) => {
       if (!this.aim(i, section) || this.slots[i].isEasing) return;
       this.slots[i].isEasing = true;
       this.easing++;
       this.convert(i, 'integrators');
     });
+  }
+
+  /** Goes to a place between two states; where these are not its own sections nothing is done. Allocates nothing. */
+  moveTo({ from, to, share, immediately }: Between): void {
+    const { slots } = this;
+    if (from.length !== slots.length || to.length !== slots.length) return;
+    for (let i = 0; i < slots.length; i++) if (from[i].key !== slots[i].key || to[i].key !== slots[i].key) return;
+    this.align();
+    for (let i = 0; i < slots.length; i++) {
+      if (!this.aimBetween(i, from[i], to[i], share)) continue;
+      if (immediately) this.land(i);
+      else if (!slots[i].isEasing) {
+        slots[i].isEasing = true;
+        this.easing++;
+        this.convert(i, 'integrators');
+      }
+    }
   }
 
   /** Forgets the past of the signal: for a jump in a silent stream. */
@@ -182,6 +213,20 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
     this.kernel.release(this.memory);
   }
 
+  /** The next sample begins a step of what moves, so that new targets count from it on: what is in the middle of one ends there. */
+  private align(): void {
+    const phase = this.clock % EASING_STEP;
+    this.clock = 0;
+    if (phase === 0 || this.easing === 0) return;
+    const { numbers } = this.memory;
+    for (let i = 0; i < this.slots.length; i++) {
+      if (!this.slots[i].isEasing) continue;
+      const [starts, ends] = [STARTS_AT, LAST_AT].map((at) => i * SECTION_STRIDE + at);
+      for (let n = 0; n < STAGE; n++)
+        numbers[ends + n] = numbers[starts + n] + (phase / EASING_STEP) * (numbers[ends + n] - numbers[starts + n]);
+    }
+  }
+
   /** Sets the target of a section. @returns false when it was that already */
   private aim(i: number, section: StateVariable): boolean {
     let isNew = false;
@@ -197,6 +242,23 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
     return isNew;
   }
 
+  /** Sets the target of a section between two. @returns false when it was that already */
+  private aimBetween(i: number, from: StateVariable, to: StateVariable, share: number): boolean {
+    let isNew = false;
+    const { numbers } = this.memory;
+    for (let p = 0; p < PARAMETERS; p++) {
+      const name = NAMES[p];
+      const wanted = from[name] + share * (to[name] - from[name]);
+      for (let lane = 0; lane < LANES; lane++) {
+        if (!actsOn(this.slots[i].channel, lane)) continue;
+        const at = i * SECTION_STRIDE + TARGETS_AT + p * LANES + lane;
+        isNew ||= numbers[at] !== wanted;
+        numbers[at] = wanted;
+      }
+    }
+    return isNew;
+  }
+
   /**
    * Runs the cascade in place.
    * @param left samples, at least `frames` of them; the kernel's own block costs no copying
@@ -204,6 +266,17 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
    */
   process(left: Samples, right: Samples | null, frames: number): void {
     if (this.slots.length === 0) return;
+    if (this.runLength(frames) < frames && (left === this.kernel.left || right === this.kernel.right)) {
+      // Piece by piece from elsewhere: each piece is worked on at the beginning of the kernel's own block.
+      copy(left, 0, aside.left, 0, frames);
+      if (right) copy(right, 0, aside.right, 0, frames);
+      this.processPieces(aside.left, right && aside.right, frames);
+      copy(aside.left, 0, left, 0, frames);
+      if (right) copy(aside.right, 0, right, 0, frames);
+    } else this.processPieces(left, right, frames);
+  }
+
+  private processPieces(left: Samples, right: Samples | null, frames: number): void {
     const { kernel } = this;
     for (let at = 0, count = 0; at < frames; at += count) {
       count = this.runLength(frames - at);

@@ -1,6 +1,6 @@
-import { Cascade, type KeyedSection } from './cascade';
+import { Cascade, type Between, type KeyedSection } from './cascade';
 import { ChainStages, fadingCascade, type Stage } from './chain-stages';
-import type { CompiledChain } from './compile-chain';
+import type { CompiledChain, CompiledStage } from './compile-chain';
 import type { ConvolutionKernel } from './convolver';
 import { latencyFramesOf } from '../processors';
 import { DelayLine } from '../processors/delay-line';
@@ -8,9 +8,11 @@ import { EasedValue } from '../processors/eased-value';
 import { Fading } from './fading';
 import { MAX_BLOCK } from './kernel/layout';
 import { NO_KEYS, type KeyBlocks } from './keys';
+import type { Processor } from './processor';
 
 /** Kernels by their ids. */
 export type Kernels = ReadonlyMap<string, ConvolutionKernel>;
+const NO_KERNELS: Kernels = new Map();
 
 function latencyOfStage(stage: Stage, rateHz: number): number {
   if (stage.kind === 'convolution') return stage.kernel.latencyFrames;
@@ -20,24 +22,25 @@ function latencyOfStage(stage: Stage, rateHz: number): number {
 const latencyOfStages = (stages: readonly Stage[], rateHz: number) =>
   stages.reduce((sum, stage) => sum + latencyOfStage(stage, rateHz), 0);
 
-/** What runs of a chain: of a convolution, the kernel that is wanted, or the last one while that is on its way. */
-function stagesOf(
+/** What runs of a stage: of a convolution, the kernel that is wanted, or the last one while that is on its way; null where there is none yet. */
+function stageOf(stage: CompiledStage, kernels: Kernels, running: readonly Stage[], keyWaits: KeyWaits): Stage | null {
+  if (stage.kind === 'cascade') return stage;
+  if (stage.kind === 'processor') {
+    const { id, settings, key, hearsKey } = stage;
+    return { kind: stage.kind, id, plan: { settings, key, hearsKey, keyWait: keyWaits[id] ?? 0 } };
+  }
+  const known = running.find((other) => other.kind === 'convolution' && other.key === stage.key);
+  const kernel = kernels.get(stage.kernelId) ?? (known?.kind === 'convolution' ? known.kernel : undefined);
+  return kernel ? { kind: stage.kind, key: stage.key, kernel } : null;
+}
+
+/** What runs of a chain. */
+const stagesOf = (
   chain: CompiledChain,
   kernels: Kernels,
   running: readonly Stage[],
   keyWaits: KeyWaits = NO_WAITS,
-): Stage[] {
-  return chain.stages.flatMap((stage): Stage[] => {
-    if (stage.kind === 'cascade') return [stage];
-    if (stage.kind === 'processor') {
-      const { id, settings, key, hearsKey } = stage;
-      return [{ kind: stage.kind, id, plan: { settings, key, hearsKey, keyWait: keyWaits[id] ?? 0 } }];
-    }
-    const known = running.find((other) => other.kind === 'convolution' && other.key === stage.key);
-    const kernel = kernels.get(stage.kernelId) ?? (known?.kind === 'convolution' ? known.kernel : undefined);
-    return kernel ? [{ kind: stage.kind, key: stage.key, kernel }] : [];
-  });
-}
+): Stage[] => chain.stages.flatMap((stage) => stageOf(stage, kernels, running, keyWaits) ?? []);
 
 /** How long the keys of a strip's processors wait, frames, by the processors' ids. */
 export type KeyWaits = Readonly<Record<string, number>>;
@@ -48,18 +51,23 @@ export interface ChainLatency {
   whole: number;
   /** For each processor that listens to another strip, how late the sound is where it stands. */
   listeners: readonly { id: string; stripId: string; before: number }[];
+  /** How late the sound is behind each stage of the chain as it was compiled. */
+  stages: readonly number[];
 }
 
 /** How late a chain will be. @param running what runs of it already */
 export function latencyOf(chain: CompiledChain, kernels: Kernels, rateHz: number, running?: ChainRunner): ChainLatency {
   const listeners: { id: string; stripId: string; before: number }[] = [];
+  const stages: number[] = [];
   let whole = 0;
-  for (const stage of stagesOf(chain, kernels, running?.stages ?? [])) {
-    const stripId = stage.kind === 'processor' ? stage.plan.key?.stripId : null;
-    if (stage.kind === 'processor' && stripId) listeners.push({ id: stage.id, stripId, before: whole });
-    whole += latencyOfStage(stage, rateHz);
+  for (const compiled of chain.stages) {
+    const stage = stageOf(compiled, kernels, running?.stages ?? [], NO_WAITS);
+    const stripId = stage?.kind === 'processor' ? stage.plan.key?.stripId : null;
+    if (stage?.kind === 'processor' && stripId) listeners.push({ id: stage.id, stripId, before: whole });
+    if (stage) whole += latencyOfStage(stage, rateHz);
+    stages.push(whole);
   }
-  return { whole, listeners };
+  return { whole, listeners, stages };
 }
 
 /**
@@ -72,6 +80,8 @@ export class ChainRunner {
   /** 1 where the chain is heard, 0 where it is bypassed. */
   private readonly wet: EasedValue;
   private wanted: CompiledChain | null = null;
+  private kernels: Kernels = NO_KERNELS;
+  private keyWaits: KeyWaits = NO_WAITS;
   /** What runs, or comes. */
   stages: readonly Stage[] = [];
   private dryLine: DelayLine | null = null;
@@ -86,6 +96,8 @@ export class ChainRunner {
   }
 
   update(chain: CompiledChain, kernels: Kernels, immediately: boolean, keyWaits: KeyWaits = NO_WAITS): void {
+    this.kernels = kernels;
+    this.keyWaits = keyWaits;
     if (chain === this.wanted && !immediately && chain.stages.every(({ kind }) => kind === 'cascade')) return;
     this.wanted = chain;
     this.stages = stagesOf(chain, kernels, this.stages, keyWaits);
@@ -100,6 +112,48 @@ export class ChainRunner {
       this.monitoring.easeTo(chain.monitoring);
     }
   }
+
+  /**
+   * One stage as a timeline wants it, of a chain that has run with all its stages since {@link update}.
+   * @param next what it moves to; null where it stays
+   * @param share how far it is on its way
+   * @param isNew false where only the share is another
+   */
+  follow(
+    place: number,
+    stage: CompiledStage,
+    next: CompiledStage | null,
+    share: number,
+    isNew: boolean,
+    immediately: boolean,
+  ): void {
+    if (isNew) {
+      const wanted = stageOf(stage, this.kernels, this.stages, this.keyWaits);
+      if (wanted && this.wanted?.stages.length === this.stages.length) {
+        this.stages = this.stages.with(place, wanted);
+        this.chain.each((chain) => (chain as ChainStages).setStage(place, wanted, immediately));
+      }
+    }
+    if (stage.kind !== 'cascade' || next?.kind !== 'cascade') return;
+    this.between.from = stage.sections;
+    this.between.to = next.sections;
+    this.between.share = share;
+    this.between.place = place;
+    this.between.immediately = immediately;
+    this.chain.each(this.moveStage);
+  }
+
+  /** Lets a stage get ready for what it will be, so that it becomes it at once when it is told to. */
+  prepare(place: number, stage: CompiledStage): void {
+    const wanted = stageOf(stage, this.kernels, this.stages, this.keyWaits);
+    if (wanted && this.wanted?.stages.length === this.stages.length)
+      this.chain.each((chain) => (chain as ChainStages).prepareStage(place, wanted));
+  }
+
+  /** One closure for ever: nothing is allocated while something moves. */
+  private readonly between: Between & { place: number } = { from: [], to: [], share: 0, place: 0, immediately: false };
+  private readonly moveStage = (chain: Processor<readonly Stage[]>) =>
+    (chain as ChainStages).moveStage(this.between.place, this.between);
 
   /** @param frames 1 to {@link MAX_BLOCK} */
   process(left: Float64Array, right: Float64Array | null, frames: number, keys: KeyBlocks = NO_KEYS): void {

@@ -1,4 +1,4 @@
-import { Cascade, type KeyedSection } from './cascade';
+import { Cascade, type Between, type KeyedSection } from './cascade';
 import { Convolver, type ConvolutionKernel } from './convolver';
 import { Fading } from './fading';
 import { NO_KEYS, type KeyBlocks } from './keys';
@@ -19,6 +19,11 @@ type Runner =
   | { kind: 'cascade'; processor: Fading<readonly KeyedSection[]> }
   | { kind: 'convolution'; key: string; processor: Convolver }
   | { kind: 'processor'; id: string; processor: Fading<ProcessorStagePlan> };
+
+function setTo<Settings>(fading: Fading<Settings>, settings: Settings, immediately: boolean): void {
+  if (immediately) fading.jumpTo(settings);
+  else fading.easeTo(settings);
+}
 
 /** The stages of a chain, one after the other. */
 export class ChainStages implements Processor<readonly Stage[]> {
@@ -57,6 +62,30 @@ export class ChainStages implements Processor<readonly Stage[]> {
       else if (runner.kind === 'convolution' && stage.kind === 'convolution') runner.processor.easeTo(stage.kernel);
       else if (runner.kind === 'processor' && stage.kind === 'processor') runner.processor.easeTo(stage.plan);
     });
+  }
+
+  /** One stage as it is wanted from now on. */
+  setStage(place: number, stage: Stage, immediately: boolean): void {
+    const runner = this.runners[place];
+    if (runner?.kind === 'cascade' && stage.kind === 'cascade') setTo(runner.processor, stage.sections, immediately);
+    else if (runner?.kind === 'convolution' && stage.kind === 'convolution' && runner.key === stage.key) {
+      if (runner.processor.canEaseTo(stage.kernel)) runner.processor.easeTo(stage.kernel);
+    } else if (runner?.kind === 'processor' && stage.kind === 'processor' && runner.id === stage.id)
+      setTo(runner.processor, stage.plan, immediately);
+  }
+
+  /** Lets one stage get ready for what it will be. */
+  prepareStage(place: number, stage: Stage): void {
+    const runner = this.runners[place];
+    if (runner?.kind === 'cascade' && stage.kind === 'cascade') runner.processor.prepare(stage.sections);
+    else if (runner?.kind === 'processor' && stage.kind === 'processor' && runner.id === stage.id)
+      runner.processor.prepare(stage.plan);
+  }
+
+  /** The sections of one stage between two states. */
+  moveStage(place: number, between: Between): void {
+    const runner = this.runners[place];
+    if (runner?.kind === 'cascade') runner.processor.moveTo(between);
   }
 
   process(left: Float64Array, right: Float64Array | null, frames: number, keys: KeyBlocks = NO_KEYS, at = 0): void {

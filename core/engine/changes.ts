@@ -1,7 +1,10 @@
 import type { CompiledSong, CompiledStrip, CompiledTrack } from './compile';
 
 /** What differs between two states of a compiled song with the same strips: little enough to be handed over sixty times a second. */
-export interface SongChanges extends Pick<CompiledSong, 'masterGain' | 'masterChain' | 'mono' | 'ears'> {
+export interface SongChanges extends Pick<
+  CompiledSong,
+  'masterGain' | 'masterChain' | 'masterTimeline' | 'mono' | 'ears'
+> {
   tracks: [index: number, track: CompiledTrack][];
   buses: [index: number, bus: CompiledStrip][];
 }
@@ -26,10 +29,11 @@ export function changesBetween(before: CompiledSong, after: CompiledSong): SongC
     sameIds(before.buses, after.buses) &&
     sameSteps(before.steps, after.steps);
   if (!isSame) return null;
-  const { masterGain, masterChain, mono, ears } = after;
+  const { masterGain, masterChain, masterTimeline, mono, ears } = after;
   return {
     masterGain,
     masterChain,
+    masterTimeline,
     mono,
     ears,
     tracks: changed(before.tracks, after.tracks),

@@ -20,8 +20,10 @@ import {
   type Song,
   type Track,
 } from '../song';
+import { passagesByStrip } from '../passages';
 import type { KeyedSection } from './cascade';
 import type { CompiledKey, ProcessorStagePlan } from './processor-stage';
+import { stripsOverTime } from './pieces';
 import { toStateVariable, type StateVariable } from './state-variable';
 
 /** An equalizer of linear phase as the engine runs it: by a kernel that is designed elsewhere, since that takes too long for the audio thread. */
@@ -108,13 +110,18 @@ function kernelRequest(equalizer: Equalizer, rateHz: number, channels: 1 | 2): K
   };
 }
 
-/** Every kernel that a song needs. */
+/** Every kernel that a song needs, those of its passages among them. */
 export function kernelRequests(song: Song): KernelRequest[] {
-  return [...song.tracks, ...song.buses, song.master].flatMap((strip) =>
-    equalizersOf(strip.chain)
-      .filter((equalizer) => equalizer.phase === 'linear')
-      .map((equalizer) => kernelRequest(equalizer, song.rateHz, stripChannels(strip))),
-  );
+  const passages = passagesByStrip(song.passages);
+  return [...song.tracks, ...song.buses, song.master].flatMap((strip) => {
+    const all = stripsOverTime(strip, passages.get(strip.id) ?? [], song.rateHz).flatMap(({ chain }) =>
+      equalizersOf(chain)
+        .filter((equalizer) => equalizer.phase === 'linear')
+        .map((equalizer) => kernelRequest(equalizer, song.rateHz, stripChannels(strip))),
+    );
+    const nameOf = ({ key, kernelId }: KernelRequest) => `${key} ${kernelId}`;
+    return [...new Map(all.map((request) => [nameOf(request), request])).values()];
+  });
 }
 
 /** Both ends of the range of a key that a processor listens to: 24 dB an octave. */
@@ -150,7 +157,7 @@ function append(stages: CompiledStage[], stage: CompiledStage): void {
 }
 
 /** The bands of an equalizer in their order; one that gives way is a stage of its own. Where the phase is linear these come last. */
-function equalizerStages(equalizer: Equalizer, rateHz: number, channels: 1 | 2): CompiledStage[] {
+function equalizerStages(equalizer: Equalizer, rateHz: number, channels: 1 | 2, keepsEmpty: boolean): CompiledStage[] {
   const giving = (band: Band) =>
     givesWay(band) && canAct(band, channels) ? [compileGivingBand(band, equalizer.enabled, rateHz)] : [];
   if (equalizer.phase === 'linear') {
@@ -164,7 +171,7 @@ function equalizerStages(equalizer: Equalizer, rateHz: number, channels: 1 | 2):
   return [
     sections([], equalizer.outputGainDb),
     ...equalizer.bands.flatMap((band) => (givesWay(band) ? giving(band) : [sections([band], 0)])),
-  ].filter((stage) => stage.kind !== 'cascade' || stage.sections.length > 0);
+  ].filter((stage) => keepsEmpty || stage.kind !== 'cascade' || stage.sections.length > 0);
 }
 
 /** Steps of gain between the rest of a band and its farthest place, dB; between them coefficients are mixed. */
@@ -206,28 +213,40 @@ function compileGivingBand(band: Band & { givesWay: GivesWay }, isOn: boolean, r
   };
 }
 
-const compiledChains = new WeakMap<Chain, { rateHz: number; channels: 1 | 2; compiled: CompiledChain }>();
+const compiledChains = new WeakMap<
+  Chain,
+  { rateHz: number; channels: 1 | 2; keepsEmpty: boolean; compiled: CompiledChain }
+>();
 
-/** A chain for the engine. Chains never change in place, so one that was compiled before is not compiled again. */
-export function compileChain(chain: Chain, rateHz: number, channels: 1 | 2): CompiledChain {
+/**
+ * A chain for the engine. Chains never change in place, so one that was compiled before is not compiled again.
+ * @param keepsEmpty true where every equalizer is a stage, whether anything of it is on or not: what passages switch has a place then
+ */
+export function compileChain(chain: Chain, rateHz: number, channels: 1 | 2, keepsEmpty = false): CompiledChain {
   const known = compiledChains.get(chain);
-  if (known?.rateHz === rateHz && known.channels === channels) return known.compiled;
+  if (known?.rateHz === rateHz && known.channels === channels && known.keepsEmpty === keepsEmpty) return known.compiled;
   const compiled: CompiledChain = { bypassed: false, monitoring: [], stages: [] };
   for (const processor of chain) {
     if (processor.kind !== 'equalizer') compiled.stages.push(compileProcessor(processor, rateHz));
-    else for (const stage of equalizerStages(processor, rateHz, channels)) append(compiled.stages, stage);
+    else for (const stage of equalizerStages(processor, rateHz, channels, keepsEmpty)) append(compiled.stages, stage);
   }
-  compiledChains.set(chain, { rateHz, channels, compiled });
+  compiledChains.set(chain, { rateHz, channels, keepsEmpty, compiled });
   return compiled;
 }
 
 /** A chain with the levels of the strip's middle and sides behind it. */
-export function withSides(chain: CompiledChain, { midDb, sideDb }: Track | Bus, channels: 1 | 2): CompiledChain {
-  if (channels === 1 || (midDb === 0 && sideDb === 0)) return chain;
+export function withSides(
+  chain: CompiledChain,
+  { midDb, sideDb }: Track | Bus,
+  channels: 1 | 2,
+  keepsEmpty = false,
+): CompiledChain {
+  const isEven = midDb === 0 && sideDb === 0;
+  if (channels === 1 || (isEven && !keepsEmpty)) return chain;
   const stages = chain.stages.map((stage) =>
     stage.kind === 'cascade' ? { ...stage, sections: [...stage.sections] } : stage,
   );
   const level = (channel: 'mid' | 'side', db: number) => keyed([gainSection(db)], 'level', channel);
-  append(stages, { kind: 'cascade', sections: [...level('mid', midDb), ...level('side', sideDb)] });
+  append(stages, { kind: 'cascade', sections: isEven ? [] : [...level('mid', midDb), ...level('side', sideDb)] });
   return { ...chain, stages };
 }

@@ -1,5 +1,17 @@
-import { keyStripsOf, MASTER_ID, songLengthFrames, type Bus, type Send, type Song, type Track } from '../song';
+import {
+  keyStripsOf,
+  MASTER_ID,
+  songLengthFrames,
+  type Bus,
+  type Chain,
+  type Send,
+  type Song,
+  type Strip,
+  type Track,
+} from '../song';
+import { passagesByStrip, type StripPassage } from '../passages';
 import { compileChain, withSides, type CompiledChain } from './compile-chain';
+import { compileTimeline, type Timeline } from './timeline';
 
 export interface CompiledSend {
   /** Number of the bus, or −1 for the master. */
@@ -26,6 +38,8 @@ export interface CompiledStrip {
   chain: CompiledChain;
   /** True where another strip's processors listen to it. */
   isKey: boolean;
+  /** What passages make of it over the song; null where none does. */
+  timeline: Timeline | null;
 }
 
 /** What runs after the tracks that nobody waits for, in its order. */
@@ -52,6 +66,7 @@ export interface CompiledSong {
   steps: CompiledStep[];
   masterGain: number;
   masterChain: CompiledChain;
+  masterTimeline: Timeline | null;
   /** True to hear left and right summed. */
   mono: boolean;
   /** What is heard of the left and of the right side: 0 to 1. */
@@ -126,7 +141,14 @@ function audibility(song: Song): Audibility {
 }
 
 /** Strips that were compiled before, with all that they depend on beside themselves: one that does not change stays the same object. */
-const compiledStrips = new WeakMap<Track | Bus, { surroundings: string; compiled: CompiledStrip }>();
+const compiledStrips = new WeakMap<
+  Track | Bus,
+  { surroundings: string; passages: readonly StripPassage[]; compiled: CompiledStrip }
+>();
+const compiledMasters = new WeakMap<
+  Song['master'],
+  { rateHz: number; passages: readonly StripPassage[]; timeline: Timeline | null }
+>();
 
 const compiledSongs = new WeakMap<Song, CompiledSong>();
 
@@ -139,49 +161,72 @@ export function compileSong(song: Song): CompiledSong {
   return compiled;
 }
 
+const NONE: readonly StripPassage[] = [];
+const samePassages = (some: readonly StripPassage[], others: readonly StripPassage[]) =>
+  some.length === others.length && some.every(({ passage }, i) => passage === others[i].passage);
+
+function compileMaster({ master, rateHz }: Song, passages: readonly StripPassage[]): Timeline | null {
+  const known = compiledMasters.get(master);
+  if (known && known.rateHz === rateHz && samePassages(known.passages, passages)) return known.timeline;
+  const stateOf = ({ gainDb }: Pick<Strip, 'gainDb'>, chain: Chain) => ({
+    gain: fromDb(gainDb),
+    leftGain: 1,
+    rightGain: 1,
+    audible: 1,
+    sends: [],
+    chain: compileChain(chain, rateHz, 2, true),
+  });
+  const timeline =
+    passages.length === 0 ? null : compileTimeline(master, passages, rateHz, stateOf(master, master.chain), stateOf);
+  compiledMasters.set(master, { rateHz, passages, timeline });
+  return timeline;
+}
+
 function compile(song: Song): CompiledSong {
+  const { rateHz } = song;
   const ordered = inRunningOrder(song);
   const buses = ordered.filter((strip): strip is Bus => !('audioId' in strip));
   const keys = keyStrips(song);
   const numberOf = (busId: string) => (busId === MASTER_ID ? -1 : buses.findIndex((bus) => bus.id === busId));
   const audible = audibility(song);
-  const strip = <T extends object>(source: Track | Bus, channels: 1 | 2, more: T): CompiledStrip & T => {
-    const output = numberOf(source.outputId);
-    const sends = source.sends.map((send) => ({
+  const passages = passagesByStrip(song.passages);
+  const stateOf = (source: Track | Bus, channels: 1 | 2, chain: Chain, overTime: boolean) => ({
+    gain: fromDb(source.gainDb) * (source.polarityInverted ? -1 : 1),
+    ...panGains(source.pan, channels),
+    audible: audible.output(source),
+    sends: source.sends.map((send) => ({
       bus: numberOf(send.busId),
       gain: fromDb(send.gainDb),
-      audible: audible.send(source, send),
+      audible: send.enabled ? audible.send(source, send) : 0,
       beforeFader: send.tap === 'before-fader',
-    }));
-    const surroundings = [
-      song.rateHz,
-      audible.output(source),
-      output,
-      keys.has(source.id),
-      ...sends.flatMap(({ bus, audible }) => [bus, audible]),
-    ].join();
+    })),
+    chain: withSides(compileChain(chain, rateHz, channels, overTime), source, channels, overTime),
+  });
+  const strip = <T extends object>(source: Track | Bus, channels: 1 | 2, more: T): CompiledStrip & T => {
+    const output = numberOf(source.outputId);
+    const sends = source.sends.flatMap((send) => [numberOf(send.busId), audible.send(source, send)]);
+    const surroundings = [rateHz, audible.output(source), output, keys.has(source.id), ...sends].join();
+    const over = passages.get(source.id) ?? NONE;
     const known = compiledStrips.get(source);
-    if (known?.surroundings === surroundings) return known.compiled as CompiledStrip & T;
-    const compiled = {
-      id: source.id,
-      gain: fromDb(source.gainDb) * (source.polarityInverted ? -1 : 1),
-      ...panGains(source.pan, channels),
-      audible: audible.output(source),
-      output,
-      sends,
-      chain: withSides(compileChain(source.chain, song.rateHz, channels), source, channels),
-      isKey: keys.has(source.id),
-      ...more,
-    };
-    compiledStrips.set(source, { surroundings, compiled });
+    if (known?.surroundings === surroundings && samePassages(known.passages, over))
+      return known.compiled as CompiledStrip & T;
+    const overTime = over.length > 0;
+    const state = stateOf(source, channels, source.chain, overTime);
+    const timeline = overTime
+      ? compileTimeline(source, over, rateHz, state, (made, chain) =>
+          stateOf(made as Track | Bus, channels, chain, true),
+        )
+      : null;
+    const compiled = { id: source.id, output, isKey: keys.has(source.id), timeline, ...state, ...more };
+    compiledStrips.set(source, { surroundings, passages: over, compiled });
     return compiled;
   };
   return {
-    rateHz: song.rateHz,
+    rateHz,
     lengthFrames: songLengthFrames(song),
     tracks: song.tracks.map((track) => {
       const { audioId, channels, delayMs } = track;
-      return strip(track, channels, { audioId, channels, delayFrames: (delayMs * song.rateHz) / 1000 });
+      return strip(track, channels, { audioId, channels, delayFrames: (delayMs * rateHz) / 1000 });
     }),
     buses: buses.map((bus) => strip(bus, 2, {})),
     steps: ordered.map((source) =>
@@ -190,15 +235,24 @@ function compile(song: Song): CompiledSong {
         : { kind: 'bus', index: buses.indexOf(source) },
     ),
     masterGain: fromDb(song.master.gainDb),
-    masterChain: compileChain(song.master.chain, song.rateHz, 2),
+    masterChain: compileChain(song.master.chain, rateHz, 2, passages.has(MASTER_ID)),
+    masterTimeline: compileMaster(song, passages.get(MASTER_ID) ?? NONE),
     mono: false,
     ears: BOTH_EARS,
   };
 }
 
-/** True where anything of a strip is heard, by its output, by a send, or by what listens to it. */
-export const isHeard = ({ audible, sends, isKey }: Pick<CompiledTrack, 'audible' | 'sends' | 'isKey'>): boolean =>
-  audible > 0 || isKey || sends.some((send) => send.audible > 0);
+/** True where anything of a strip is heard at any time, by its output, by a send, or by what listens to it. */
+export function isHeard({
+  audible,
+  sends,
+  isKey,
+  timeline,
+}: Pick<CompiledTrack, 'audible' | 'sends' | 'isKey' | 'timeline'>): boolean {
+  const isOpen = (state: Pick<CompiledTrack, 'audible' | 'sends'>) =>
+    state.audible > 0 || state.sends.some((send) => send.audible > 0);
+  return isKey || isOpen({ audible, sends }) || (timeline?.some(({ start }) => isOpen(start)) ?? false);
+}
 
 /** The numbers of the tracks that run in their order with the buses. */
 export const boundTracks = ({ steps }: CompiledSong): number[] =>

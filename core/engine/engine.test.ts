@@ -117,7 +117,11 @@ test('buses: level of the bus, solo through it, a chain of two', () => {
 
 test('sends: before the fader they ignore it, after it they follow it, and a muted track sends nothing', () => {
   const heard = (tap: 'before-fader' | 'after-fader', changes: Partial<Track>) => {
-    const quiet = track('a', { sends: [{ busId: 'x', gainDb: 0, tap }], outputId: 'nowhere', ...changes });
+    const quiet = track('a', {
+      sends: [{ busId: 'x', gainDb: 0, tap, enabled: true }],
+      outputId: 'nowhere',
+      ...changes,
+    });
     return peak(mixed(song([quiet], [bus('x'), bus('nowhere', { muted: true })]), A).left);
   };
   expect(heard('before-fader', { gainDb: -60 })).toBeCloseTo(0.5, 3);
@@ -128,7 +132,7 @@ test('sends: before the fader they ignore it, after it they follow it, and a mut
 
 test('what is sent before the fader leaves the track itself as it is, both sides, however often it is sent', () => {
   const stereo = computed(2, (n, c) => (c === 0 ? 0.25 : -0.5) + 0 * n);
-  const send = (busId: string) => ({ busId, gainDb: -6, tap: 'before-fader' as const });
+  const send = (busId: string) => ({ busId, gainDb: -6, tap: 'before-fader' as const, enabled: true });
   const sent = track('a', { channels: 2, gainDb: -3, sends: [send('x'), send('y')] });
   const { left, right } = mixed(song([sent], [bus('x'), bus('y')]), { a: stereo });
   const gain = 10 ** (-3 / 20) + 2 * 10 ** (-6 / 20);
@@ -260,7 +264,7 @@ test('once its code is warm the engine allocates nothing (bench/allocation.ts)',
 
 describe('solo and sends', () => {
   const dry = (changes: Partial<Track> = {}) =>
-    track('a', { sends: [{ busId: 'x', gainDb: -6, tap: 'after-fader' }], ...changes });
+    track('a', { sends: [{ busId: 'x', gainDb: -6, tap: 'after-fader', enabled: true }], ...changes });
   const level = (of: Song) => peak(mixed(of, { a: A.a, b: A.a }).left) / (0.5 * Math.SQRT1_2);
 
   test('a soloed return is heard by what is sent to it, without what goes past it', () => {
@@ -280,7 +284,7 @@ describe('solo and sends', () => {
   });
 
   test('a send to the master adds to it', () => {
-    const sends: Track['sends'] = [{ busId: MASTER_ID, gainDb: 0, tap: 'after-fader' }];
+    const sends: Track['sends'] = [{ busId: MASTER_ID, gainDb: 0, tap: 'after-fader', enabled: true }];
     expect(level(song([track('a', { sends })]))).toBeCloseTo(2, 2);
   });
 });

@@ -3,7 +3,8 @@ import { latencyOf } from './chain-runner';
 import { boundTracks, type CompiledSong } from './compile';
 import type { ConvolutionKernel } from './convolver';
 import { KeyTaps } from './keys';
-import { planLatency, type LatencyPlan, type StripWaits } from './latency';
+import { cutsOf, TimelineCuts } from './follow';
+import { planLatency, type LatencyPlan, type StripPlaces, type StripWaits } from './latency';
 import { MixSection } from './mix-section';
 import { Overhearing, type Monitor, type Tap } from './overhearing';
 import type { Reader, SourceOf } from './source';
@@ -11,7 +12,14 @@ import type { Levels } from './strip-runner';
 import { allSums, Sum, type Sums } from './sum';
 import { TrackSection } from './track-section';
 
-const NO_LATENCY: LatencyPlan = { tracks: [], buses: [], master: { input: 0, keys: {} }, total: 0 };
+const NOWHERE: StripPlaces = { stages: [], leaves: 0 };
+const NO_LATENCY: LatencyPlan = {
+  tracks: [],
+  buses: [],
+  master: { input: 0, keys: {} },
+  places: { tracks: [], buses: [], master: NOWHERE },
+  total: 0,
+};
 
 const sameWaits = (one: object | undefined, other: object) => JSON.stringify(one) === JSON.stringify(other);
 
@@ -27,6 +35,9 @@ export class Engine {
   private readonly kernels = new Map<string, ConvolutionKernel>();
   private latency = NO_LATENCY;
   private song: CompiledSong | null = null;
+  private cuts = new TimelineCuts([], 0);
+  /** What is played next, if nothing jumps. */
+  private frame = 0;
 
   constructor(
     readonly rateHz: number,
@@ -82,8 +93,11 @@ export class Engine {
     this.latency = latency;
     while (sums.buses.length < song.buses.length) sums.buses.push(new Sum());
     const bound = new Set(boundTracks(song).map((index) => song.tracks[index].id));
-    this.tracks.set(song.tracks, latency.tracks, kernels, inSilence, bound);
-    this.mix.set(song, latency, kernels, first, inSilence);
+    const { frame } = this;
+    const timing = { waits: latency.tracks, places: latency.places.tracks, frame };
+    this.tracks.set(song.tracks, timing, kernels, inSilence, bound);
+    this.mix.set(song, latency, kernels, frame, first, inSilence);
+    this.cuts = cutsOf(song, latency);
     const wanted = new Set(
       [...song.tracks, ...song.buses, { chain: song.masterChain }].flatMap(({ chain }) =>
         chain.stages.flatMap((stage) => (stage.kind === 'convolution' ? [stage.kernelId] : [])),
@@ -105,9 +119,19 @@ export class Engine {
     this.mix.reset();
   }
 
-  /** What is played next lies elsewhere in the song: samples that are not there yet are waited for half a second before they count as late. */
-  jump(): void {
-    this.tracks.jump();
+  /**
+   * What is played next lies elsewhere in the song, and nothing is heard at this moment: passages are taken as they are there, and samples that
+   * are not there yet are waited for half a second before they count as late.
+   */
+  jump(frame: number): void {
+    this.frame = frame;
+    this.tracks.jump(frame);
+    if (this.song) this.mix.follow(frame, true);
+  }
+
+  /** How many frames from one on may be run at once, so that every passage begins and ends at its own. @param count as many at most */
+  runLength(frame: number, count: number): number {
+    return this.cuts.runLength(frame, count);
   }
 
   /** Looks up the samples of the tracks again: call it when recordings have arrived. */
@@ -160,7 +184,7 @@ export class Engine {
   /**
    * The next `frames` frames of the mix.
    * @param frame position in the song
-   * @param frames 1 to {@link MAX_BLOCK}
+   * @param frames 1 to {@link MAX_BLOCK}, and to what {@link runLength} allows
    * @param reader changes what is read of a source: for loops and fades; the default reads it as it is
    */
   process(
@@ -173,7 +197,8 @@ export class Engine {
     this.sums.master.clear(frames);
     for (let i = 0; i < this.sums.buses.length; i++) this.sums.buses[i].clear(frames);
     this.tracks.process(frame, frames, reader);
-    this.mix.process(frames, outLeft, outRight);
+    this.mix.process(frame, frames, outLeft, outRight);
+    this.frame = frame + frames;
     this.overhearing.position += frames;
   }
 }

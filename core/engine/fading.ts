@@ -1,3 +1,4 @@
+import type { Between } from './cascade';
 import { MAX_BLOCK } from './kernel/layout';
 import { NO_KEYS, type KeyBlocks } from './keys';
 import type { Processor } from './processor';
@@ -6,6 +7,9 @@ import type { Processor } from './processor';
 const FADE_SECONDS = 0.024;
 /** How long the input of the one that comes rises, so that its own beginning does not ring in it. */
 const RISE_SECONDS = 0.02;
+
+/** It has got ready, and nobody has told it to come in. */
+const UNTIL_TOLD = Infinity;
 
 /** From 0 to 1 over a share of the way, with four derivatives that vanish at both ends: what it leaves beside a sine falls away fast. */
 const smoothly = (x: number) => x ** 5 * (126 + x * (-420 + x * (540 + x * (-315 + x * 70))));
@@ -44,8 +48,8 @@ export class Fading<Settings> implements Processor<Settings> {
   private waiting: { settings: Settings } | null = null;
   private readonly fade: Float64Array;
   private readonly rise: Float64Array;
-  /** What goes into the one that comes, and what has come out of the other; made when they are needed for the first time. */
-  private scratch: { input: Float64Array[]; output: Float64Array[] } | null = null;
+  /** The block that is worked on, what goes into the one that comes, and what has come out of the other; made when they are needed for the first time. */
+  private scratch: { block: Float64Array[]; input: Float64Array[]; output: Float64Array[] } | null = null;
 
   constructor(
     settings: Settings,
@@ -62,6 +66,7 @@ export class Fading<Settings> implements Processor<Settings> {
   }
 
   easeTo(settings: Settings): void {
+    if (this.incoming?.listening === UNTIL_TOLD) this.leaveReadiness(settings);
     const { incoming, current } = this;
     this.waiting = null;
     if (incoming?.processor.canEaseTo(settings)) incoming.processor.easeTo(settings);
@@ -75,7 +80,45 @@ export class Fading<Settings> implements Processor<Settings> {
     } else {
       const processor = this.make(settings);
       this.incoming = { processor, frames: 0, listening: processor.warmUpFrames };
-      this.scratch ??= { input: block(), output: block() };
+      this.scratch ??= { block: block(), input: block(), output: block() };
+    }
+  }
+
+  /** What runs, and what comes in its place. */
+  each(change: (processor: Processor<Settings>) => void): void {
+    change(this.current);
+    if (this.incoming) change(this.incoming.processor);
+  }
+
+  /** See `Cascade.moveTo`: of what can move. */
+  moveTo(between: Between): void {
+    this.current.moveTo?.(between);
+    this.incoming?.processor.moveTo?.(between);
+  }
+
+  /**
+   * Gets ready for settings that will be wanted: where they cannot be eased into, what takes the place of this one listens already, and comes
+   * in without delay when it is told to.
+   */
+  prepare(settings: Settings): void {
+    if (this.incoming || this.current.canEaseTo(settings)) return;
+    this.incoming = { processor: this.make(settings), frames: 0, listening: UNTIL_TOLD };
+    this.scratch ??= { block: block(), input: block(), output: block() };
+  }
+
+  /** What has got ready comes in now, or goes on listening while the one that sounds can be eased. */
+  private leaveReadiness(settings: Settings): void {
+    const incoming = this.incoming!;
+    const { processor, frames } = incoming;
+    if (this.current.canEaseTo(settings)) {
+      this.incoming = null;
+      this.current.easeTo(settings);
+      if (processor.canEaseTo(settings)) processor.release();
+      else this.incoming = incoming;
+    } else if (processor.canEaseTo(settings)) incoming.listening = Math.max(frames, processor.warmUpFrames);
+    else {
+      processor.release();
+      this.incoming = null;
     }
   }
 
@@ -87,24 +130,47 @@ export class Fading<Settings> implements Processor<Settings> {
   }
 
   process(left: Float64Array, right: Float64Array | null, frames: number, keys: KeyBlocks = NO_KEYS, keysAt = 0): void {
-    let at = 0;
-    while (this.incoming && at < frames) {
-      const { frames: since, listening } = this.incoming;
-      const count = Math.min(frames - at, MAX_BLOCK, listening + this.fade.length - since);
+    if (!this.incoming) {
+      this.current.process(left, right, frames, keys, keysAt);
+      return;
+    }
+    for (let at = 0; at < frames; at += MAX_BLOCK) {
+      const count = Math.min(MAX_BLOCK, frames - at);
       const isWhole = count === frames;
-      this.processBoth(
-        this.incoming,
+      this.processBlock(
         isWhole ? left : left.subarray(at, at + count),
         isWhole || !right ? right : right.subarray(at, at + count),
         count,
         keys,
         keysAt + at,
       );
+    }
+  }
+
+  /** @param frames at most {@link MAX_BLOCK} */
+  private processBlock(
+    left: Float64Array,
+    right: Float64Array | null,
+    frames: number,
+    keys: KeyBlocks,
+    keysAt: number,
+  ): void {
+    // The block that is worked on may be the kernel's own, at whose beginning every piece of it is worked on: it is put aside.
+    const [ownLeft, ownRight] = this.scratch!.block;
+    copy(left, ownLeft, frames);
+    if (right) copy(right, ownRight, frames);
+    let at = 0;
+    while (this.incoming && at < frames) {
+      const { frames: since, listening } = this.incoming;
+      const count = Math.min(frames - at, listening + this.fade.length - since);
+      const piece = right && ownRight.subarray(at, at + count);
+      this.processBoth(this.incoming, ownLeft.subarray(at, at + count), piece, count, keys, keysAt + at);
       at += count;
     }
-    if (at === 0) this.current.process(left, right, frames, keys, keysAt);
-    else if (at < frames)
-      this.current.process(left.subarray(at), right && right.subarray(at), frames - at, keys, keysAt + at);
+    if (at < frames)
+      this.current.process(ownLeft.subarray(at), right && ownRight.subarray(at), frames - at, keys, keysAt + at);
+    copy(ownLeft, left, frames);
+    if (right) copy(ownRight, right, frames);
   }
 
   private processBoth(
@@ -142,7 +208,10 @@ export class Fading<Settings> implements Processor<Settings> {
   }
 
   reset(): void {
-    if (this.incoming) {
+    if (this.incoming?.listening === UNTIL_TOLD) {
+      this.incoming.processor.reset();
+      this.incoming.frames = 0;
+    } else if (this.incoming) {
       const { settings } = this.waiting ?? {};
       this.current.release();
       this.current = this.incoming.processor;

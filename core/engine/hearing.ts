@@ -13,6 +13,7 @@ import { placeOf, type PlaceId } from '../elsewhere';
 import type { KeyedSection } from './cascade';
 import { BOTH_EARS, compileSong, fromDb, type CompiledSong, type CompiledStrip } from './compile';
 import { equalizerSections, type CompiledChain } from './compile-chain';
+import type { Timeline, TimelineState } from './timeline';
 
 /** A narrow boost that is swept over a strip to find what rings. */
 export interface Probe {
@@ -36,7 +37,8 @@ export type Scope =
   | { kind: 'mix' }
   | { kind: 'strip'; stripId: string }
   | { kind: 'processor'; stripId: string; processorId: string }
-  | { kind: 'band'; stripId: string; bandId: string };
+  | { kind: 'band'; stripId: string; bandId: string }
+  | { kind: 'passage'; passageId: string };
 
 /** How a song is listened to. Nothing of it is part of the song, and nothing of it is rendered. */
 export interface Hearing {
@@ -108,7 +110,14 @@ function withoutProcessor(song: Song, stripId: string, processorId: string): Son
   return processor?.enabled ? applyEdit(song, switchEdit(stripId, processor, false)) : song;
 }
 
+/** The song without a passage. */
+const withoutPassage = (song: Song, passageId: string): Song => ({
+  ...song,
+  passages: song.passages.filter(({ id }) => id !== passageId),
+});
+
 function withoutScope(song: Song, without: Scope | null): Song {
+  if (without?.kind === 'passage') return withoutPassage(song, without.passageId);
   if (without?.kind === 'band') return withoutBand(song, without.stripId, without.bandId);
   return without?.kind === 'processor' ? withoutProcessor(song, without.stripId, without.processorId) : song;
 }
@@ -138,17 +147,23 @@ function listenedStrip<T extends CompiledStrip>(strip: T, hearing: Hearing, rate
   const trim = trimOf(hearing, strip.id);
   const hearsKey = hearing.key?.stripId === strip.id;
   if (!isBypassed(hearing, strip.id) && hearing.probe?.stripId !== strip.id && trim === 1 && !hearsKey) return strip;
-  return {
-    ...strip,
-    gain: strip.gain * trim,
-    sends: strip.sends.map((send) => (send.beforeFader ? { ...send, gain: send.gain * trim } : send)),
+  const listened = <S extends TimelineState>(state: S): S => ({
+    ...state,
+    gain: state.gain * trim,
+    sends: state.sends.map((send) => (send.beforeFader ? { ...send, gain: send.gain * trim } : send)),
     chain: {
-      ...keyHeard(strip.chain, hearing.key?.processorId, hearsKey),
+      ...keyHeard(state.chain, hearing.key?.processorId, hearsKey),
       bypassed: isBypassed(hearing, strip.id),
       monitoring: probeSections(hearing, strip.id, rateHz, channels),
     },
-  };
+  });
+  return { ...listened(strip), timeline: overTimeline(strip.timeline, listened) };
 }
+
+/** A timeline with every state of it changed. */
+const overTimeline = (timeline: Timeline | null, change: (state: TimelineState) => TimelineState): Timeline | null =>
+  timeline &&
+  timeline.map((segment) => ({ ...segment, start: change(segment.start), end: segment.end && change(segment.end) }));
 
 /** The chain up to a processor whose key is heard. */
 function keyHeard(chain: CompiledChain, processorId: string | undefined, isHeard: boolean): CompiledChain {
@@ -188,6 +203,11 @@ export function compileHearing(song: Song, hearing: Hearing): CompiledSong {
     buses: compiled.buses.map((bus) => listenedStrip(bus, hearing, rateHz, 2)),
     masterGain: compiled.masterGain * trimOf(hearing, MASTER_ID),
     masterChain: listenedMaster(compiled.masterChain, hearing, rateHz),
+    masterTimeline: overTimeline(compiled.masterTimeline, (state) => ({
+      ...state,
+      gain: state.gain * trimOf(hearing, MASTER_ID),
+      chain: listenedMaster(state.chain, hearing, rateHz),
+    })),
     mono,
     ears: elsewhere ? placeOf(elsewhere).ears : BOTH_EARS,
   };

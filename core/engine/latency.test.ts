@@ -51,8 +51,12 @@ test('an equalizer of linear phase without bands changes nothing, wherever it li
     return song({
       tracks: [
         track('a', { chain: chain('ae') }),
-        track('b', { gainDb: -3, sends: [{ busId: 'y', gainDb: -6, tap: 'before-fader' }] }),
-        track('c', { outputId: 'x', chain: chain('ce'), sends: [{ busId: 'y', gainDb: -2, tap: 'after-fader' }] }),
+        track('b', { gainDb: -3, sends: [{ busId: 'y', gainDb: -6, tap: 'before-fader', enabled: true }] }),
+        track('c', {
+          outputId: 'x',
+          chain: chain('ce'),
+          sends: [{ busId: 'y', gainDb: -2, tap: 'after-fader', enabled: true }],
+        }),
         track('d', { outputId: 'x' }),
       ],
       buses: [

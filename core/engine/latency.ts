@@ -11,11 +11,20 @@ export interface StripWaits {
   keys: KeyWaits;
 }
 
+/** When the sound of a frame is at the parts of a strip, frames after it is played. */
+export interface StripPlaces {
+  /** Behind each stage of its chain: there what it becomes takes the place of what it was. */
+  stages: number[];
+  /** Behind its chain. */
+  leaves: number;
+}
+
 /** How late the parts of a song are, and what is delayed so that all of them meet: in frames. */
 export interface LatencyPlan {
   tracks: StripWaits[];
   buses: StripWaits[];
   master: Pick<StripWaits, 'input' | 'keys'>;
+  places: { tracks: StripPlaces[]; buses: StripPlaces[]; master: StripPlaces };
   /** How late the whole is. */
   total: number;
 }
@@ -40,7 +49,7 @@ export function planLatency(
   /** When what leaves the chain of a strip is there. */
   const leaves = new Map<string, number>();
   /** How long a strip waits for what it listens to, and what it listens to for it. */
-  const meet = ({ whole, listeners }: ChainLatency, arrival: number) => {
+  const meet = ({ whole, listeners, stages }: ChainLatency, arrival: number) => {
     const lateOf = (stripId: string) => leaves.get(stripId) ?? 0;
     const input = listeners.reduce(
       (most, { stripId, before }) => Math.max(most, lateOf(stripId) - arrival - before),
@@ -49,7 +58,8 @@ export function planLatency(
     const keys = Object.fromEntries(
       listeners.map(({ id, stripId, before }) => [id, arrival + input + before - lateOf(stripId)]),
     );
-    return { input, keys, late: arrival + input + whole };
+    const places = { stages: stages.map((before) => arrival + input + before), leaves: arrival + input + whole };
+    return { input, keys, late: places.leaves, places };
   };
   const runs = (strip: CompiledStrip, arrival: number) => {
     const met = meet(latencyOf(strip), arrival);
@@ -75,14 +85,32 @@ export function planLatency(
     };
   };
   const master = meet(latencyOf('master'), atMaster);
+  /** What of a track's wait comes before its chain. */
+  const early = song.tracks.map((track, i) => {
+    const { output, sends } = waits(track);
+    return bound.has(i) ? 0 : Math.min(output, ...sends);
+  });
+  const placesOf = (strip: CompiledStrip, later = 0): StripPlaces => {
+    const { stages, leaves } = met.get(strip)!.places;
+    return { stages: stages.map((late) => late + later), leaves: leaves + later };
+  };
   return {
     tracks: song.tracks.map((track, i) => {
       const { output, sends, ...rest } = waits(track);
-      const early = bound.has(i) ? 0 : Math.min(output, ...sends);
-      return { ...rest, input: rest.input + early, output: output - early, sends: sends.map((wait) => wait - early) };
+      return {
+        ...rest,
+        input: rest.input + early[i],
+        output: output - early[i],
+        sends: sends.map((wait) => wait - early[i]),
+      };
     }),
     buses: song.buses.map(waits),
     master: { input: master.input, keys: master.keys },
+    places: {
+      tracks: song.tracks.map((track, i) => placesOf(track, early[i])),
+      buses: song.buses.map((bus) => placesOf(bus)),
+      master: master.places,
+    },
     total: master.late,
   };
 }

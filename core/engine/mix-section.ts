@@ -2,6 +2,8 @@ import { ChainRunner, type Kernels } from './chain-runner';
 import type { CompiledSong } from './compile';
 import type { DelayLine } from '../processors/delay-line';
 import { EasedValue } from '../processors/eased-value';
+import { Follower, type Following } from './follow';
+import type { TimelineSegment } from './timeline';
 import { MAX_BLOCK } from './kernel/layout';
 import { NO_KEYS, type KeyBlocks, type KeyTaps } from './keys';
 import type { LatencyPlan } from './latency';
@@ -22,20 +24,21 @@ const rightEar = new Float64Array(MAX_BLOCK);
 const hearsAll = (ear: EasedValue) => ear.isSettled && ear.value === 1;
 
 /** Runs what lies behind the tracks: from the sums through the buses and the master to what is heard, and the tracks that wait for others. */
-export class MixSection {
+export class MixSection implements Following {
   readonly buses: StripRunners;
   readonly masterChain: ChainRunner;
   readonly levels: Levels = { peak: 0, power: 0 };
   private song: CompiledSong | null = null;
   private masterKeys: KeyBlocks = NO_KEYS;
   private masterLine: DelayLine | null = null;
+  private follower: Follower | null = null;
   private readonly masterGain: EasedValue;
   private readonly monoBlend: EasedValue;
   private readonly ears: readonly [EasedValue, EasedValue];
 
   /** @param overhearing null where nobody overhears it, nor asks for levels */
   constructor(
-    rateHz: number,
+    private readonly rateHz: number,
     private readonly sums: Sums,
     private readonly overhearing: Overhearing | null,
     private readonly keys: KeyTaps,
@@ -48,19 +51,55 @@ export class MixSection {
     this.ears = [new EasedValue(1, rateHz), new EasedValue(1, rateHz)];
   }
 
-  /** @param first true for the first song; @param inSilence true where nothing is heard */
-  set(song: CompiledSong, { buses, master }: LatencyPlan, kernels: Kernels, first: boolean, inSilence: boolean): void {
+  /** @param frame what is played next; @param first true for the first song; @param inSilence true where nothing is heard */
+  set(
+    song: CompiledSong,
+    { buses, master, places }: LatencyPlan,
+    kernels: Kernels,
+    frame: number,
+    first: boolean,
+    inSilence: boolean,
+  ): void {
     this.song = song;
-    this.buses.set(song.buses, buses, kernels, inSilence);
-    this.masterChain.update(song.masterChain, kernels, first || inSilence, master.keys);
+    this.buses.set(song.buses, { waits: buses, places: places.buses, frame }, kernels, inSilence);
+    this.follower = song.masterTimeline && new Follower(song.masterTimeline, places.master, this.rateHz);
+    const now = this.follower?.stateAt(frame) ?? { gain: song.masterGain, chain: song.masterChain };
+    this.masterChain.update(now.chain, kernels, first || inSilence, master.keys);
     this.masterKeys = keysOf(song.masterChain, this.keys);
     this.masterLine = lineOf(master.input, this.masterLine);
-    this.masterGain.set(song.masterGain, first);
+    this.masterGain.set(now.gain, first);
     this.monoBlend.set(song.mono ? 1 : 0, first);
     this.ears.forEach((ear, side) => ear.set(song.ears[side], first));
   }
 
-  process(frames: number, outLeft: Output, outRight: Output): void {
+  followMixer({ start, end }: TimelineSegment, share: number, immediately: boolean): void {
+    this.masterGain.set(end ? start.gain + share * (end.gain - start.gain) : start.gain, immediately);
+  }
+
+  prepareStage(stage: number, { start }: TimelineSegment): void {
+    this.masterChain.prepare(stage, start.chain.stages[stage]);
+  }
+
+  followStage(
+    stage: number,
+    { start, end }: TimelineSegment,
+    share: number,
+    isNew: boolean,
+    immediately: boolean,
+  ): void {
+    const next = end ? end.chain.stages[stage] : null;
+    this.masterChain.follow(stage, start.chain.stages[stage], next, share, isNew, immediately);
+  }
+
+  /** What passages change at a frame, before it is played. @param immediately true in silence */
+  follow(frame: number, immediately: boolean): void {
+    this.buses.follow(frame, immediately);
+    this.follower?.to(frame, this, immediately);
+  }
+
+  /** @param frame of the song, as the tracks have played it */
+  process(frame: number, frames: number, outLeft: Output, outRight: Output): void {
+    this.follow(frame, false);
     const { song, buses, tracks, sums } = this;
     for (let step = 0; step < song!.steps.length; step++) {
       const { kind, index } = song!.steps[step];

@@ -89,7 +89,7 @@ export class Player {
     this.frame = frame;
     this.seekTo = -1;
     this.loop.forget();
-    this.engine.jump();
+    this.engine.jump(frame);
     this.ahead = this.engine.latencyFrames;
     if (this.ahead > 0) this.engine.reset();
   }
@@ -167,7 +167,7 @@ export class Player {
   private runLength(frames: number): number {
     let count = Math.min(frames, MAX_BLOCK);
     if (this.fade > 0 && this.isHeading === 'down') count = Math.min(count, Math.ceil(this.fade / this.fadeStep));
-    return Math.max(1, this.loop.runLength(this.frame, count));
+    return Math.max(1, this.engine.runLength(this.frame, this.loop.runLength(this.frame, count)));
   }
 
   private prepareFade(count: number): void {

@@ -1,3 +1,4 @@
+import type { Between } from './cascade';
 import type { KeyBlocks } from './keys';
 
 /**
@@ -8,6 +9,8 @@ export interface Processor<Settings> {
   /** True when {@link easeTo} would sound as one smooth move; another one takes its place else. */
   canEaseTo(settings: Settings): boolean;
   easeTo(settings: Settings): void;
+  /** Of sections: to a place between two states of them. */
+  moveTo?(between: Between): void;
   /**
    * @param right null for mono
    * @param keys what processors listen to in this block, where that is another strip

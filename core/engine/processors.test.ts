@@ -171,13 +171,13 @@ const anySong: fc.Arbitrary<Song> = fc
     delayMs: fc.double({ min: -20, max: 20, noNaN: true }),
   })
   .map(({ delayMs, ...chains }) => {
-    const send = { busId: 'room', gainDb: -6, tap: 'after-fader' as const };
+    const send = { busId: 'room', gainDb: -6, tap: 'after-fader' as const, enabled: true };
     return {
       ...emptySong('Any'),
       tracks: [
         { ...track('a', 1, chains.a), sends: [send] },
         { ...track('b', 2, chains.b), outputId: 'group', delayMs },
-        { ...track('c', 2, chains.c), pan: 0.3, sends: [{ ...send, tap: 'before-fader' as const }] },
+        { ...track('c', 2, chains.c), pan: 0.3, sends: [{ ...send, tap: 'before-fader' as const, enabled: true }] },
         track('d', 1),
       ],
       buses: [bus('group', chains.group), bus('room', chains.room)],

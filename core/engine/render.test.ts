@@ -52,7 +52,7 @@ const song: Song = {
     track('c', 2, [band('bell', 700, 'mid'), band('bell', 900, 'side')]),
     track('d', 1, [], { muted: true }),
     track('e', 2, [], { polarityInverted: true, pan: 1 }),
-    track('f', 1, [band('notch', 1000)], { sends: [{ busId: 'x', gainDb: -3, tap: 'after-fader' }] }),
+    track('f', 1, [band('notch', 1000)], { sends: [{ busId: 'x', gainDb: -3, tap: 'after-fader', enabled: true }] }),
     track('g', 2, [band('all-pass', 1000), band('low-pass', 30)], { gainDb: -40 }),
   ],
   buses: [

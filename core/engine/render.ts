@@ -1,6 +1,7 @@
 import { latencyOf, type Kernels } from './chain-runner';
 import { boundTracks, type CompiledSong } from './compile';
 import { MAX_BLOCK } from './kernel/layout';
+import { cutsOf, type TimelineCuts } from './follow';
 import type { DesignedKernel } from './kernels';
 import { KeyTaps } from './keys';
 import { planLatency, type LatencyPlan } from './latency';
@@ -39,11 +40,23 @@ function songLatency(song: CompiledSong, kernels: Kernels): LatencyPlan {
   );
 }
 
-/** How late the whole of a song is, and its rate: what the blocks of a render depend on. */
-export const renderTiming = (song: CompiledSong, kernels: readonly DesignedKernel[]) => ({
-  latencyFrames: songLatency(song, kernelMap(kernels)).total,
+/** What the blocks of a render depend on. */
+export interface RenderTiming {
+  /** How late the whole of the song is. */
+  latencyFrames: number;
+  rateHz: number;
+  /** Where passages cut them. */
+  cuts: TimelineCuts;
+}
+
+const timingOf = (song: CompiledSong, latency: LatencyPlan): RenderTiming => ({
+  latencyFrames: latency.total,
   rateHz: song.rateHz,
+  cuts: cutsOf(song, latency),
 });
+
+export const renderTiming = (song: CompiledSong, kernels: readonly DesignedKernel[]): RenderTiming =>
+  timingOf(song, songLatency(song, kernelMap(kernels)));
 
 /** Runs one group of a song's tracks, and holds no others. */
 export class TrackGroup {
@@ -60,13 +73,13 @@ export class TrackGroup {
   ) {
     const sums = sumsFor(song);
     const byId = kernelMap(kernels);
-    const { tracks: waits } = songLatency(song, byId);
+    const { tracks: waits, places } = songLatency(song, byId);
     this.all = allSums(sums);
     this.sums = this.all.flatMap(({ left, right }) => [left, right]);
     this.tracks = new TrackSection(song.rateHz, sourceOf, sums, null, new KeyTaps());
     this.tracks.set(
       trackIndexes.map((i) => song.tracks[i]),
-      trackIndexes.map((i) => waits[i]),
+      { waits: trackIndexes.map((i) => waits[i]), places: trackIndexes.map((i) => places.tracks[i]), frame: 0 },
       byId,
       true,
     );
@@ -113,13 +126,13 @@ const PRE_ROLL_SECONDS = 4;
 /** The blocks of a render: their places in the song, those in which it runs ahead and the latency runs out first among them. */
 export function* renderBlocks(
   range: MixRange,
-  { latencyFrames, rateHz }: { latencyFrames: number; rateHz: number },
+  { latencyFrames, rateHz, cuts }: RenderTiming,
 ): Generator<{ frame: number; frames: number }> {
   const end = range.endFrame + latencyFrames;
   let frame = Math.max(Math.min(0, range.startFrame), range.startFrame - PRE_ROLL_SECONDS * rateHz);
   for (let frames; frame < end; frame += frames) {
     const until = frame < range.startFrame + latencyFrames ? range.startFrame + latencyFrames : end;
-    frames = Math.min(MAX_BLOCK, until - frame);
+    frames = cuts.runLength(frame, Math.min(MAX_BLOCK, until - frame));
     yield { frame, frames };
   }
 }
@@ -150,22 +163,26 @@ export function* renderMix(
   const boundIds = new Set(indexes.map((index) => song.tracks[index].id));
   bound.set(
     indexes.map((index) => song.tracks[index]),
-    indexes.map((index) => latency.tracks[index]),
+    {
+      waits: indexes.map((index) => latency.tracks[index]),
+      places: indexes.map((index) => latency.places.tracks[index]),
+      frame: 0,
+    },
     byId,
     true,
     boundIds,
   );
   const mix = new MixSection(song.rateHz, sums, null, keys, bound);
-  mix.set(song, latency, byId, true, true);
+  mix.set(song, latency, byId, 0, true, true);
   const left = new Float64Array(MAX_BLOCK);
   const right = new Float64Array(MAX_BLOCK);
   try {
-    for (const { frame, frames } of renderBlocks(range, { latencyFrames: late, rateHz: song.rateHz })) {
+    for (const { frame, frames } of renderBlocks(range, timingOf(song, latency))) {
       for (const sum of all) sum.clear(frames);
       for (const group of groups.block(frame, frames))
         for (let i = 0; i < all.length; i++) all[i].add(group[2 * i], group[2 * i + 1], frames);
       bound.process(frame, frames);
-      mix.process(frames, left, right);
+      mix.process(frame, frames, left, right);
       if (frame >= range.startFrame + late) yield { left, right, frames, frame: frame - late };
     }
   } finally {

@@ -93,19 +93,19 @@ test('what is not there after a jump is waited for half a second before it count
   };
   const HALF_SECOND = 188;
   play(0, 100);
-  engine.jump();
+  engine.jump(0);
   play(3 * PAGE_FRAMES, HALF_SECOND - 1);
   expect([engine.lateCount, left[100]]).toEqual([0, 0]);
   play(3 * PAGE_FRAMES + 128 * HALF_SECOND, 10);
   expect(engine.lateCount).toBe(1);
-  engine.jump();
+  engine.jump(0);
   play(3 * PAGE_FRAMES, 50);
   source.setPage(3, page);
   play(3 * PAGE_FRAMES + 50 * 128, HALF_SECOND);
   expect(engine.lateCount).toBe(1);
   expect(left[100]).toBeCloseTo(0.5 * Math.SQRT1_2, 6);
   // What runs dry by itself is late at once.
-  engine.jump();
+  engine.jump(0);
   play(PAGE_FRAMES, PAGE_FRAMES / 128);
   expect(engine.lateCount).toBe(2);
 });

@@ -1,6 +1,8 @@
 import type { Cascade } from './cascade';
 import { ChainRunner } from './chain-runner';
 import type { CompiledStrip } from './compile';
+import type { Follower, Following } from './follow';
+import type { TimelineSegment, TimelineState } from './timeline';
 import type { CompiledChain } from './compile-chain';
 import { DelayLine } from '../processors/delay-line';
 import { EasedValue } from '../processors/eased-value';
@@ -21,7 +23,7 @@ export const lineOf = (frames: number, known: DelayLine | null | undefined): Del
   frames === 0 ? null : known?.frames === frames ? known : new DelayLine(frames);
 
 /** The fader of a strip; shut where nothing of it is heard. */
-const faderOf = ({ gain, audible, sends }: CompiledStrip) =>
+const faderOf = ({ audible, sends }: Pick<CompiledStrip, 'audible' | 'sends'>, gain: number) =>
   audible === 1 || sends.some((send) => send.audible === 1) ? gain : 0;
 
 /** The blocks that the processors of a chain listen to. */
@@ -52,7 +54,7 @@ export interface StraightWay {
 }
 
 /** Runs a strip: its chain, fader, position, sends and output. */
-export class StripRunner {
+export class StripRunner implements Following {
   readonly chain: ChainRunner;
   readonly levels: Levels = { peak: 0, power: 0 };
   /** What its processors listen to. */
@@ -75,24 +77,60 @@ export class StripRunner {
     private readonly measures: boolean,
   ) {
     this.chain = new ChainRunner(rateHz);
-    this.gain = new EasedValue(faderOf(plan), rateHz);
+    this.gain = new EasedValue(faderOf(plan, plan.gain), rateHz);
     this.through = new EasedValue(plan.audible, rateHz);
     this.leftGain = new EasedValue(plan.leftGain, rateHz);
     this.rightGain = new EasedValue(plan.rightGain, rateHz);
   }
 
-  update(plan: CompiledStrip, immediately: boolean): void {
+  /** @param now what of it holds at this moment */
+  update(plan: CompiledStrip, now: TimelineState, immediately: boolean): void {
     this.plan = plan;
-    this.gain.set(faderOf(plan), immediately);
-    this.through.set(plan.audible, immediately);
-    this.leftGain.set(plan.leftGain, immediately);
-    this.rightGain.set(plan.rightGain, immediately);
-    plan.sends.forEach((send, i) => {
-      const gain = send.gain * send.audible;
+    this.setMixer(now, null, 0, immediately);
+  }
+
+  /** Fader, position and sends, on the way from one state to another. */
+  private setMixer(from: TimelineState, to: TimelineState | null, share: number, immediately: boolean): void {
+    const between = (one: number, other: number | undefined) => (to ? one + share * (other! - one) : one);
+    this.gain.set(faderOf(from, between(from.gain, to?.gain)), immediately);
+    this.through.set(from.audible, immediately);
+    this.leftGain.set(between(from.leftGain, to?.leftGain), immediately);
+    this.rightGain.set(between(from.rightGain, to?.rightGain), immediately);
+    for (let i = 0; i < from.sends.length; i++) {
+      const send = from.sends[i];
+      const gain = between(send.gain, to?.sends[i].gain) * send.audible;
       if (this.sendGains[i]) this.sendGains[i].set(gain, immediately);
       else this.sendGains[i] = new EasedValue(gain, this.rateHz);
-    });
+    }
   }
+
+  followMixer({ start, end }: TimelineSegment, share: number, immediately: boolean): void {
+    this.setMixer(start, end, share, immediately);
+  }
+
+  prepareStage(stage: number, { start }: TimelineSegment): void {
+    this.chain.prepare(stage, start.chain.stages[stage]);
+  }
+
+  followStage(
+    stage: number,
+    { start, end }: TimelineSegment,
+    share: number,
+    isNew: boolean,
+    immediately: boolean,
+  ): void {
+    this.chain.follow(
+      stage,
+      start.chain.stages[stage],
+      end ? end.chain.stages[stage] : null,
+      share,
+      isNew,
+      immediately,
+    );
+  }
+
+  /** Leads it through its passages. */
+  follower: Follower | null = null;
 
   setWaits({ input, output, sends }: StripWaits): void {
     this.inputLine = lineOf(input, this.inputLine);
@@ -123,7 +161,8 @@ export class StripRunner {
   straightWay(sums: Sums): StraightWay | null {
     const { cascades } = this.chain;
     const to = sumOf(sums, this.plan.output);
-    if (!this.isStraight || this.plan.isKey || this.inputLine || !cascades || !to.isInKernel) return null;
+    if (!this.isStraight || this.plan.timeline || this.plan.isKey || this.inputLine || !cascades || !to.isInKernel)
+      return null;
     let leftFactor = this.gain.value * this.through.value * this.leftGain.value;
     let rightFactor = this.gain.value * this.through.value * this.rightGain.value;
     for (const cascade of cascades) {

@@ -1,9 +1,18 @@
-import type { StripWaits } from './latency';
+import { Follower } from './follow';
+import type { StripPlaces, StripWaits } from './latency';
 import type { KeyTaps } from './keys';
 import type { Kernels } from './chain-runner';
 import type { CompiledStrip } from './compile';
 import { keysOf, StripRunner } from './strip-runner';
 import { allSums, type Sums } from './sum';
+
+/** How late the parts of some strips are, in their order. */
+export interface StripTiming {
+  waits: readonly StripWaits[];
+  places: readonly StripPlaces[];
+  /** What is played next. */
+  frame: number;
+}
 
 /** The runners of some strips, in their order; one goes on while its strip is there. */
 export class StripRunners {
@@ -21,17 +30,23 @@ export class StripRunners {
     return this.kept.get(id);
   }
 
-  /** @param immediately true where nothing is heard; a strip that is new is taken at once in any case */
-  set(plans: readonly CompiledStrip[], waits: readonly StripWaits[], kernels: Kernels, immediately: boolean): void {
+  /**
+   * @param timing how late their parts are, and the frame that is played next
+   * @param immediately true where nothing is heard; a strip that is new is taken at once in any case
+   */
+  set(plans: readonly CompiledStrip[], timing: StripTiming, kernels: Kernels, immediately: boolean): void {
     this.all = plans.map((plan, i) => {
       const known = this.kept.get(plan.id);
       const runner = known ?? new StripRunner(plan, this.rateHz, this.measures);
       this.kept.set(plan.id, runner);
+      const { timeline } = plan;
+      runner.follower = timeline && new Follower(timeline, timing.places[i], this.rateHz);
+      const now = runner.follower?.stateAt(timing.frame) ?? plan;
       // A plan is never changed in place; of a chain that has not changed, only a kernel may have come since.
-      if (!known || runner.plan !== plan) runner.update(plan, !known);
-      runner.chain.update(plan.chain, kernels, !known || immediately, waits[i].keys);
+      if (!known || timeline || runner.plan !== plan) runner.update(plan, now, !known);
+      runner.chain.update(now.chain, kernels, !known || immediately, timing.waits[i].keys);
       runner.keys = keysOf(plan.chain, this.taps);
-      runner.setWaits(waits[i]);
+      runner.setWaits(timing.waits[i]);
       return runner;
     });
     const alive = new Set(plans.map(({ id }) => id));
@@ -40,6 +55,11 @@ export class StripRunners {
       chain.release();
       this.kept.delete(id);
     }
+  }
+
+  /** What passages change at a frame, before it is played. @param immediately true in silence */
+  follow(frame: number, immediately: boolean): void {
+    for (let i = 0; i < this.all.length; i++) this.all[i].follower?.to(frame, this.all[i], immediately);
   }
 
   reset(): void {

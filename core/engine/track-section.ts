@@ -3,12 +3,11 @@ import { isHeard, type CompiledTrack } from './compile';
 import { roomFor, threadKernel, type Kernel, type SectionMemory } from './kernel/kernel';
 import { SECTION_STRIDE } from './kernel/layout';
 import type { KeyTaps } from './keys';
-import type { LatencyPlan } from './latency';
 import type { Overhearing, Tap } from './overhearing';
 import { MovableShift, ShiftedSource } from './shifted-source';
 import { AHEAD_FRAMES, PLAIN_READER, type Reader, type SampleSource, type SourceOf } from './source';
 import type { StraightWay } from './strip-runner';
-import { recover, StripRunners } from './strip-runners';
+import { recover, StripRunners, type StripTiming } from './strip-runners';
 import type { Sums } from './sum';
 
 const NONE: ReadonlySet<string> = new Set();
@@ -81,7 +80,7 @@ export class TrackSection {
    */
   set(
     tracks: readonly CompiledTrack[],
-    waits: LatencyPlan['tracks'],
+    timing: StripTiming,
     kernels: Kernels,
     immediately: boolean,
     bound: ReadonlySet<string> = NONE,
@@ -90,7 +89,7 @@ export class TrackSection {
     this.isBound = tracks.map(({ id }) => bound.has(id));
     this.numbers = new Map(tracks.map(({ id }, i) => [id, i]));
     this.heard = tracks.map(isHeard);
-    this.runners.set(tracks, waits, kernels, immediately);
+    this.runners.set(tracks, timing, kernels, immediately);
     this.refresh(immediately);
     if (this.overhearing) return;
     for (const chunk of this.chunks) chunk?.release();
@@ -133,12 +132,14 @@ export class TrackSection {
   }
 
   /** See `Engine.jump`. */
-  jump(): void {
+  jump(frame: number): void {
+    this.runners.follow(frame, true);
     for (const gate of this.gatesInOrder) gate.isOpen = true;
     this.patience = this.patienceFrames;
   }
 
   process(frame: number, frames: number, reader: Reader = PLAIN_READER): void {
+    this.runners.follow(frame, false);
     this.isLate = false;
     this.frame = frame;
     this.frames = frames;

@@ -47,7 +47,7 @@ test('a part of the mix is what runs through it, though it is muted; a range is 
 });
 
 test('what a track sends is heard: twice the same is 6 dB more, a muted return adds nothing, its chain shapes what is sent', () => {
-  const sends: Track['sends'] = [{ busId: 'x', gainDb: 0, tap: 'after-fader' }];
+  const sends: Track['sends'] = [{ busId: 'x', gainDb: 0, tap: 'after-fader', enabled: true }];
   const bus = newBus({ id: 'x', name: 'x', ink: 0 });
   const of = (changes: Partial<Track>, returned = bus) =>
     partLufs(song([track('a', { sends, ...changes })], { buses: [returned] }), analyses, whole);
@@ -57,7 +57,7 @@ test('what a track sends is heard: twice the same is 6 dB more, a muted return a
   expect(of({}, { ...bus, muted: true }) - dry).toBeCloseTo(0, 9);
   expect(of({ muted: true })).toBe(-Infinity);
   expect(of({ gainDb: -10 }) - dry).toBeCloseTo(6.02 - 10, 1);
-  const before: Track['sends'] = [{ busId: 'x', gainDb: -6.0206, tap: 'before-fader' }];
+  const before: Track['sends'] = [{ busId: 'x', gainDb: -6.0206, tap: 'before-fader', enabled: true }];
   expect(of({ gainDb: -100, sends: before }) - dry).toBeCloseTo(-6, 1);
   expect(of({}, { ...bus, soloed: true }) - dry).toBeCloseTo(0, 1);
   expect(of({}, { ...bus, chain: shaped.chain }) - dry).toBeCloseTo(20 * Math.log10(1.5), 0);

@@ -11,9 +11,11 @@ import {
   duckerSchema,
   echoSchema,
   equalizerSchema,
+  figureRefSchema,
   gateSchema,
   limiterSchema,
   passageSchema,
+  passageValueSchema,
   phaseSchema,
   reverbSchema,
   settingsSchema,
@@ -56,10 +58,13 @@ const bandChanges = bandSchema.omit({ id: true }).extend({ givesWay: bandSchema.
 const songChanges = songSchema
   .pick({ title: true, parts: true, loop: true })
   .extend({
+    grid: songSchema.shape.grid.unwrap(),
     landmarks: songSchema.shape.landmarks.unwrap(),
     leftOverlaps: songSchema.shape.leftOverlaps.unwrap(),
   })
   .partial();
+
+const pointsSchema = passageValueSchema.shape.points.unwrap();
 
 /** A change of a processor that is no equalizer: its fields are those of its kind. */
 const processorChange = <K extends string, S extends z.ZodRawShape>(schema: z.ZodObject<S & ProcessorShape<K>>) => {
@@ -109,6 +114,18 @@ const singleEditSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('draft.take'), draftId: id }),
   z.strictObject({ kind: z.literal('passage.add'), passage: passageSchema, index: z.int().min(0) }),
   z.strictObject({ kind: z.literal('passage.remove'), passageId: id }),
+  z.strictObject({
+    kind: z.literal('passage.set'),
+    passageId: id,
+    changes: passageSchema.omit({ id: true, changes: true }).partial(),
+  }),
+  z.strictObject({
+    kind: z.literal('passage.figure'),
+    passageId: id,
+    figure: figureRefSchema,
+    /** Null: there it is as in the rest of the song. */
+    changes: z.strictObject({ to: passageValueSchema.extend({ points: pointsSchema }).nullable() }),
+  }),
 ]);
 export type SingleEdit = z.infer<typeof singleEditSchema>;
 

@@ -19,7 +19,7 @@ import {
   settingsOf,
 } from './model';
 import { FIGURES, MOST_PROCESSORS, OWN_KEY, PROCESSOR_KINDS, type ProcessorKind } from './processor';
-import { songSchema, type Band, type Bus, type Song } from './schema';
+import { songSchema, type Band, type Bus, type FigureRef, type Passage, type Song } from './schema';
 
 const audioId = 'ab'.repeat(32);
 const track = (id: string) => newTrack({ audioId, channels: 1, lengthFrames: 1000 }, { id, name: id, ink: 1 });
@@ -29,6 +29,17 @@ const band = (id: string, changes: Partial<Band> = {}): Band => ({
   id,
   letter: 'A',
   ...changes,
+});
+
+const passage = (id: string, name = id): Passage => ({
+  id,
+  name,
+  startSeconds: 0,
+  endSeconds: 2,
+  fadeInSeconds: 0,
+  fadeOutSeconds: 0,
+  enabled: true,
+  changes: [],
 });
 
 function base(): Song {
@@ -47,7 +58,7 @@ function base(): Song {
       b,
     ],
     buses: [bus('x'), bus('y', 'x')],
-    passages: [{ id: 'w', name: 'intro', startSeconds: 0, endSeconds: 2, changes: [] }],
+    passages: [passage('w', 'intro')],
   };
 }
 
@@ -128,6 +139,30 @@ const anySingle: fc.Arbitrary<SingleEdit> = fc.oneof(
       changes: { thresholdDb: -Math.abs(thresholdDb), key: { stripId: from, lowHz: null, highHz: 200 } },
     })),
   fc.record({ kind: fc.constant('passage.remove' as const), passageId: fc.constantFrom('w', 'gone') }),
+  fc
+    .tuple(
+      fc.constantFrom('w', 'gone'),
+      fc.double({ min: 0, max: 3, noNaN: true }),
+      fc.double({ min: 0, max: 3, noNaN: true }),
+    )
+    .map(([passageId, endSeconds, fadeInSeconds]) => ({
+      kind: 'passage.set' as const,
+      passageId,
+      changes: { endSeconds, fadeInSeconds },
+    })),
+  fc
+    .tuple(
+      fc.constantFrom('w', 'gone'),
+      fc.constantFrom('p', 'q', 'a'),
+      fc.option(db),
+      fc.array(fc.nat(5), { maxLength: 3 }),
+    )
+    .map(([passageId, partId, value, times]) => ({
+      kind: 'passage.figure' as const,
+      passageId,
+      figure: { stripId: 'a', of: 'band', partId, field: 'gainDb' } satisfies FigureRef as FigureRef,
+      changes: { to: value === null ? null : { value, points: times.map((atSeconds) => ({ atSeconds, value })) } },
+    })),
 );
 const anyEdit: fc.Arbitrary<Edit> = fc.oneof(
   anySingle,
@@ -177,7 +212,7 @@ function crowded(): Song {
       ...others,
     ],
     buses: many(MOST_BUSES - 1, (id) => bus(`bus-${id}`)),
-    passages: many(MOST_PASSAGES - 1, (id) => ({ id, name: id, startSeconds: 0, endSeconds: 1, changes: [] })),
+    passages: many(MOST_PASSAGES - 1, (id) => passage(id)),
     drafts: many(MOST_DRAFTS - 1, (id) => ({ id, name: id, settings: settingsOf(base()) })),
   };
 }
@@ -191,7 +226,7 @@ test('whatever is added to a song whose lists are nearly full, it stays valid or
       { kind: 'bus.add', bus: bus(id), index: 0 },
       { kind: 'band.add', ...place, band: band(id), index: 3 },
       { kind: 'draft.keep', draftId: id, name: id },
-      { kind: 'passage.add', passage: { id, name: id, startSeconds: 0, endSeconds: 1, changes: [] }, index: 0 },
+      { kind: 'passage.add', passage: passage(id), index: 0 },
       { kind: 'settings.set', settings: settingsOf(twice) },
       { kind: 'chain.set', stripId: 'a', chain: [emptyEqualizer(id), emptyEqualizer(id)] },
     ];
@@ -240,7 +275,11 @@ test.each<[string, SingleEdit]>([
   ['would feed itself', { kind: 'strip.set', stripId: 'x', changes: { outputId: 'y' } }],
   [
     'would feed itself',
-    { kind: 'strip.set', stripId: 'x', changes: { sends: [{ busId: 'x', gainDb: 0, tap: 'after-fader' }] } },
+    {
+      kind: 'strip.set',
+      stripId: 'x',
+      changes: { sends: [{ busId: 'x', gainDb: 0, tap: 'after-fader', enabled: true }] },
+    },
   ],
   ['is not a bus of this song', { kind: 'bus.remove', busId: 'x' }],
   ['has no field “pan”', { kind: 'strip.set', stripId: MASTER_ID, changes: { pan: 0 } }],

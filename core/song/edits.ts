@@ -7,6 +7,7 @@ import {
   MASTER_ID,
   MOST_BANDS,
   MOST_BUSES,
+  MOST_CHANGES,
   MOST_DRAFTS,
   MOST_PASSAGES,
   MOST_TRACKS,
@@ -16,7 +17,7 @@ import {
   type Strip,
 } from './model';
 import { MOST_PROCESSORS } from './processor';
-import type { ChainProcessor, Draft, Equalizer, Song } from './schema';
+import type { ChainProcessor, Draft, Equalizer, FigureRef, Passage, PassageChange, PassageValue, Song } from './schema';
 
 const singles = (edit: Edit): SingleEdit[] => (edit.kind === 'batch' ? edit.edits : [edit]);
 
@@ -40,6 +41,10 @@ function subjectOf(edit: SingleEdit): string | null {
       return `processor ${edit.stripId} ${edit.processorId}`;
     case 'band.set':
       return `band ${edit.stripId} ${edit.equalizerId} ${edit.bandId}`;
+    case 'passage.set':
+      return `passage ${edit.passageId}`;
+    case 'passage.figure':
+      return `figure ${edit.passageId} ${figureKey(edit.figure)}`;
     default:
       return null;
   }
@@ -209,6 +214,52 @@ export function checkRouting(song: Song): void {
       );
 }
 
+function needPassage(song: Song, passageId: string): Passage {
+  return need(
+    song.passages.find(({ id }) => id === passageId),
+    'passage',
+  );
+}
+
+/** Names a figure within a song. */
+export const figureKey = ({ stripId, of, partId, field }: FigureRef) => [stripId, of, partId, field].join('/');
+
+const byFigure = (one: PassageChange, other: PassageChange) =>
+  figureKey(one.figure) < figureKey(other.figure) ? -1 : 1;
+
+/** Times are written to a millionth of a second: so much may be lost on the way. */
+const ROUNDING_SECONDS = 1e-6;
+
+/** The passage with its changes in their order. @throws OrvidError `invalid-input` where it has no length, longer fades than itself, a figure twice, or a line that runs back */
+function checkedPassage(passage: Passage): Passage {
+  const { name, startSeconds, endSeconds, fadeInSeconds, fadeOutSeconds, changes } = passage;
+  if (!(endSeconds > startSeconds)) throw refused(`“${name}” would end before it begins.`);
+  if (fadeInSeconds + fadeOutSeconds > endSeconds - startSeconds + ROUNDING_SECONDS)
+    throw refused(`The fades of “${name}” would be longer than the passage itself.`);
+  const keys = changes.map(({ figure }) => figureKey(figure));
+  if (new Set(keys).size < keys.length) throw refused(`“${name}” sets one figure twice.`);
+  changes.forEach(checkPoints);
+  if (changes.some((change, i) => i > 0 && byFigure(changes[i - 1], change) > 0))
+    passage.changes = [...changes].sort(byFigure);
+  return passage;
+}
+
+function checkPoints({ points }: PassageValue): void {
+  if (points.some(({ atSeconds }, i) => i > 0 && atSeconds < points[i - 1].atSeconds))
+    throw refused('The points of a line stand in the order of their times.');
+}
+
+function setFigure({ name, changes }: Passage, figure: FigureRef, to: PassageValue | null): void {
+  const key = figureKey(figure);
+  const at = changes.findIndex((change) => figureKey(change.figure) >= key);
+  const isThere = at >= 0 && figureKey(changes[at].figure) === key;
+  if (to) checkPoints(to);
+  if (!isThere && to && changes.length >= MOST_CHANGES)
+    throw refused(`“${name}” sets ${MOST_CHANGES} figures, which is the most that one passage can.`);
+  if (isThere) changes.splice(at, 1, ...(to ? [{ figure, ...to }] : []));
+  else if (to) changes.splice(at < 0 ? changes.length : at, 0, { figure, ...to });
+}
+
 function applySingle(song: Song, edit: SingleEdit): void {
   switch (edit.kind) {
     case 'song.set':
@@ -306,7 +357,13 @@ function applySingle(song: Song, edit: SingleEdit): void {
       Object.assign(song, needDraft(song, edit.draftId).settings);
       break;
     case 'passage.add':
-      insert(song.passages, edit.passage, edit.index, PASSAGES);
+      insert(song.passages, checkedPassage(edit.passage), edit.index, PASSAGES);
+      break;
+    case 'passage.set':
+      checkedPassage(Object.assign(needPassage(song, edit.passageId), edit.changes));
+      break;
+    case 'passage.figure':
+      setFigure(needPassage(song, edit.passageId), edit.figure, edit.changes.to);
       break;
     case 'passage.remove':
       removeById(song.passages, edit.passageId, 'passage');
@@ -438,6 +495,13 @@ function invertSingle(song: Song, edit: SingleEdit): SingleEdit {
       return { ...edit, name: needDraft(song, edit.draftId).name };
     case 'passage.add':
       return { kind: 'passage.remove', passageId: edit.passage.id };
+    case 'passage.set':
+      return { ...edit, changes: previous(needPassage(song, edit.passageId), edit.changes) };
+    case 'passage.figure': {
+      const key = figureKey(edit.figure);
+      const known = needPassage(song, edit.passageId).changes.find(({ figure }) => figureKey(figure) === key);
+      return { ...edit, changes: { to: known ? { value: known.value, points: known.points } : null } };
+    }
     case 'passage.remove': {
       const at = song.passages.findIndex((passage) => passage.id === edit.passageId);
       return { kind: 'passage.add', passage: need(song.passages[at], 'passage'), index: at };

@@ -44,7 +44,7 @@ test('tracks are grouped, and a group is taken apart with all that was sent to i
   const sent = applyEdit(song, {
     kind: 'strip.set',
     stripId: 'a',
-    changes: { sends: [{ busId: 'drums', gainDb: 0, tap: 'after-fader' }] },
+    changes: { sends: [{ busId: 'drums', gainDb: 0, tap: 'after-fader', enabled: true }] },
   });
   const edit = dissolveGroup(sent, 'drums')!;
   const apart = applyEdit(sent, edit);

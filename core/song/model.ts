@@ -15,9 +15,14 @@ export const MOST_BUSES = 60;
 /** Bands of one equalizer. */
 export const MOST_BANDS = 64;
 export const MOST_PASSAGES = 500;
+/** Figures that one passage sets, and points of a line. */
+export const MOST_CHANGES = 200;
+export const MOST_POINTS = 500;
+/** Tempos, quarter notes a minute. */
+export const TEMPO_RANGE = { min: 20, max: 400 } as const;
 /** The version of the song's form and of the edits that this application knows. */
-export const SONG_VERSION = 2;
-export const EDIT_VERSION = 2;
+export const SONG_VERSION = 3;
+export const EDIT_VERSION = 3;
 export const SUPPORTED_RATES_HZ = [44100, 48000, 88200, 96000, 176400, 192000] as const;
 
 /** The settings of a song. */
@@ -43,6 +48,7 @@ export function emptySong(title: string, rateHz: Song['rateHz'] = 48000): Song {
     rateHz,
     parts: [],
     loop: null,
+    grid: null,
     tracks: [],
     buses: [],
     master: { id: MASTER_ID, gainDb: 0, chain: [emptyEqualizer('master-equalizer')] },
@@ -101,7 +107,7 @@ export function songLengthFrames({ tracks, rateHz }: Song): number {
 }
 
 /** The track, bus or master of an id. */
-export function findStrip(song: Song, stripId: string): Strip | undefined {
+export function findStrip(song: Settings, stripId: string): Strip | undefined {
   if (stripId === MASTER_ID) return song.master;
   return song.tracks.find((track) => track.id === stripId) ?? song.buses.find((bus) => bus.id === stripId);
 }

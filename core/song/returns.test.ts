@@ -20,7 +20,7 @@ test('a new return is a reverb that is heard alone, then an equalizer; the chose
     outputId: MASTER_ID,
     chain: [{ kind: 'reverb', dry: false }, { kind: 'equalizer' }],
   });
-  expect(song.tracks[0].sends).toEqual([{ busId: 'room', gainDb: -12, tap: 'after-fader' }]);
+  expect(song.tracks[0].sends).toEqual([{ busId: 'room', gainDb: -12, tap: 'after-fader', enabled: true }]);
   expect([isReturn(song, 'room'), isReturn(song, 'g'), isReturn(song, 'a')]).toEqual([true, false, false]);
 });
 
@@ -31,7 +31,7 @@ test('a send is made, set and taken away; there is none to what a strip runs int
   expect(sendTargets(song, 'room').map(({ id }) => id)).toEqual(['g']);
   const sent = applyEdit(song, setSend(song, 'b', 'room', { gainDb: -3 })!);
   const before = applyEdit(sent, setSend(sent, 'b', 'room', { tap: 'before-fader' })!);
-  expect(before.tracks[1].sends).toEqual([{ busId: 'room', gainDb: -3, tap: 'before-fader' }]);
+  expect(before.tracks[1].sends).toEqual([{ busId: 'room', gainDb: -3, tap: 'before-fader', enabled: true }]);
   expect(applyEdit(before, setSend(before, 'b', 'room', null)!).tracks[1].sends).toEqual([]);
 });
 

@@ -14,11 +14,14 @@ import {
   MASTER_ID,
   MOST_BANDS,
   MOST_BUSES,
+  MOST_CHANGES,
   MOST_DRAFTS,
   MOST_PASSAGES,
+  MOST_POINTS,
   MOST_TRACKS,
   SONG_VERSION,
   SUPPORTED_RATES_HZ,
+  TEMPO_RANGE,
   TRACK_INKS,
 } from './model';
 import { DETECTORS, FIGURES, GIVES_WAY, MOST_PROCESSORS, type Figure, type ProcessorKind } from './processor';
@@ -194,7 +197,13 @@ export type ChainProcessor = z.infer<typeof anyProcessorSchema>;
 export const chainSchema = z.array(anyProcessorSchema).max(MOST_PROCESSORS);
 export type Chain = z.infer<typeof chainSchema>;
 
-export const sendSchema = z.strictObject({ busId: id, gainDb: faderDb, tap: z.enum(['before-fader', 'after-fader']) });
+export const sendSchema = z.strictObject({
+  busId: id,
+  gainDb: faderDb,
+  tap: z.enum(['before-fader', 'after-fader']),
+  /** False for one that only passages switch on. */
+  enabled: z.boolean().default(true),
+});
 export type Send = z.infer<typeof sendSchema>;
 
 /** A range in which a track is meant to be heard. */
@@ -253,17 +262,68 @@ export const masterSchema = z.strictObject({ id: z.literal(MASTER_ID), gainDb: f
 export const partSchema = z.strictObject({ name, startSeconds: seconds });
 export type SongPart = z.infer<typeof partSchema>;
 
-/** A span in which some settings of a band differ. */
+/** A figure or a switch of the song: what a passage may set otherwise. */
+export const figureRefSchema = z.strictObject({
+  stripId: id,
+  /** What of the strip it belongs to. */
+  of: z.enum(['strip', 'send', 'processor', 'band']),
+  /** The bus of a send, the processor or the band; nothing for the strip itself. */
+  partId: z.string().max(40),
+  /** Its name there; of a band that gives way, `givesWay.amountDb` and so on. */
+  field: z.string().min(1).max(40),
+});
+export type FigureRef = z.infer<typeof figureRefSchema>;
+
+/** What a figure is within a passage: one value, or a line through points, straight on the figure's own scale. */
+export const passageValueSchema = z.strictObject({
+  value: z.union([z.number(), z.boolean()]),
+  /** In the order of their times, seconds from the passage's beginning; none where the value holds all through it. */
+  points: z
+    .array(z.strictObject({ atSeconds: seconds, value: z.number() }))
+    .max(MOST_POINTS)
+    .default([]),
+});
+export type PassageValue = z.infer<typeof passageValueSchema>;
+
+export const passageChangeSchema = z.strictObject({ figure: figureRefSchema, ...passageValueSchema.shape });
+export type PassageChange = z.infer<typeof passageChangeSchema>;
+
+/** A span of the song in which some figures and switches differ. */
 export const passageSchema = z.strictObject({
   id,
   name,
   startSeconds: seconds,
   endSeconds: seconds,
-  changes: z.array(
-    z.strictObject({ stripId: id, bandId: id, settings: z.record(z.string(), z.union([z.number(), z.boolean()])) }),
-  ),
+  /** How long its figures are on their way at its beginning and at its end, within it. */
+  fadeInSeconds: seconds,
+  fadeOutSeconds: seconds,
+  enabled: z.boolean(),
+  changes: z.array(passageChangeSchema).max(MOST_CHANGES),
 });
 export type Passage = z.infer<typeof passageSchema>;
+
+/** Where bars and beats lie. */
+export const gridSchema = z.strictObject({
+  /** Where bar 1 begins; below 0 where the recordings begin within it. */
+  startSeconds: z.number().min(-3600).max(36000),
+  /** Tempos from a place on, in quarter notes from the beginning of bar 1; the first at 0. */
+  tempos: z
+    .array(z.strictObject({ quarter: z.number().min(0), bpm: z.number().min(TEMPO_RANGE.min).max(TEMPO_RANGE.max) }))
+    .min(1)
+    .max(1000),
+  /** Metres from a bar on; the first at bar 1. */
+  metres: z
+    .array(
+      z.strictObject({
+        bar: z.int().min(1),
+        beats: z.int().min(1).max(32),
+        unit: z.union([1, 2, 4, 8, 16, 32].map((unit) => z.literal(unit))),
+      }),
+    )
+    .min(1)
+    .max(1000),
+});
+export type Grid = z.infer<typeof gridSchema>;
 
 export const loopSchema = z.strictObject({ startSeconds: seconds, endSeconds: seconds, enabled: z.boolean() });
 export type Loop = z.infer<typeof loopSchema>;
@@ -292,6 +352,8 @@ export const songSchema = z.strictObject({
   rateHz: z.union(SUPPORTED_RATES_HZ.map((rate) => z.literal(rate))),
   parts: z.array(partSchema).max(200),
   loop: loopSchema.nullable(),
+  /** Bars and beats; null where nobody has said where they lie. */
+  grid: gridSchema.nullable().default(null),
   ...settingsSchema.shape,
   drafts: z.array(draftSchema).max(MOST_DRAFTS).default([]),
   leftOverlaps: z.array(leftOverlapSchema).max(1000).default([]),

@@ -45,9 +45,9 @@ const first = {
   landmarks: null,
 };
 
-test('a song of version 1 is one of version 2, its drafts too, and sounds as it did: nothing else is changed', () => {
+test('a song of version 1 is one of this version, its drafts too, and sounds as it did: nothing else is changed', () => {
   const song = songSchema.parse(upgradeSong(first));
-  expect(song.version).toBe(2);
+  expect(song.version).toBe(3);
   expect(song.drafts[0].settings.buses[0].chain[0]).toMatchObject({ name: '', kind: 'equalizer' });
   const added = ['"name":"",', '"midDb":0,', '"sideDb":0,', '"delayMs":0,'];
   const names = added.reduce((text, field) => text.replaceAll(field, ''), JSON.stringify(song));
@@ -57,7 +57,7 @@ test('a song of version 1 is one of version 2, its drafts too, and sounds as it 
       expect(bus.claims).toEqual([]);
       delete bus.claims;
     }
-  expect(plain).toEqual({ ...first, version: 2 });
+  expect(plain).toEqual({ ...first, version: 3, grid: null });
 });
 
 test.each([
@@ -65,13 +65,42 @@ test.each([
   { kind: 'chain.set', stripId: 't', chain: chain('other') },
   { kind: 'settings.set', settings },
   { kind: 'batch', edits: [{ kind: 'draft.add', draft: { id: 'e', name: 'x', settings }, index: 0 }] },
-])('$kind of a journal of version 1 leads to a song of version 2', (edit) => {
+])('$kind of a journal of version 1 leads to a song of this version', (edit) => {
   const song = songSchema.parse(upgradeSong(first));
   const next = applyEdit(song, upgradeEdit(edit) as unknown as Edit);
   expect(songSchema.parse(next)).toEqual(next);
 });
 
 test('what is of this version, of a later one, or no song, is left to the schema', () => {
-  for (const other of [{ version: 2 }, { version: 3, kind: 'equalizer' }, null, 'text', []])
+  for (const other of [{ version: 3 }, { version: 4, kind: 'equalizer' }, null, 'text', []])
     expect(upgradeSong(other)).toBe(other);
+});
+
+test('a song of version 2 keeps what its passages and sends do', () => {
+  const send = { busId: 'g', gainDb: -9, tap: 'after-fader' };
+  const passage = {
+    id: 'p',
+    name: 'Intro',
+    startSeconds: 1,
+    endSeconds: 4,
+    changes: [{ stripId: 't', bandId: 'b', settings: { gainDb: -3, enabled: true } }],
+  };
+  const second = { ...first, version: 2, tracks: [{ ...track('t'), sends: [send] }], passages: [passage], drafts: [] };
+  const song = songSchema.parse(upgradeSong(second));
+  const figure = { stripId: 't', of: 'band', partId: 'b' };
+  expect(song.passages).toEqual([
+    {
+      ...passage,
+      fadeInSeconds: 0,
+      fadeOutSeconds: 0,
+      enabled: true,
+      changes: [
+        { figure: { ...figure, field: 'gainDb' }, value: -3, points: [] },
+        { figure: { ...figure, field: 'enabled' }, value: true, points: [] },
+      ],
+    },
+  ]);
+  expect(song.tracks[0].sends).toEqual([{ ...send, enabled: true }]);
+  const edit = upgradeEdit({ kind: 'passage.add', passage, index: 0 }) as unknown as Edit;
+  expect(applyEdit({ ...song, passages: [] }, edit).passages[0].changes).toHaveLength(2);
 });

@@ -114,7 +114,7 @@ export function scopeNow(desk: Desk): Scope {
 }
 
 /** The strip on which a scope's loudness is matched, so that the rest of the mix stays as it is. */
-export const scopeTarget = (scope: Scope): string => (scope.kind === 'mix' ? MASTER_ID : scope.stripId);
+export const scopeTarget = (scope: Scope): string => ('stripId' in scope ? scope.stripId : MASTER_ID);
 
 /** What brings a song without something to the loudness that it has with it, dB. */
 export function matchedGainFor(desk: Desk, scope: Scope): number {

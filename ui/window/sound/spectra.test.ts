@@ -60,7 +60,7 @@ test('buses and the master take part, with their levels and their chains', () =>
 });
 
 test('groups of groups and returns are the sums of what runs into them, sends after and before the fader too', () => {
-  const send = (busId: string, tap: 'after-fader' | 'before-fader') => ({ busId, gainDb: -6, tap });
+  const send = (busId: string, tap: 'after-fader' | 'before-fader') => ({ busId, gainDb: -6, tap, enabled: true });
   const inner = newBus({ id: 'inner', name: 'inner', ink: 0 });
   const outer = newBus({ id: 'outer', name: 'outer', ink: 0 });
   const room = newBus({ id: 'room', name: 'room', ink: 0 });

@@ -78,6 +78,10 @@ function leaveOut(desk: Desk, scope: Scope): Edit | null {
     const processor = strips.find(({ id }) => id === scope.stripId)?.chain.find(({ id }) => id === scope.processorId);
     return processor ? switchEdit(scope.stripId, processor, false) : null;
   }
+  if (scope.kind === 'passage') {
+    const isThere = song.passages.some(({ id }) => id === scope.passageId);
+    return isThere ? { kind: 'passage.set', passageId: scope.passageId, changes: { enabled: false } } : null;
+  }
   return batch(
     strips
       .filter(({ id }) => scope.kind === 'mix' || id === scope.stripId)

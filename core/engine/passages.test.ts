@@ -1,0 +1,355 @@
+import fc from 'fast-check';
+import { seededRandom } from '../formats';
+import {
+  emptyEqualizer,
+  emptySong,
+  MASTER_ID,
+  newBandSettings,
+  newBus,
+  newProcessor,
+  newTrack,
+  type Band,
+  type ChainProcessor,
+  type FigureRef,
+  type Passage,
+  type PassageChange,
+  type Song,
+  type Track,
+} from '../song';
+import { compileSong } from './compile';
+import { kernelRequests } from './compile-chain';
+import { Engine } from './engine';
+import { designKernel } from './kernels';
+import { Player } from './player';
+import { renderMix, type MixRange } from './render';
+import type { SampleSource } from './source';
+import { residueDb } from './testing/residue';
+
+const RATE = 48000;
+const LENGTH = 2 * RATE;
+
+const source = (sample: (n: number) => number): SampleSource => ({
+  channels: 1,
+  read: (frame, count, left) => {
+    for (let n = 0; n < count; n++) left[n] = frame + n >= 0 ? sample(frame + n) : 0;
+  },
+});
+const random = seededRandom(31);
+const noise = Float64Array.from({ length: 12 * RATE }, () => random() - 0.5);
+const NOISE = source((n) => noise[n % noise.length]);
+const STEADY = source(() => 0.5);
+const sine = (hz: number) => source((n) => 0.5 * Math.sin((2 * Math.PI * hz * n) / RATE));
+
+const band = (id: string, changes: Partial<Band>): Band => ({
+  ...newBandSettings(changes.type ?? 'bell', 800),
+  id,
+  letter: id,
+  ...changes,
+});
+const track = (bands: Band[], more: ChainProcessor[] = [], changes: Partial<Track> = {}): Track => ({
+  ...newTrack({ audioId: 'ab'.repeat(32), channels: 1, lengthFrames: LENGTH }, { id: 't', name: 't', ink: 0 }),
+  pan: -1,
+  chain: [{ ...emptyEqualizer('e'), bands }, ...more],
+  ...changes,
+});
+const figure = (of: FigureRef['of'], partId: string, field: string, stripId = 't'): FigureRef => ({
+  stripId,
+  of,
+  partId,
+  field,
+});
+const to = (ref: FigureRef, value: number | boolean, points: PassageChange['points'] = []): PassageChange => ({
+  figure: ref,
+  value,
+  points,
+});
+const passage = (
+  startSeconds: number,
+  endSeconds: number,
+  changes: PassageChange[],
+  more: Partial<Passage> = {},
+): Passage => ({
+  id: `${startSeconds}-${endSeconds}`,
+  name: 'Passage',
+  startSeconds,
+  endSeconds,
+  fadeInSeconds: 0,
+  fadeOutSeconds: 0,
+  enabled: true,
+  changes,
+  ...more,
+});
+const song = (tracks: Track[], passages: Passage[], more: Partial<Song> = {}): Song => ({
+  ...emptySong('Test'),
+  tracks,
+  passages,
+  ...more,
+});
+
+const kernelsOf = (one: Song) => kernelRequests(one).map((request) => designKernel(request));
+
+/** The left side of a render. */
+function offline(one: Song, from: SampleSource, range?: MixRange): Float64Array {
+  const compiled = compileSong(one);
+  const whole = range ?? { startFrame: 0, endFrame: compiled.lengthFrames };
+  const out = new Float64Array(whole.endFrame - whole.startFrame);
+  for (const { left, frames, frame } of renderMix(compiled, () => from, kernelsOf(one), whole))
+    out.set(left.subarray(0, frames), frame - whole.startFrame);
+  return out;
+}
+
+/** The left side of what is heard, in blocks of some sizes in turn. */
+function live(
+  one: Song,
+  from: SampleSource,
+  {
+    sizes = [128],
+    seek = 0,
+    frames = LENGTH,
+    loop,
+  }: { sizes?: readonly number[]; seek?: number; frames?: number; loop?: { start: number; end: number } } = {},
+): Float64Array {
+  const engine = new Engine(RATE, () => from);
+  for (const { kernelId, kernel } of kernelsOf(one)) engine.addKernel(kernelId, kernel);
+  const player = new Player(engine);
+  player.setSong(compileSong(one));
+  player.seek(seek);
+  if (loop) player.setLoop(loop);
+  player.play();
+  const out = new Float64Array(frames);
+  const [left, right] = [new Float32Array(4096), new Float32Array(4096)];
+  for (let at = 0, i = 0; at < frames; i++) {
+    const count = Math.min(sizes[i % sizes.length], frames - at);
+    player.process(count, left.subarray(0, count), right.subarray(0, count));
+    out.set(left.subarray(0, count), at);
+    at += count;
+  }
+  return out;
+}
+/** The greatest difference of the second from the first, from a frame on, dBFS. */
+function apartDb(one: Float64Array, other: Float64Array, from = 0): number {
+  let most = 0;
+  for (let n = from; n < one.length; n++) most = Math.max(most, Math.abs(one[n] - other[n]));
+  return 20 * Math.log10(most);
+}
+/** 32-bit samples are rounded by so much. */
+const IN_FLOATS = -120;
+/** After this the fade of a start, and the beginning of the filters, are over. */
+const SETTLED = Math.round(0.4 * RATE);
+
+const BELL = band('b', { gainDb: 6, q: 2 });
+const LOW = band('l', { type: 'low-pass', frequencyHz: 500, order: 4, enabled: false });
+const compressor = { ...newProcessor('compressor', 'c'), thresholdDb: -30, enabled: false } as ChainProcessor;
+const echo = { ...newProcessor('echo', 'd'), enabled: false } as ChainProcessor;
+
+/** Every kind of change, at borders that are no multiples of anything. */
+const KINDS: [string, PassageChange[]][] = [
+  ['level', [to(figure('strip', '', 'gainDb'), -9)]],
+  ['position', [to(figure('strip', '', 'pan'), 0.4)]],
+  ['mute', [to(figure('strip', '', 'muted'), true)]],
+  ['polarity', [to(figure('strip', '', 'polarityInverted'), true)]],
+  ['gain of a band', [to(figure('band', 'b', 'gainDb'), -12)]],
+  ['frequency of a band', [to(figure('band', 'b', 'frequencyHz'), 5000)]],
+  ['width of a band', [to(figure('band', 'b', 'q'), 12)]],
+  ['a band off', [to(figure('band', 'b', 'enabled'), false)]],
+  ['a low-pass on', [to(figure('band', 'l', 'enabled'), true)]],
+  [
+    'a low-pass on, elsewhere',
+    [to(figure('band', 'l', 'enabled'), true), to(figure('band', 'l', 'frequencyHz'), 3000)],
+  ],
+  ['an equalizer off', [to(figure('processor', 'e', 'enabled'), false)]],
+  ['its output', [to(figure('processor', 'e', 'outputGainDb'), 4)]],
+  ['a compressor on', [to(figure('processor', 'c', 'enabled'), true)]],
+  ['an echo on', [to(figure('processor', 'd', 'enabled'), true)]],
+  ['the master', [to(figure('strip', '', 'gainDb', MASTER_ID), -5)]],
+  [
+    'a line',
+    [
+      to(figure('band', 'b', 'frequencyHz'), 800, [
+        { atSeconds: 0, value: 800 },
+        { atSeconds: 0.3, value: 6000 },
+      ]),
+    ],
+  ],
+];
+
+test.each(KINDS)(
+  '%s sounds live as it is rendered, in blocks of any size, after a seek and from any place',
+  (_, changes) => {
+    const one = song(
+      [track([BELL, LOW], [compressor, echo])],
+      [passage(0.7013, 1.2047, changes), passage(1.4, 1.7003, changes, { fadeInSeconds: 0.1, fadeOutSeconds: 0.15 })],
+    );
+    const whole = offline(one, NOISE);
+    expect(apartDb(whole, live(one, NOISE), SETTLED)).toBeLessThan(IN_FLOATS);
+    expect(apartDb(whole, live(one, NOISE, { sizes: [64, 333, 1, 4096, 200] }), SETTLED)).toBeLessThan(IN_FLOATS);
+    for (const seek of [Math.round(0.9 * RATE), Math.round(0.6003 * RATE)]) {
+      const rest = live(one, NOISE, { seek, frames: LENGTH - seek });
+      // An echo of what was not played is not heard.
+      const settled = changes.some(({ figure: { partId } }) => partId === 'd') ? LENGTH : SETTLED;
+      expect(apartDb(whole.subarray(seek), rest, settled)).toBeLessThan(IN_FLOATS);
+    }
+    const startFrame = Math.round(1.01 * RATE);
+    expect(apartDb(whole.subarray(startFrame), offline(one, NOISE, { startFrame, endFrame: LENGTH }))).toBeLessThan(
+      -200,
+    );
+  },
+);
+
+const anyPassage = fc
+  .tuple(
+    fc.constantFrom(...KINDS),
+    fc.double({ min: 0, max: 1.8, noNaN: true }),
+    fc.double({ min: 0.01, max: 1, noNaN: true }),
+    fc.double({ min: 0, max: 0.5, noNaN: true }),
+  )
+  .map(([[, changes], start, length, fade]) =>
+    passage(start, start + length, changes, { fadeInSeconds: fade * length, fadeOutSeconds: fade * length }),
+  );
+
+test('any passages, one over the other too, sound live as they are rendered (seed 14)', () => {
+  fc.assert(
+    fc.property(
+      fc.array(anyPassage, { minLength: 1, maxLength: 6 }),
+      fc.integer({ min: 40, max: 700 }),
+      (all, size) => {
+        const passages = all.map((one, i) => ({ ...one, id: `p${i}` }));
+        const one = song([track([BELL, LOW], [compressor])], passages);
+        expect(apartDb(offline(one, NOISE), live(one, NOISE, { sizes: [size] }), SETTLED)).toBeLessThan(IN_FLOATS);
+      },
+    ),
+    { seed: 14, numRuns: 25 },
+  );
+});
+
+test.each([
+  ['level', to(figure('strip', '', 'gainDb'), -9), []],
+  ['mute', to(figure('strip', '', 'muted'), true), []],
+  ['band off', to(figure('band', 'b', 'enabled'), false), []],
+  ['low-pass on', to(figure('band', 'l', 'enabled'), true), []],
+  ['level behind a late processor', to(figure('strip', '', 'gainDb'), -9), [newProcessor('limiter', 'late')]],
+  [
+    'compressor behind a late processor',
+    to(figure('processor', 'c', 'enabled'), true),
+    [newProcessor('limiter', 'late'), compressor],
+  ],
+] as [string, PassageChange, ChainProcessor[]][])(
+  'a step begins at its own sample and none before: %s',
+  (_, change, more) => {
+    const at = 48_211;
+    const bands = [band('b', { type: 'low-shelf', gainDb: 6 }), { ...LOW, type: 'high-pass' as const }];
+    const one = song([track(bands, more)], [passage(at / RATE, 1.5, [change])]);
+    const plain = { ...one, passages: [] };
+    const [with_, without] = [one, plain].map((each) => offline(each, STEADY));
+    const first = with_.findIndex((value, n) => Math.abs(value - without[n]) > 1e-11);
+    // Where the sound goes over to another filter, its curve begins so flatly that even 64 bits see it after three samples.
+    expect(first).toBeGreaterThanOrEqual(at);
+    expect(first).toBeLessThanOrEqual(at + 3);
+    // Live the samples have 32 bits: the eased beginning is seen when it has grown to them. What is late runs ahead before it is heard.
+    if (more.length > 0) return;
+    const [heard, asIs] = [one, plain].map((each) => live(each, STEADY));
+    const seen = heard.findIndex((value, n) => value !== asIs[n]);
+    expect(seen).toBeGreaterThanOrEqual(at - 1);
+    expect(seen).toBeLessThan(at + 80);
+  },
+);
+
+test.each(KINDS)('nothing is heard beside a sine when a passage begins or ends: %s', (_, changes) => {
+  const hz = 997;
+  // What compresses or repeats changes the sine itself: what it adds is looked at where it has come to rest.
+  const one = song(
+    [track([BELL, LOW], [{ ...compressor, attackMs: 100, releaseMs: 4000 } as ChainProcessor])],
+    [passage(0.4, 0.9, changes)],
+    {},
+  );
+  const out = offline({ ...one, tracks: [{ ...one.tracks[0], lengthFrames: LENGTH }] }, sine(hz));
+  expect(residueDb(out.subarray(0, 65536), RATE, hz, 400)).toBeLessThan(-80);
+});
+
+test('far from its passages a song gives the bits that it gives without them, and nothing that is heard beside them', () => {
+  const [, changes] = KINDS.find(([name]) => name === 'a low-pass on')!;
+  const one = song([track([BELL, LOW])], [passage(1, 1.2, changes)]);
+  const [with_, without] = [one, { ...one, passages: [] }].map((each) => offline(each, NOISE));
+  const ready = Math.round(0.45 * RATE);
+  expect(with_.subarray(0, ready)).toEqual(without.subarray(0, ready));
+  expect(apartDb(without.subarray(0, RATE), with_.subarray(0, RATE))).toBeLessThan(-270);
+  expect(apartDb(without, with_, Math.round(1.9 * RATE))).toBeLessThan(-270);
+});
+
+test('a loop across a border is the same at every turn and in blocks of any size', () => {
+  const one = song(
+    [track([BELL, LOW])],
+    [passage(0.5, 1, [to(figure('band', 'l', 'enabled'), true), to(figure('strip', '', 'gainDb'), -6)])],
+  );
+  const loop = { start: Math.round(0.7 * RATE), end: Math.round(1.3 * RATE) };
+  const turn = loop.end - loop.start;
+  const out = live(one, NOISE, { seek: loop.start, loop, frames: 4 * turn });
+  expect(apartDb(out.subarray(2 * turn, 3 * turn), out.subarray(3 * turn))).toBeLessThan(IN_FLOATS);
+  expect(
+    apartDb(out, live(one, NOISE, { seek: loop.start, loop, frames: 4 * turn, sizes: [77, 512, 130] })),
+  ).toBeLessThan(IN_FLOATS);
+});
+
+test('a low-pass that opens over four bars is where its line is, within 3 %', () => {
+  // Four bars of four at 96 to the minute: ten seconds.
+  const seconds = 10;
+  const [fromHz, toHz] = [200, 20000];
+  const line = [
+    { atSeconds: 0, value: fromHz },
+    { atSeconds: seconds, value: toHz },
+  ];
+  const changes = [to(figure('band', 'l', 'enabled'), true), to(figure('band', 'l', 'frequencyHz'), fromHz, line)];
+  const bands = [band('l', { type: 'low-pass', order: 2, enabled: false })];
+  const opening = song([{ ...track(bands), lengthFrames: seconds * RATE }], [passage(0, seconds, changes)]);
+  for (let i = 1; i <= 20; i++) {
+    const at = Math.round((i / 21) * seconds * RATE);
+    const wantedHz = fromHz * (toHz / fromHz) ** (i / 21);
+    // By sines: their gain at a moment tells the corner of a Butterworth low-pass of the second order.
+    const hz = 1.5 * wantedHz > 21000 ? 0.7 * wantedHz : 1.5 * wantedHz;
+    const from = Math.max(0, at - RATE);
+    const out = offline(opening, sine(hz), { startFrame: from, endFrame: at + 2048 });
+    let [re, im] = [0, 0];
+    const size = Math.round(Math.round((hz * 1024) / RATE) * (RATE / hz)) || 1024;
+    for (let n = 0; n < size; n++) {
+      const phase = (2 * Math.PI * hz * (at - from - size / 2 + n)) / RATE;
+      re += out[Math.round(at - from - size / 2) + n] * Math.cos(phase);
+      im += out[Math.round(at - from - size / 2) + n] * Math.sin(phase);
+    }
+    const gain = (2 * Math.hypot(re, im)) / size / 0.5;
+    // |H|² = 1 / (1 + (f/fc)⁴): the definition of a Butterworth filter of the second order.
+    const cornerHz = hz / (1 / gain ** 2 - 1) ** 0.25;
+    expect(Math.abs(cornerHz / wantedHz - 1)).toBeLessThan(0.03);
+  }
+});
+
+test('passages of groups, sends and an equalizer of linear phase are heard', () => {
+  const room = { ...newBus({ id: 'room', name: 'Room', ink: 0 }), gainDb: 0, pan: -1 };
+  const send = { busId: 'room', gainDb: 0, tap: 'after-fader' as const, enabled: false };
+  const linear = [{ ...emptyEqualizer('e'), phase: 'linear' as const, bands: [BELL] }];
+  const one = song(
+    [{ ...track([]), chain: linear, sends: [send] }],
+    [
+      passage(0.5, 1, [to(figure('send', 'room', 'enabled'), true)]),
+      passage(1.2, 1.6, [to(figure('band', 'b', 'enabled'), false)]),
+      passage(1.7, 1.9, [to(figure('strip', '', 'gainDb', 'room'), -60), to(figure('send', 'room', 'enabled'), true)]),
+    ],
+    { buses: [room] },
+  );
+  const whole = offline(one, NOISE);
+  // An equalizer of linear phase is late: the engine runs ahead before anything is heard.
+  const heard = live(one, NOISE);
+  const lag = Array.from({ length: 4096 }, (_, late) => late).find((late) =>
+    [0, 1, 2, 3].every((n) => Math.abs(heard[SETTLED + n] - whole[SETTLED + n - late]) < 1e-6),
+  )!;
+  // It takes a new kernel where one of its blocks ends, and fades over one; up to there the same is heard.
+  const until = Math.round(1.2 * RATE);
+  expect(apartDb(whole.subarray(0, until), heard.subarray(lag, until + lag), SETTLED)).toBeLessThan(IN_FLOATS);
+  const rms = (from: number, until: number) => {
+    const part = whole.subarray(Math.round(from * RATE), Math.round(until * RATE));
+    return Math.sqrt(part.reduce((sum, value) => sum + value * value, 0) / part.length);
+  };
+  const plain = rms(0.3, 0.45);
+  expect(20 * Math.log10(rms(0.6, 0.95) / plain)).toBeGreaterThan(5);
+  expect(20 * Math.log10(rms(1.3, 1.5) / plain)).toBeLessThan(-0.2);
+  expect(Math.abs(20 * Math.log10(rms(1.8, 1.88) / plain))).toBeLessThan(0.5);
+});

@@ -1,0 +1,106 @@
+import type { StripPassage } from '../passages';
+import { bandsOf, givesWay, withEqualizers, type Band, type Chain, type Strip } from '../song';
+import type { CompiledStrip } from './compile';
+import { knot, piecesOf, type Piece } from './pieces';
+
+/** What of a strip a passage may change. */
+export type TimelineState = Pick<CompiledStrip, 'gain' | 'leftGain' | 'rightGain' | 'audible' | 'sends' | 'chain'>;
+
+/** A stretch of a strip between two borders: it holds until the next one begins. */
+export interface TimelineSegment {
+  /** Frame of the song; −∞ for the first. */
+  from: number;
+  start: TimelineState;
+  /** What it moves to; null where nothing moves. */
+  end: TimelineState | null;
+  /** Number of the next segment that begins with something that is no move of what was before; −1 where there is none. */
+  nextJump: number;
+}
+export type Timeline = readonly TimelineSegment[];
+
+/** How far ahead of itself a line is told: the eased values follow so much later, seconds. */
+export const LEAD_SECONDS = 0.018;
+/** So long before a jump what will be heard then begins to listen. */
+export const READY_SECONDS = 0.5;
+/** A filter that jumps farther than this, by ratio, is another one: the sound goes over, and no sweep is heard. */
+const FARTHEST_MOVED = 1.5;
+
+const ratio = (one: number, other: number) => Math.max(one / other, other / one);
+
+/** The band of a piece is no move of that of the piece before. */
+const isFar = (one: Band, other: Band) =>
+  ratio(one.frequencyHz, other.frequencyHz) > FARTHEST_MOVED || ratio(one.q, other.q) > FARTHEST_MOVED;
+
+/** The chains of a strip's pieces, in which a band that jumps has another name from there on. */
+class Names {
+  private versions = new Map<string, number>();
+  private last: ReadonlyMap<string, Band> = new Map();
+
+  /** The names from a piece on. @param piece the one after the last that was given */
+  next({ start, end }: Piece): (chain: Chain) => Chain {
+    const byId = (strip: Strip) => new Map(bandsOf(strip).map((band) => [band.id, band]));
+    for (const [id, band] of byId(start)) {
+      const before = this.last.get(id);
+      if (before && before !== band && !givesWay(band) && isFar(before, band))
+        this.versions.set(id, (this.versions.get(id) ?? 0) + 1);
+    }
+    this.last = byId(end ?? start);
+    const versions = new Map(this.versions);
+    const named = (band: Band) =>
+      versions.has(band.id) ? { ...band, id: `${band.id}~${versions.get(band.id)}` } : band;
+    if (versions.size === 0) return (chain) => chain;
+    return (chain) => withEqualizers(chain, (equalizer) => ({ ...equalizer, bands: equalizer.bands.map(named) }));
+  }
+}
+
+/** True where a stage becomes another one, which cannot be reached by a move. */
+function jumps(before: TimelineState, after: TimelineState): boolean {
+  return after.chain.stages.some((stage, i) => {
+    const last = before.chain.stages[i];
+    if (stage.kind === 'cascade' && last.kind === 'cascade')
+      return (
+        stage.sections.length !== last.sections.length ||
+        stage.sections.some(({ key, g, k }, n) => {
+          const one = last.sections[n];
+          return key !== one.key || ratio(g, one.g) > FARTHEST_MOVED || ratio(k, one.k) > FARTHEST_MOVED;
+        })
+      );
+    return stage.kind === 'processor' && last.kind === 'processor' && stage.settings.enabled !== last.settings.enabled;
+  });
+}
+
+/**
+ * What passages make of a strip over the song.
+ * @param base the strip without passages, compiled
+ * @param compile a strip of the song with a chain in the place of its own; all of them with the same stages
+ */
+export function compileTimeline(
+  strip: Strip,
+  passages: readonly StripPassage[],
+  rateHz: number,
+  base: TimelineState,
+  compile: (strip: Strip, chain: Chain) => TimelineState,
+): Timeline {
+  const names = new Names();
+  const segments = piecesOf(strip, passages, rateHz).flatMap((piece): TimelineSegment[] => {
+    const named = names.next(piece);
+    const state = (made: Strip) => (made === strip ? base : compile(made, named(made.chain)));
+    /** On its way a filter may become one of other sections: what lies around that is cut finely, since nothing moves across it. */
+    const segmentsOf = ({ from, start, end, until, at }: Piece): TimelineSegment[] => {
+      const segment = { from, start: state(start), end: end && state(end), nextJump: -1 };
+      const half = at ? knot(from, until!, 0.5) : from;
+      if (!segment.end || half <= from || half >= until! || !jumps(segment.start, segment.end)) return [segment];
+      const middle = at!(half);
+      return [
+        ...segmentsOf({ from, start, end: middle, until: half, at }),
+        ...segmentsOf({ from: half, start: middle, end, until, at }),
+      ];
+    };
+    return segmentsOf(piece);
+  });
+  for (let i = segments.length - 2; i >= 0; i--) {
+    const { start, end } = segments[i];
+    segments[i].nextJump = jumps(end ?? start, segments[i + 1].start) ? i + 1 : segments[i + 1].nextJump;
+  }
+  return segments;
+}

@@ -1,0 +1,2 @@
+export * from './at';
+export * from './figures';
