@@ -1,0 +1,4 @@
+export * from './grid';
+export * from './midi-file';
+export * from './onsets';
+export * from './tempo';
