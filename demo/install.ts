@@ -1,11 +1,12 @@
 import { firstEqualizer, BAND_DEFAULTS, emptySong, newTrack, type Band, type Song, type Track } from '@/core/song';
+import { plainGrid } from '@/core/grid';
 import { discard, originalPath, settle, temporaryPath } from '@/server/audio/store';
 import { keepRecording } from '@/server/import/import-track';
 import { decodeRecording } from '@/server/import/decode-recording';
 import { writeWav } from '@/server/render/write-wav';
 import { createSong, songExists } from '@/server/songs/store';
 import { recordLanternFerry, type Recording } from './recordings';
-import { BAR_SECONDS, PARTS } from './score';
+import { BAR_SECONDS, BEAT_SECONDS, PARTS } from './score';
 import { RATE } from './signal';
 
 export const DEMO_SONG_ID = 'lantern-ferry';
@@ -78,6 +79,7 @@ export async function installDemo(tell: (line: string) => void = () => undefined
   const song: Song = {
     ...emptySong('Lantern Ferry', 48000),
     parts: PARTS,
+    grid: plainGrid(60 / BEAT_SECONDS),
     loop: { startSeconds: 8 * BAR_SECONDS, endSeconds: 12 * BAR_SECONDS, enabled: false },
     tracks,
   };

@@ -1,7 +1,14 @@
 import type { CompiledSong } from './compile';
 import type { LatencyPlan, StripPlaces } from './latency';
-import { LEAD_SECONDS, READY_SECONDS, type Timeline, type TimelineSegment } from './timeline';
-import { MOVED_EVERY } from './pieces';
+import type { Timeline, TimelineSegment } from './timeline';
+
+/** What moves is told where to go this often, counted from the song's beginning, frames. */
+export const MOVED_EVERY = 128;
+
+/** How far ahead of itself a line is told: the eased values follow so much later, seconds. */
+export const LEAD_SECONDS = 0.018;
+/** So long before a jump what will be heard then begins to listen. */
+export const READY_SECONDS = 0.5;
 
 /** Where one part of a strip stands in the strip's timeline. It hears a frame so much later than the frame is played as what lies before it is late. */
 class Lane {

@@ -9,6 +9,7 @@ import {
   type StripPassage,
 } from '../passages';
 import { equalizersOf, givesWay, type Band, type FigureRef, type Strip } from '../song';
+import { MOVED_EVERY } from './follow';
 
 /** A stretch of a strip over which nothing moves, or everything straight on. */
 export interface Piece {
@@ -28,9 +29,6 @@ const PER_RANGE = 32;
 /** What runs in steps takes so many more of them. */
 const FINER = 4;
 const MOST_STEPS = 400;
-/** What moves is told where to go this often, counted from the song's beginning, frames. */
-export const MOVED_EVERY = 128;
-
 /** The frames at which something about a passage begins or ends. */
 function bordersOf({ passage, changes }: StripPassage, rateHz: number): number[] {
   const { startSeconds, endSeconds, fadeInSeconds, fadeOutSeconds } = passage;

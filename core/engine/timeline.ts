@@ -18,10 +18,6 @@ export interface TimelineSegment {
 }
 export type Timeline = readonly TimelineSegment[];
 
-/** How far ahead of itself a line is told: the eased values follow so much later, seconds. */
-export const LEAD_SECONDS = 0.018;
-/** So long before a jump what will be heard then begins to listen. */
-export const READY_SECONDS = 0.5;
 /** A filter that jumps farther than this, by ratio, is another one: the sound goes over, and no sweep is heard. */
 const FARTHEST_MOVED = 1.5;
 

@@ -18,7 +18,7 @@ export const processorName = ({ kind, name }: Pick<ChainProcessor, 'kind' | 'nam
   name || PROCESSOR_WORDS[kind].name;
 
 /** Digits behind the point that a value of a figure is told apart by. */
-function digitsOf(value: number, { unit, scale }: Figure): number {
+function digitsOf(value: number, { unit, scale }: Pick<Figure, 'unit' | 'scale'>): number {
   if (unit === 'dB') return 1;
   if (unit === '') return 2;
   if (scale === 'linear') return Math.abs(value) < 10 && !Number.isInteger(value) ? 1 : 0;
@@ -26,13 +26,13 @@ function digitsOf(value: number, { unit, scale }: Figure): number {
 }
 
 /** A figure with its unit: `−18.0 dB`, `0.50 ms`, `3.0 : 1`. */
-export function writeFigure(value: number, figure: Figure): string {
+export function writeFigure(value: number, figure: Omit<Figure, 'start'>): string {
   if (figure.unit === 'Hz') return writeFrequency(value);
   return `${writeNumber(value, digitsOf(value, figure))}${figure.unit && ` ${figure.unit}`}`;
 }
 
 /** What was typed into a figure, with or without its unit; seconds and milliseconds both. @returns within its range; null for what cannot be read */
-export function parseFigure(text: string, figure: Figure): number | null {
+export function parseFigure(text: string, figure: Omit<Figure, 'start'>): number | null {
   const within = (value: number) => Math.min(figure.max, Math.max(figure.min, value));
   if (figure.unit === 'Hz') {
     const hz = parseFrequency(text);

@@ -143,3 +143,18 @@ test('a delay as it is written is read as it was, to a hundredth', () => {
   for (const ms of [0, 0.031, -0.5, 1.417, -99.99])
     expect(typed.parseDelay(typed.writeDelay(ms), 48000, { min: -100, max: 100 })).toBeCloseTo(ms, 2);
 });
+
+test.each([
+  ['1:05.25', 65.25],
+  ['65,25 s', 65.25],
+  ['0:00.5', 0.5],
+  ['−2', -2],
+  ['1:2:3', null],
+  ['soon', null],
+])('“%s” is a time of %s seconds', (text, seconds) => expect(typed.parseSeconds(text)).toBe(seconds));
+
+test('times are written to the millisecond, and read as they are written', () => {
+  for (const seconds of [0, 0.25, 59.9994, 65.25, 3600, -1.5])
+    expect(typed.parseSeconds(typed.writeMoment(seconds))).toBeCloseTo(seconds, 3);
+  expect(typed.writeMoment(65.25)).toBe('1:05.250');
+});

@@ -147,6 +147,22 @@ export function writeTime(seconds: number): string {
   return `${Math.floor(tenths / 600)}:${String(Math.floor(tenths / 10) % 60).padStart(2, '0')}.${tenths % 10}`;
 }
 
+/** A time to the millisecond: `1:05.250`. */
+export function writeMoment(seconds: number): string {
+  const thousandths = Math.round(Math.abs(seconds) * 1000);
+  const minutes = Math.floor(thousandths / 60000);
+  const rest = String(((thousandths % 60000) / 1000).toFixed(3)).padStart(6, '0');
+  return `${seconds < -0.0005 ? '−' : ''}${minutes}:${rest}`;
+}
+
+/** A typed time: `1:05.25`, `65.25`, `65,25 s`. @returns seconds; null for what cannot be read */
+export function parseSeconds(text: string): number | null {
+  const match = /^([−-]?)(?:(\d+):)?(\d+(?:[.,]\d*)?|[.,]\d+)\s*s?$/i.exec(text.trim());
+  if (!match) return null;
+  const seconds = Number(match[3].replace(',', '.')) + 60 * Number(match[2] ?? 0);
+  return Number.isFinite(seconds) ? (match[1] ? -1 : 1) * seconds : null;
+}
+
 /** A length without fractions: `0:42`, `3:05`. */
 export function writeLength(seconds: number): string {
   const whole = Math.round(seconds);

@@ -46,7 +46,7 @@ test('places of a grid with two tempos and metres are those that are counted by 
   expect(snapped(SLOWING, 3.4, 'quarter')).toBe(3.375);
   const beats = gridLines(SLOWING, 0, 8, 0.2);
   expect(beats.filter(({ bar }) => bar === 3).map(({ seconds }) => seconds)).toEqual([4.5, 5, 5.5, 6, 6.5, 7]);
-  expect(gridLines(SLOWING, 0, 8, 1.8).map(({ seconds }) => seconds)).toEqual([0.5, 2.5, 4.5, 7.5]);
+  expect(gridLines(SLOWING, 0, 8, 1.5).map(({ seconds }) => seconds)).toEqual([0.5, 2.5, 4.5, 7.5]);
 });
 
 test('places and times are each other’s inverse, and snapping twice is snapping once (seed 9)', () => {

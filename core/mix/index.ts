@@ -19,3 +19,4 @@ export * from './strip-measures';
 export * from './sums';
 export * from './gains';
 export * from './whole-room';
+export { mixTracksOver, stillSpans, type GainSpan } from './passage-spans';

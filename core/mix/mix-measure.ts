@@ -18,6 +18,7 @@ import {
 } from './overlaps';
 import type { BandLevels } from './part-loudness';
 import type { MixTrack } from './gains';
+import type { GainSpan } from './passage-spans';
 
 /** A track as it is measured against the others. */
 export interface ClaimingTrack extends MixTrack {
@@ -28,6 +29,8 @@ export interface ClaimingTrack extends MixTrack {
   usual?: FrequencyBand | null;
   /** Shares of its power that reach left and right, adding up to 1; the same where it is left out. */
   ears?: readonly [left: number, right: number];
+  /** Where passages give it other gains. */
+  spans?: readonly GainSpan[];
 }
 
 /** A group as it is measured: the sum of its tracks. */
@@ -90,6 +93,17 @@ const LEAST_WEIGHT = 0.002;
 const GROUP_TRACKS = 8;
 /** A sum is formed piece by piece, so that it stays where the processor has it at hand. */
 const PIECE = 4096;
+
+/** True where two states of a track are heard alike, over all of its passages. */
+function isHeardAlike(one: ClaimingTrack, other: ClaimingTrack): boolean {
+  const isSame = (some: Float64Array, others: Float64Array) => some.every((gain, i) => gain === others[i]);
+  const [spans, others] = [one.spans ?? [], other.spans ?? []];
+  return (
+    isSame(one.gains, other.gains) &&
+    spans.length === others.length &&
+    spans.every(({ from, to, gains }, i) => from === others[i].from && to === others[i].to && isSame(gains, others[i].gains))
+  );
+}
 
 /** True where all of some tracks are among others. @param ifSame for those that are the same */
 const isWithin = (some: readonly string[], others: readonly string[], ifSame: boolean) =>
@@ -176,7 +190,7 @@ export class MixMeasure {
   private measure(track: ClaimingTrack, levels: BandLevels): void {
     const rows = rowsOver(levels[track.audioId] ?? [], this.blocks);
     const known = this.measured.get(track.id);
-    if (known && known.rows === rows && known.track.gains.every((gain, i) => gain === track.gains[i])) {
+    if (known && known.rows === rows && isHeardAlike(known.track, track)) {
       known.track = track;
       return;
     }
@@ -207,9 +221,17 @@ export class MixMeasure {
   }
 
   /** Worked out again where they are asked for: those of sixty tracks would fill memory. */
-  private heardPowers({ channels, gains }: ClaimingTrack, rows: LevelRows | undefined): Float32Array {
+  private heardPowers({ channels, gains, spans = [] }: ClaimingTrack, rows: LevelRows | undefined): Float32Array {
     if (!rows) return new Float32Array(this.all.length);
-    return heardPowers(blockPowers(rows, channels, this.blocks), gains);
+    const powers = blockPowers(rows, channels, this.blocks);
+    const heard = heardPowers(powers, gains);
+    const { from, stepsPerBlock, count } = this.blocks;
+    for (const span of spans) {
+      const [first, end] = [span.from, span.to].map((step) => Math.round((step - from) / stepsPerBlock));
+      const [begin, until] = [Math.max(0, first), Math.min(count, end)].map((block) => block * SPECTRUM_BANDS);
+      for (let i = begin; i < until; i++) heard[i] = powers[i] * span.gains[i % SPECTRUM_BANDS];
+    }
+    return heard;
   }
 
   /** Groups of tracks are summed by themselves: an edit of one track sums one group anew. */

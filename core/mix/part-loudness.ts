@@ -11,6 +11,7 @@ import {
 } from '../measure';
 import { findStrip, MASTER_ID, songLengthFrames, type Song, type Strip, type Track } from '../song';
 import { sidesDb, stripChainDb } from './gains';
+import { stillSpans } from './passage-spans';
 import { fits, NOTHING_MEASURED, type StripMeasures } from './strip-measures';
 
 /** What recordings are like over time, by recording: one or several stretches of each. */
@@ -142,25 +143,32 @@ function wayGains(
 export function partLufs(song: Song, levels: BandLevels, part: Part): number {
   const range = listenedRange(song);
   const heard = part.without ? heardSong(song, { ...PLAIN_HEARING, without: part.without }) : song;
-  const { tracks, buses } = compileSong(heard);
+  const sum = new Float64Array(Math.max(0, range.to - range.from));
+  for (const span of stillSpans(heard, range)) sum.set(stillPowers(span.song, levels, part, span), span.from - range.from);
+  return integratedLufs(sum);
+}
+
+/** The weighted powers of a part in the steps of a stretch over which the song stays as it is. */
+function stillPowers(song: Song, levels: BandLevels, part: Part, range: StepRange): Float64Array {
+  const { tracks, buses } = compileSong(song);
   const compiled = new Map([...tracks, ...buses].map((strip) => [strip.id, strip]));
   const isOpen = ({ id }: Strip, send?: number) => {
     const strip = compiled.get(id);
     return !strip || (send === undefined ? strip.audible : strip.sends[send].audible) === 1;
   };
   const sum = new Float64Array(Math.max(0, range.to - range.from));
-  for (const track of heard.tracks) {
+  for (const track of song.tracks) {
     const rows = rowsOver(levels[track.audioId] ?? [], range);
     if (!rows) continue;
-    const ways = waysFrom(heard, track, isOpen).filter((way) =>
+    const ways = waysFrom(song, track, isOpen).filter((way) =>
       // A part that is heard by itself is measured though it is muted.
       part.stripId === MASTER_ID
         ? way.every(({ isOpen }) => isOpen)
         : way.some(({ strip }) => strip.id === part.stripId),
     );
     if (ways.length === 0) continue;
-    const powers = powersOf(heard, track, ways, rows, part, range);
+    const powers = powersOf(song, track, ways, rows, part, range);
     for (let step = 0; step < sum.length; step++) sum[step] += powers[step];
   }
-  return integratedLufs(sum);
+  return sum;
 }

@@ -1,2 +1,7 @@
 export * from './at';
+export * from './capture';
 export * from './figures';
+export * from './spans';
+export * from './thin';
+export * from './view';
+export * from './words';

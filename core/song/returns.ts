@@ -31,7 +31,7 @@ export function setSend(song: Song, stripId: string, busId: string, changes: Par
   const strip = findStrip(song, stripId);
   if (!strip || !('sends' in strip)) return null;
   const known = strip.sends.find((send) => send.busId === busId);
-  const made: Send = { busId, gainDb: NEW_SEND_DB, tap: 'after-fader', enabled: true, ...known, ...changes };
+  const made: Send = { busId, gainDb: NEW_SEND_DB, tap: 'after-fader', ...known, enabled: true, ...changes };
   const sends =
     changes === null
       ? strip.sends.filter((send) => send.busId !== busId)

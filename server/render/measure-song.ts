@@ -1,4 +1,5 @@
 import { OrvidError } from '@/core/errors';
+import type { FoundTempo } from '@/core/grid';
 import { STEPS_PER_SECOND, type Alignment, type StepRange } from '@/core/measure';
 import { feedingPart, partOf, reactivePart, stripUpTo } from '@/core/mix';
 import { checkRouting, findStrip, songLengthFrames, type Song } from '@/core/song';
@@ -99,6 +100,18 @@ export async function measureAlignments(
       withPageFiles(song, (pageFiles) =>
         runInWorker<Alignment[]>('alignment', { song, stripIds, range, band, pageFiles }, signal),
       ),
+    () => 1000,
+  );
+}
+
+/** The tempo of a song by when things begin in its recordings. @throws OrvidError as {@link measureSongPart} */
+export async function measureTempo(songId: string, signal: AbortSignal): Promise<FoundTempo | null> {
+  const { song } = await loadSong(songId);
+  if (songLengthFrames(song) === 0)
+    throw new OrvidError('invalid-input', 'The song has no recordings yet.', 'No tempo was looked for.');
+  return once(
+    dependencies(song, 'tempo'),
+    () => withPageFiles(song, (pageFiles) => runInWorker<FoundTempo | null>('tempo', { song, pageFiles }, signal)),
     () => 1000,
   );
 }

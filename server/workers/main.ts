@@ -1,10 +1,12 @@
 import { asOrvidError } from '@/core/errors';
+import type { FoundTempo } from '@/core/grid';
 import type { Alignment, MeasuredRecording } from '@/core/measure';
 import type { Suspect } from '@/core/suspects';
 import { fileHash } from '../audio/checksum';
 import { findSuspects, measureRecording, type StoredRecording } from '../audio/measure-recording';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
 import { measureAlignment, type AlignmentTask } from '../render/alignment';
+import { findSongTempo, type TempoTask } from '../render/find-tempo';
 import { measurePart as measurePartOf, type MeasureTask, type PartFigures } from '../render/measure-part';
 import { renderSongFile, type RenderedFile, type RenderTask } from '../render/render-song';
 import { measureStripLevels, type MeasuredStripLevels, type StripLevelsTask } from '../render/strip-levels';
@@ -56,6 +58,10 @@ export function stripLevels({ port, ...task }: WithPort<StripLevelsTask>): Promi
 
 export function alignment({ port, ...task }: WithPort<AlignmentTask>): Promise<WorkerResult<Alignment[]>> {
   return answered(port, async () => measureAlignment(task));
+}
+
+export function tempo({ port, ...task }: WithPort<TempoTask>): Promise<WorkerResult<FoundTempo | null>> {
+  return answered(port, async () => findSongTempo(task));
 }
 
 export function render({ port, ...task }: WithPort<RenderTask>): Promise<WorkerResult<RenderedFile>> {

@@ -10,7 +10,8 @@ import { singleton } from '../singleton';
 export type WorkerResult<T> = { value: T } | { error: { code: ErrorCode; message: string; kept?: string } };
 export type WithPort<T> = T & { port: MessagePort };
 
-type Task = 'hash' | 'decode' | 'measure' | 'measurePart' | 'stripLevels' | 'alignment' | 'suspects' | 'render';
+type Task =
+  'hash' | 'decode' | 'measure' | 'measurePart' | 'stripLevels' | 'alignment' | 'suspects' | 'tempo' | 'render';
 
 /** Threads of their own for each kind of work, so that what a person waits for never stands behind fifty imports or a long render. */
 const QUEUES = {
@@ -21,6 +22,7 @@ const QUEUES = {
   measurePart: 'questions',
   stripLevels: 'questions',
   alignment: 'questions',
+  tempo: 'questions',
   suspects: 'questions',
 } as const;
 

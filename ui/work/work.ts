@@ -12,8 +12,8 @@ export interface Work {
   commands?: (desk: Desk, go: Go) => Command[];
   /** A key that does something for as long as it is held. */
   hold?: (desk: Desk) => Hold;
-  /** Its panel in the side, with the digit that shows it. */
-  panel?: { id: string; name: string; digit: number; Panel: ComponentType };
+  /** Its panel in the side, with the key that shows it: Alt and a digit, or Alt and a letter. */
+  panel?: { id: string; name: string; digit: number | 'p'; Panel: ComponentType };
   /** Its sheets over the page; each shows itself when it is asked for. */
   Sheets?: ComponentType;
 }

@@ -10,6 +10,7 @@ import { eyesWork } from './eyes/eyes-work';
 import { imageWork } from './image/image-work';
 import { landmarksWork } from './landmarks/landmarks-work';
 import { overlapsWork } from './overlaps/overlaps-work';
+import { passagesWork } from './passages/passages-work';
 import { probeWork } from './probe/probe-work';
 import { recordingsWork } from './recordings/recordings-work';
 import { renderWork } from './render/render-work';
@@ -26,6 +27,7 @@ export const WORKS: readonly Work[] = [
   transportWork,
   undoWork,
   tracksWork,
+  passagesWork,
   overlapsWork,
   wholeRoomWork,
   endsWork,

@@ -10,6 +10,8 @@ export interface DragMove {
   /** Where the pointer is in the window. */
   clientX: number;
   clientY: number;
+  /** True while Shift is held. */
+  isFine: boolean;
 }
 
 export interface DragHandlers {
@@ -41,6 +43,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
   let dx = 0;
   let dy = 0;
   let last = { x: press.clientX, y: press.clientY };
+  let isFine = press.shiftKey;
   let hasMoved = false;
   let isOver = false;
   /** True where this frame has had its move; what comes later in it waits for the next. */
@@ -54,7 +57,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
     isWaiting = false;
     takenAt = performance.now();
     frame ||= requestAnimationFrame(nextFrame);
-    handlers.onMove({ dx, dy, clientX: last.x, clientY: last.y });
+    handlers.onMove({ dx, dy, clientX: last.x, clientY: last.y, isFine });
   };
   const nextFrame = () => {
     frame = 0;
@@ -73,7 +76,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
     drags--;
     if (!hasMoved) return;
     if (isKept) {
-      if (isWaiting) handlers.onMove({ dx, dy, clientX: last.x, clientY: last.y });
+      if (isWaiting) handlers.onMove({ dx, dy, clientX: last.x, clientY: last.y, isFine });
       handlers.onEnd();
     } else handlers.onCancel();
   };
@@ -81,7 +84,8 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
     const event = moved as PointerEvent;
     if (event.pointerId !== press.pointerId) return;
     if (event.clientX === last.x && event.clientY === last.y) return;
-    const step = event.shiftKey ? FINE : 1;
+    isFine = event.shiftKey;
+    const step = isFine ? FINE : 1;
     dx += (event.clientX - last.x) * step;
     dy += (event.clientY - last.y) * step;
     last = { x: event.clientX, y: event.clientY };

@@ -24,6 +24,7 @@ import { useEyesOff } from '../../kit/eyes/eyes-off';
 import { Foot } from '../../places/foot/foot';
 import { LANDMARK_ROW } from '../../work/landmarks/landmark-row';
 import { useLandmarks } from '../../work/landmarks/landmarks-store';
+import { PassageBanner } from '../../work/passages/passage-banner';
 import { DropArea } from '../../work/recordings/drop-area';
 import { Register } from '../../places/register/register';
 import { Ruler } from '../../places/ruler/ruler';
@@ -201,7 +202,10 @@ function Body() {
         </Cell>
         <Cell $column="1 / 3" $row="2">
           <Heard>
-            <ElsewhereStrip />
+            <div>
+              <PassageBanner />
+              <ElsewhereStrip />
+            </div>
             {tracks === 0 ? <NoTracks /> : <Register />}
           </Heard>
         </Cell>
@@ -323,9 +327,6 @@ const Heard = styled.div`
   grid-template-rows: auto minmax(0, 1fr);
   min-width: 0;
   min-height: 0;
-  > :only-child {
-    grid-row: 1 / 3;
-  }
 `;
 /** Lies over a field of the shared axis. */
 const Over = styled.div<{ $row: string }>`

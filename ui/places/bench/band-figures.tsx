@@ -36,6 +36,7 @@ import { changeBand, changeBandByKey, type BandChanges } from '../../window/song
 import { ProcessorPanel } from '../../work/chain/processor-panel';
 import { useChosenBand, useChosenProcessor, useChosenStrip } from '../../window/song/selection';
 import { SERIF } from '../../kit/theme/tokens';
+import { FigureMark } from '../../work/passages/figure-mark';
 import { GivingSection } from './giving-section';
 import { ChannelChoice, EndChoice, FamilyChoice, FenceChoice, KindChoice } from './band-choices';
 
@@ -65,15 +66,20 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
   const change = (label: string) => (changes: BandChanges) => changeBand(desk, stripId, band.id, changes, label);
   const byKey = (changes: BandChanges) =>
     changeBandByKey(desk, stripId, band.id, changes, `Change band ${band.letter}`);
+  const mark = (field: string) => <FigureMark stripId={stripId} of="band" partId={band.id} field={field} />;
   return (
     <Side aria-label={`Band ${band.letter}`}>
       <Head>
         <h2>Band {band.letter}</h2>
         <KindChoice type={band.type} />
+        {mark('enabled')}
         <OnOff letter={band.letter} isOn={band.enabled} />
       </Head>
       <FigureRow>
-        <span>{isPassFilter(band.type) ? 'Corner' : 'Frequency'}</span>
+        <span>
+          {isPassFilter(band.type) ? 'Corner' : 'Frequency'}
+          {mark('frequencyHz')}
+        </span>
         <ValueField
           label={isPassFilter(band.type) ? 'Corner' : 'Frequency'}
           shown={writeFrequency(band.frequencyHz)}
@@ -86,7 +92,7 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
       </FigureRow>
       {hasGain(band.type) && (
         <FigureRow>
-          <span>Gain</span>
+          <span>Gain{mark('gainDb')}</span>
           <ValueField
             label="Gain"
             shown={writeGain(band.gainDb)}
@@ -101,7 +107,10 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
         <>
           {(['boostDb', 'cutDb'] as const).map((field) => (
             <FigureRow key={field}>
-              <span>{field === 'boostDb' ? 'Boost' : 'Cut'}</span>
+              <span>
+                {field === 'boostDb' ? 'Boost' : 'Cut'}
+                {mark(field)}
+              </span>
               <ValueField
                 label={field === 'boostDb' ? 'Boost' : 'Cut'}
                 shown={`${writeNumber(band[field])} dB`}
@@ -117,7 +126,7 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
       )}
       {hasQ(band.type) && (
         <FigureRow>
-          <span>Width</span>
+          <span>Width{mark('q')}</span>
           <ValueField
             label="Width"
             shown={writeWidth(band.q)}

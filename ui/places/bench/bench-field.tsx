@@ -12,7 +12,8 @@ import type { Tokens } from '../../kit/theme/tokens';
 import { useCrosshair } from '../../window/crosshair/use-crosshair';
 import { useDesk } from '../../window/desk/desk';
 import { addBand } from '../../window/song/band-edits';
-import { liveSong, songOf } from '../../window/song/live-song';
+import { songOf } from '../../window/song/live-song';
+import { followSounding, soundingSong } from '../../window/song/sounding-song';
 import {
   equalizerOnBench,
   pathIn,
@@ -79,8 +80,8 @@ function EqualizerField() {
 
   const draw = useCallback(
     (context: CanvasRenderingContext2D, _: number, __: number, tokens: Tokens) => {
-      // The song as it is at this moment: in the middle of a drag React is behind it.
-      const song = songOf(desk);
+      // The song as it is at this moment and at the playhead: in the middle of a drag React is behind it.
+      const song = soundingSong(desk);
       const live = findStrip(song, stripId) ?? song.master;
       const liveEqualizer = equalizerOnBench(live, processorId);
       if (!liveEqualizer) return;
@@ -113,7 +114,7 @@ function EqualizerField() {
   useEffect(() => {
     const isTrack = (id: string) => songOf(desk).tracks.some((track) => track.id === id);
     const endings = [
-      liveSong(desk).follow((now, before) => {
+      followSounding(desk, (now, before) => {
         if (findStrip(now, stripId) !== findStrip(before, stripId)) redraw();
       }),
       // A sum follows all tracks, a few times a second.

@@ -6,7 +6,7 @@ import { useEyesOff } from '../../kit/eyes/eyes-off';
 import { frameStrain, useFrames } from '../../kit/frames/use-frames';
 import { useTheme } from '../../kit/theme/theme-store';
 import { useDesk } from '../../window/desk/desk';
-import { liveSong } from '../../window/song/live-song';
+import { followSounding } from '../../window/song/sounding-song';
 import { useSelection } from '../../window/song/selection';
 import { useSongStore } from '../../window/song/song-store';
 import { useAnalyses } from '../../window/sound/analyses';
@@ -44,7 +44,7 @@ export function RegisterCanvas({ rows, laneHeight, height, scroller }: RegisterC
     const scroll = () => picture.scrollTo(scrolled?.scrollTop ?? 0);
     const all = () => picture.touchAll();
     const endings = [
-      liveSong(desk).follow((now, before) => picture.touchChanged(now, before)),
+      followSounding(desk, (now, before) => picture.touchChanged(now, before)),
       // Sums follow lists and figures: a few times a second while something is dragged.
       useSongStore.api(desk).subscribe(() => picture.touchSums()),
       useAnalyses.api(desk).subscribe(all),

@@ -9,7 +9,7 @@ import { useEyesOff } from '../../kit/eyes/eyes-off';
 import { currentTokens } from '../../kit/theme/theme-store';
 import type { Tokens } from '../../kit/theme/tokens';
 import type { Desk } from '../../window/desk/desk';
-import { songOf } from '../../window/song/live-song';
+import { soundingSong } from '../../window/song/sounding-song';
 import { useSelection } from '../../window/song/selection';
 import { useAnalyses, type Analyses } from '../../window/sound/analyses';
 import { liveAtFader } from '../../window/sound/live';
@@ -215,7 +215,7 @@ export class RegisterPicture {
 
   /** The level at the top of every ridge depends on the recordings only, so nothing jumps while a fader moves. */
   private surroundings(): Surroundings {
-    const song = songOf(this.desk);
+    const song = soundingSong(this.desk);
     const { byAudio } = useAnalyses.of(this.desk);
     const from = [
       byAudio,

@@ -20,6 +20,10 @@ import { drawLoop, loopPart, moveLoop, type LoopPart } from '../../work/transpor
 import { clampedSpan, spanOr, useSongView } from '../../window/view/song-view';
 import { positionSeconds } from '../../window/sound/audio-state';
 import { songOf } from '../../window/song/live-song';
+import { snappedTime } from '../../window/view/snap';
+import { drawGrid } from './draw-grid';
+import { PartHandle } from './part-handle';
+import { drawPassage, PassageSpans } from './passage-spans';
 import { useOutline } from './use-outline';
 import { useStripWheel } from './use-strip-wheel';
 
@@ -55,6 +59,7 @@ export function SongStrip() {
   const { width, height } = useSize(box);
   const parts = useSong((song) => song.parts);
   const loop = useSong((song) => song.loop);
+  const grid = useSong((song) => song.grid);
   const rateHz = useSong((song) => song.rateHz);
   const lengthFrames = useSong(songLengthFrames);
   const seek = useSession((session) => session.seek);
@@ -79,6 +84,7 @@ export function SongStrip() {
         context.fillRect((i * wide) / outline.length, middle - half, wide / outline.length, 2 * half);
       });
       context.globalAlpha = 1;
+      if (grid) drawGrid(context, grid, shown, wide, high, tokens);
       if (!span) return;
       // Where in the song this is.
       context.fillStyle = tokens.grid;
@@ -87,7 +93,9 @@ export function SongStrip() {
       const scale = wide / lengthSeconds;
       context.fillRect(span.from * scale, 0, Math.max(WHERE_HEIGHT, (span.to - span.from) * scale), WHERE_HEIGHT);
     },
-    [outline, span, lengthSeconds],
+    // What is shown is a new object at every render: its ends say whether it is another.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [outline, span, lengthSeconds, grid, shown.from, shown.to],
   );
   useCanvas(canvas, width, height, draw);
   const follow = useFollowing();
@@ -114,10 +122,11 @@ export function SongStrip() {
   const revealByKey = (event: React.FocusEvent, seconds: number) => {
     if (event.target.matches(':focus-visible')) reveal(seconds);
   };
+  const toGrid = (isFree: boolean) => (seconds: number) => snappedTime(desk, seconds, isFree);
   const grab = (part: LoopPart) => (event: React.PointerEvent) => {
     if (!loop) return;
-    dragEdit(desk, event, 'Move the loop', ({ dx }) =>
-      moveLoop(songOf(desk), loop, part, dx / perSecond, lengthSeconds, SNAP_PIXELS / perSecond),
+    dragEdit(desk, event, 'Move the loop', ({ dx, isFine }) =>
+      moveLoop(songOf(desk), loop, part, dx / perSecond, lengthSeconds, SNAP_PIXELS / perSecond, toGrid(isFine)),
     );
   };
   const nudge = (part: LoopPart) => (event: React.KeyboardEvent) => {
@@ -184,19 +193,24 @@ export function SongStrip() {
       <CanvasField
         ref={box}
         data-testid="song-strip"
-        data-hint="Click to go there · drag to draw a loop · click a part's name to loop it · wheel to see less or more · Shift wheel to go along · Z: the loop, or all"
+        data-hint="Click to go there · drag to draw a loop, with Alt a passage · click a part's name to loop it · wheel to see less or more · Shift wheel to go along"
         onPointerDown={(event) => {
           if (event.button !== 0 || perSecond === 0) return;
           const from = secondsAt(event.clientX);
+          if (event.altKey) {
+            drawPassage(desk, event, from, secondsAt);
+            return;
+          }
           seek(from);
-          dragEdit(desk, event, 'Draw a loop', ({ clientX }) =>
-            drawLoop(songOf(desk), from, secondsAt(clientX), lengthSeconds, SNAP_PIXELS / perSecond),
+          dragEdit(desk, event, 'Draw a loop', ({ clientX, isFine }) =>
+            drawLoop(songOf(desk), from, secondsAt(clientX), lengthSeconds, SNAP_PIXELS / perSecond, toGrid(isFine)),
           );
         }}
       >
         <canvas ref={canvas} aria-hidden />
         {partsInSight.map(({ part, i }) => (
           <Part key={part.startSeconds} style={{ left: xOf(part.startSeconds) }}>
+            <PartHandle index={i} name={part.name} perSecond={perSecond} />
             {/* The name of a part that has begun before stays in sight while the part lasts. */}
             <button
               type="button"
@@ -211,6 +225,7 @@ export function SongStrip() {
             </button>
           </Part>
         ))}
+        {perSecond > 0 && <PassageSpans shown={shown} perSecond={perSecond} secondsAt={secondsAt} />}
         {loop && perSecond > 0 && (
           <Bracket
             $enabled={loop.enabled}

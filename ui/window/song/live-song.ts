@@ -2,6 +2,14 @@ import { emptySong, type Song } from '@/core/song';
 import type { Desk } from '../desk/desk';
 import { openSongState, type PreviewOwner, type SongState } from './song-state';
 
+const whole = (song: Song) => song;
+
+/** A state as it is shown: its songs are what is shown of them. */
+export type ShownState = SongState & {
+  /** The song itself, whatever is shown of it. */
+  document: Song;
+};
+
 /** While something is dragged, lists and figures follow this often. */
 const FOLLOW_MS = 125;
 
@@ -11,8 +19,10 @@ const FOLLOW_MS = 125;
  */
 export class LiveSong {
   state = openSongState(emptySong('Song'), 0);
+  /** What is shown of a document: all of it, or as a passage makes it while that is open. */
+  private view: (song: Song) => Song = whole;
   private readonly listeners = new Set<(song: Song, before: Song) => void>();
-  private readonly readers = new Set<(state: SongState) => void>();
+  private readonly readers = new Set<(state: ShownState) => void>();
   private timer: ReturnType<typeof setTimeout> | undefined;
 
   /**
@@ -22,17 +32,39 @@ export class LiveSong {
   take(state: SongState, { isDrag = false, endedBy }: { isDrag?: boolean; endedBy?: PreviewOwner } = {}): void {
     const before = this.state;
     if (state === before) return;
+    const shownBefore = this.shown;
     this.state = state;
-    if (state.song !== before.song) for (const listener of this.listeners) listener(state.song, before.song);
+    if (state.song !== before.song) for (const listener of this.listeners) listener(this.shown, shownBefore);
     if (isDrag) this.timer ??= setTimeout(this.tellReaders, FOLLOW_MS);
     else this.tellReaders();
     for (const { owner } of before.previews)
       if (owner !== endedBy && !state.previews.some((preview) => preview.owner === owner)) owner.onLost?.();
   }
 
+  /** The song as it is shown. */
+  get shown(): Song {
+    return this.view(this.state.song);
+  }
+
+  /** The same without what is only tried. */
+  get shownSettled(): Song {
+    return this.view(this.state.settled);
+  }
+
+  /** Shows documents in another way; null as they are. @param view gives the same object for the same document */
+  showAs(view: ((song: Song) => Song) | null): void {
+    const before = this.shown;
+    this.view = view ?? whole;
+    const now = this.shown;
+    if (now === before) return;
+    for (const listener of this.listeners) listener(now, before);
+    this.tellReaders();
+  }
+
   private readonly tellReaders = () => {
     this.stop();
-    for (const reader of this.readers) reader(this.state);
+    const state = { ...this.state, song: this.shown, settled: this.shownSettled, document: this.state.song };
+    for (const reader of this.readers) reader(state);
   };
 
   /** Hears of every song that is shown, at once. */
@@ -42,7 +74,7 @@ export class LiveSong {
   }
 
   /** Hears of states, a few times a second while something is dragged. */
-  read(reader: (state: SongState) => void): void {
+  read(reader: (state: ShownState) => void): void {
     this.readers.add(reader);
   }
 
@@ -60,8 +92,11 @@ function makeLiveSong(desk: Desk): LiveSong {
 
 export const liveSong = (desk: Desk): LiveSong => desk.part(makeLiveSong);
 
-/** The song as it is shown and heard. */
-export const songOf = (desk: Desk): Song => liveSong(desk).state.song;
+/** The song as it is shown. */
+export const songOf = (desk: Desk): Song => liveSong(desk).shown;
+
+/** The song itself, with its passages, which is heard: what is shown of it is another one while a passage is open. */
+export const documentOf = (desk: Desk): Song => liveSong(desk).state.song;
 
 /** The song without what is only tried: what a gesture begins with. */
-export const settledSong = (desk: Desk): Song => liveSong(desk).state.settled;
+export const settledSong = (desk: Desk): Song => liveSong(desk).shownSettled;

@@ -2,7 +2,8 @@ import { asOrvidError } from '@/core/errors';
 import { checkEdit, type Edit, type Song } from '@/core/song';
 import { deskStore } from '../desk/desk';
 import { tellError } from '../notices/notices';
-import { liveSong } from './live-song';
+import { liveSong, type ShownState } from './live-song';
+import { belonging, recordedOf } from './open-passage';
 import {
   doEdit,
   dropStep,
@@ -15,7 +16,7 @@ import {
 
 interface SongStore {
   /** The song as lists and figures show it. */
-  state: SongState;
+  state: ShownState;
   /** Does an edit; what cannot be done is said and changes nothing. @returns true when it is done */
   edit: (edit: Edit | null, label: string) => boolean;
   /** Does an edit that a key makes; presses in quick succession, of edits with the same key, are one step of undo. */
@@ -48,14 +49,15 @@ export const useSongStore = deskStore<SongStore>((desk) => (set) => {
   const submit = (edit: Edit, label: string, mergeKey?: string) =>
     attempt((state) => {
       checkEdit(edit);
-      return doEdit(state, edit, label, mergeKey);
+      const made = belonging(desk, edit);
+      return made ? doEdit(state, made, label, mergeKey) : state;
     });
   const takeBack = (owner: PreviewOwner) => live.take(previewEdit(live.state, owner, null), { endedBy: owner });
   const travel = (direction: 'undo' | 'redo') => () => {
     if (!attempt((state) => stepHistory(state, direction))) live.take(dropStep(live.state, direction));
   };
   return {
-    state: live.state,
+    state: { ...live.state, document: live.state.song },
     edit: (edit, label) => edit !== null && submit(edit, label),
     editByKey: (edit, label, mergeKey) => {
       if (performance.now() - lastPress > PRESSES_APART_MS) presses++;
@@ -64,7 +66,8 @@ export const useSongStore = deskStore<SongStore>((desk) => (set) => {
       lastPress = performance.now();
     },
     preview: (owner, edit, options) => {
-      const isShown = edit !== null && attempt((state) => previewEdit(state, owner, edit), options);
+      const isShown =
+        edit !== null && attempt((state) => previewEdit(state, owner, belonging(desk, edit, owner)), options);
       if (!isShown) takeBack(owner);
       return isShown || edit === null;
     },
@@ -73,8 +76,9 @@ export const useSongStore = deskStore<SongStore>((desk) => (set) => {
       if (!kept) return;
       const isKept = attempt(
         (state) => {
-          checkEdit(kept.edit);
-          return keepPreview(state, owner, label);
+          const edit = recordedOf(desk, owner) ?? kept.edit;
+          checkEdit(edit);
+          return keepPreview(previewEdit(state, owner, edit), owner, label);
         },
         { endedBy: owner },
       );

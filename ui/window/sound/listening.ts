@@ -4,7 +4,7 @@ import { matchingGainDb } from '@/core/measure';
 import { partLufs } from '@/core/mix';
 import { emptyEqualizer, MASTER_ID, type Song } from '@/core/song';
 import { deskStore, type Desk } from '../desk/desk';
-import { liveSong, songOf } from '../song/live-song';
+import { documentOf, liveSong } from '../song/live-song';
 import { chosenBand, chosenProcessor, useSelection } from '../song/selection';
 import { useAnalyses } from './analyses';
 import { useStripMeasures } from './strip-measures';
@@ -118,7 +118,7 @@ export const scopeTarget = (scope: Scope): string => ('stripId' in scope ? scope
 
 /** What brings a song without something to the loudness that it has with it, dB. */
 export function matchedGainFor(desk: Desk, scope: Scope): number {
-  const song = songOf(desk);
+  const song = documentOf(desk);
   const { levels } = useAnalyses.of(desk);
   const part = { stripId: scopeTarget(scope), measures: useStripMeasures.of(desk).measures };
   return matchingGainDb(partLufs(song, levels, { ...part, without: scope }), partLufs(song, levels, part));
@@ -127,7 +127,7 @@ export function matchedGainFor(desk: Desk, scope: Scope): number {
 /** Loudness of the mix as it stands, over what is listened to, LUFS. */
 export const mixLufsNow = (desk: Desk) => {
   const { measures } = useStripMeasures.of(desk);
-  return partLufs(songOf(desk), useAnalyses.of(desk).levels, { stripId: MASTER_ID, measures });
+  return partLufs(documentOf(desk), useAnalyses.of(desk).levels, { stripId: MASTER_ID, measures });
 };
 
 const matchedGainNow = (desk: Desk) => matchedGainFor(desk, scopeNow(desk));
@@ -143,8 +143,8 @@ export function draftGainNow(desk: Desk, draftId: string): number {
   const { levels } = useAnalyses.of(desk);
   const whole = { stripId: MASTER_ID, measures: useStripMeasures.of(desk).measures };
   return matchingGainDb(
-    partLufs(songWithDraft(songOf(desk), draftId), levels, whole),
-    partLufs(songOf(desk), levels, whole),
+    partLufs(songWithDraft(documentOf(desk), draftId), levels, whole),
+    partLufs(documentOf(desk), levels, whole),
   );
 }
 
@@ -159,7 +159,7 @@ function elsewhereGainNow(desk: Desk, elsewhere: PlaceId | null): number {
   if (!elsewhere) return 0;
   const { levels } = useAnalyses.of(desk);
   const whole = { stripId: MASTER_ID, measures: useStripMeasures.of(desk).measures };
-  const song = songOf(desk);
+  const song = documentOf(desk);
   return matchingGainDb(partLufs(songIn(song, elsewhere), levels, whole), partLufs(song, levels, whole));
 }
 

@@ -4,7 +4,7 @@ import { SPECTRUM_CENTERS_HZ, type FrequencyBand, type LevelRows } from '@/core/
 import {
   claimingGroups,
   listenedRange,
-  mixTracks,
+  mixTracksOver,
   songStretches,
   usualRange,
   wholeRange,
@@ -25,7 +25,7 @@ import type {
 } from '@/workers/mix';
 import { deskStore, type Desk } from '../desk/desk';
 import { tell } from '../notices/notices';
-import { settledSong, songOf } from '../song/live-song';
+import { documentOf, settledSong, songOf } from '../song/live-song';
 import { useSelection } from '../song/selection';
 import { useFolds } from '../view/folds';
 import { useSongStore } from '../song/song-store';
@@ -66,9 +66,11 @@ function earsOf({ pan, channels }: Track): [number, number] {
 function claiming(desk: Desk, song: Song) {
   const { elsewhere } = useListening.of(desk);
   const place = elsewhere && placePowers(placeOf(elsewhere), SPECTRUM_CENTERS_HZ, song.rateHz);
-  return mixTracks(song, { measures: useStripMeasures.of(desk).measures }).map((track, i) => ({
+  const there = (gains: Float64Array) => (place ? gains.map((gain, band) => gain * place[band]) : gains);
+  return mixTracksOver(song, listenedRange(song), { measures: useStripMeasures.of(desk).measures }).map((track, i) => ({
     ...track,
-    gains: place ? track.gains.map((gain, band) => gain * place[band]) : track.gains,
+    gains: there(track.gains),
+    spans: track.spans.map((span) => ({ ...span, gains: there(span.gains) })),
     claims: song.tracks[i].claims,
     kin: kinNow(desk, song, song.tracks[i]).map(({ id }) => id),
     usual: usualRange(song.tracks[i].part || song.tracks[i].name),
@@ -98,8 +100,8 @@ class Measuring {
     const { desk, ask } = this;
     const endings = [
       useSongStore.api(desk).subscribe((now, before) => {
-        const [song, old] = [now.state.song, before.state.song];
-        const isOther = (['tracks', 'buses', 'master', 'loop'] as const).some((field) => song[field] !== old[field]);
+        const [song, old] = [now.state.document, before.state.document];
+        const isOther = (['tracks', 'buses', 'master', 'loop', 'passages'] as const).some((field) => song[field] !== old[field]);
         if (isOther) ask();
       }),
       useAnalyses.api(desk).subscribe((now, before) => now.levels !== before.levels && ask()),
@@ -153,7 +155,7 @@ class Measuring {
         this.isAskedAgain = false;
         if (!this.remote) return;
         this.giveLevels();
-        const song = songOf(this.desk);
+        const song = documentOf(this.desk);
         const began = performance.now();
         const figures = await this.remote.update(
           claiming(this.desk, song),

@@ -3,7 +3,7 @@ import { songLengthFrames, type Song } from '@/core/song';
 import { deskStore, type Desk } from '../desk/desk';
 import { tell } from '../notices/notices';
 import { onServerBack } from '../outbox/link';
-import { liveSong, songOf } from '../song/live-song';
+import { documentOf, liveSong, songOf } from '../song/live-song';
 import { useSelection } from '../song/selection';
 import { useSongStore } from '../song/song-store';
 import { useAnalyses } from './analyses';
@@ -82,10 +82,10 @@ export function openSound(desk: Desk): void {
 
   let isWaiting = false;
   const take = () => {
-    const shown = songOf(desk);
-    const { song, hearing } = hearingOf(desk, shown);
-    session.setSong(song, hearing, song === shown ? shown.tracks : [...shown.tracks, ...song.tracks]);
-    useAnalyses.of(desk).need(shown);
+    const own = documentOf(desk);
+    const { song, hearing } = hearingOf(desk, own);
+    session.setSong(song, hearing, song === own ? own.tracks : [...own.tracks, ...song.tracks]);
+    useAnalyses.of(desk).need(own);
   };
   // What one gesture changes in several places is told once, and at once.
   const tellSoon = () => {

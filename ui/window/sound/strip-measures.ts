@@ -20,7 +20,7 @@ import { isSameList } from '../../kit/axis/still';
 import { deskStore, type Desk } from '../desk/desk';
 import { onServerBack } from '../outbox/link';
 import { request } from '../server/request';
-import { songOf } from '../song/live-song';
+import { documentOf } from '../song/live-song';
 import { useSong, useSongStore } from '../song/song-store';
 import { useAnalyses } from './analyses';
 
@@ -67,7 +67,7 @@ class MeasuringStrips {
   }
 
   private changed(): void {
-    const song = songOf(this.desk);
+    const song = documentOf(this.desk);
     const range = listenedRange(song);
     if (this.asked && !isSameList(this.asked.dependsOn, measureDependsOn(song, this.asked.stripId, range)))
       this.asked.abort.abort();
@@ -97,7 +97,7 @@ class MeasuringStrips {
   /** One strip after the other, each after what feeds it; a sum when the levels of what runs into it are here. */
   private async measureNext(): Promise<void> {
     if (this.asked) return;
-    const song = songOf(this.desk);
+    const song = documentOf(this.desk);
     const range = listenedRange(song);
     const { levels } = useAnalyses.of(this.desk);
     const isHere = (id: string) =>
@@ -148,7 +148,7 @@ class MeasuringStrips {
     const bytes = Uint8Array.from(atob(answer.rows), (character) => character.charCodeAt(0));
     const rows = { bytes, firstStep: range.from, endStep: range.to, stepsPerRow: answer.stepsPerRow };
     if (levelsId) store.setState({ levels: { ...known.levels, [levelsId]: [rows] } });
-    this.tell(songOf(desk), listenedRange(songOf(desk)));
+    this.tell(documentOf(desk), listenedRange(documentOf(desk)));
   }
 }
 

@@ -6,6 +6,7 @@ import { FigureRow } from '../../kit/controls/figure-row';
 import { ValueField } from '../../kit/controls/value-field';
 import { stepFigure } from '../../kit/gestures/steps';
 import { useDesk } from '../../window/desk/desk';
+import { FigureMark } from '../passages/figure-mark';
 import { changeProcessor, changeProcessorByKey } from '../../window/song/processor-edits';
 
 export const figuresOf = (processor: ProcessorSettings): Record<string, Figure> => FIGURES[processor.kind];
@@ -30,7 +31,10 @@ export function FigureField({ stripId, processor, field, remark }: FigureFieldPr
   const value = valueOf(processor, field);
   return (
     <FigureRow>
-      <span>{figure.label}</span>
+      <span>
+        {figure.label}
+        <FigureMark stripId={stripId} of="processor" partId={processor.id} field={field} />
+      </span>
       <ValueField
         label={figure.label}
         shown={writeFigure(value, figure)}

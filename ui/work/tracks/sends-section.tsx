@@ -11,6 +11,7 @@ import { useDesk } from '../../window/desk/desk';
 import { songOf } from '../../window/song/live-song';
 import type { StripFacts } from '../../window/song/selection';
 import { useSong, useSongStore } from '../../window/song/song-store';
+import { FigureMark } from '../passages/figure-mark';
 import { addReturn } from './track-edits';
 
 /** What of a strip goes to returns and groups besides. */
@@ -48,15 +49,21 @@ interface SendRowProps {
   send: Send | undefined;
 }
 
-function SendRow({ stripId, busId, name, send }: SendRowProps) {
+function SendRow({ stripId, busId, name, send: known }: SendRowProps) {
   const desk = useDesk();
+  // One that only passages switch on is off in the rest of the song.
+  const send = known?.enabled ? known : undefined;
   const set = (changes: Partial<Send> | null) => setSend(songOf(desk), stripId, busId, changes);
   const edit = (changes: Partial<Send> | null) => useSongStore.of(desk).edit(set(changes), `Send to ${name}`);
   const parse = (text: string): number | 'off' | null =>
     /^(off|none|)$/i.test(text.trim()) ? 'off' : parseGain(text, FADER_RANGE_DB);
   return (
     <FigureRow>
-      <SendName title={`Send to ${name}`}>to {name}</SendName>
+      <SendName title={`Send to ${name}`}>
+        to {name}
+        <FigureMark stripId={stripId} of="send" partId={busId} field="gainDb" />
+        <FigureMark stripId={stripId} of="send" partId={busId} field="enabled" />
+      </SendName>
       <ValueField
         label={`Send to ${name}`}
         shown={send ? writeGain(send.gainDb) : 'off'}

@@ -35,6 +35,7 @@ import {
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { SERIF } from '../../kit/theme/tokens';
 import { EndsPad } from '../ends/ends-pad';
+import { FigureMark } from '../passages/figure-mark';
 import { SendsSection } from './sends-section';
 import { makeLayers, removeChosenTrack } from './track-edits';
 
@@ -160,7 +161,10 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
   return (
     <>
       <FigureRow>
-        <span>Level</span>
+        <span>
+          Level
+          <FigureMark stripId={strip.id} of="strip" partId="" field="gainDb" />
+        </span>
         <ValueField
           label="Level"
           shown={writeGain(strip.gainDb)}
@@ -179,7 +183,10 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
       </FigureRow>
       {pan !== undefined && (
         <FigureRow>
-          <span>Position</span>
+          <span>
+            Position
+            <FigureMark stripId={strip.id} of="strip" partId="" field="pan" />
+          </span>
           <ValueField
             label="Position"
             shown={writePan(pan)}

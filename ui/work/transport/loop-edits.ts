@@ -6,10 +6,17 @@ export type LoopPart = 'start' | 'end' | 'whole';
 
 const setLoop = (loop: Loop): Edit => ({ kind: 'song.set', changes: { loop } });
 
-function snapped(seconds: number, song: Song, lengthSeconds: number, reach: number): number {
+/** @param toGrid where a time that is near no part sticks */
+function snapped(
+  seconds: number,
+  song: Song,
+  lengthSeconds: number,
+  reach: number,
+  toGrid: (seconds: number) => number,
+): number {
   const marks = [0, ...song.parts.map((part) => part.startSeconds), lengthSeconds];
   const nearest = marks.reduce((best, mark) => (Math.abs(mark - seconds) < Math.abs(best - seconds) ? mark : best));
-  return Math.abs(nearest - seconds) <= reach ? nearest : seconds;
+  return Math.abs(nearest - seconds) <= reach ? nearest : Math.min(lengthSeconds, toGrid(seconds));
 }
 
 const tidy = (seconds: number) => Math.round(seconds * 1000) / 1000;
@@ -18,6 +25,7 @@ const tidy = (seconds: number) => Math.round(seconds * 1000) / 1000;
  * @param loop as it was when the gesture began
  * @param by how far it is moved
  * @param reach how near to the beginning of a part it sticks there
+ * @param toGrid where else it sticks
  */
 export function moveLoop(
   song: Song,
@@ -26,8 +34,9 @@ export function moveLoop(
   by: number,
   lengthSeconds: number,
   reach: number,
+  toGrid = (seconds: number) => seconds,
 ): Edit {
-  const stick = (seconds: number) => snapped(seconds, song, lengthSeconds, reach);
+  const stick = (seconds: number) => snapped(seconds, song, lengthSeconds, reach, toGrid);
   if (part === 'start') {
     const startSeconds = Math.min(loop.endSeconds - SHORTEST, Math.max(0, stick(loop.startSeconds + by)));
     return setLoop({ ...loop, startSeconds: tidy(startSeconds) });
@@ -42,8 +51,16 @@ export function moveLoop(
 }
 
 /** A new loop, drawn from one place to another. */
-export function drawLoop(song: Song, from: number, to: number, lengthSeconds: number, reach: number): Edit | null {
-  const place = (seconds: number) => snapped(Math.min(lengthSeconds, Math.max(0, seconds)), song, lengthSeconds, reach);
+export function drawLoop(
+  song: Song,
+  from: number,
+  to: number,
+  lengthSeconds: number,
+  reach: number,
+  toGrid = (seconds: number) => seconds,
+): Edit | null {
+  const place = (seconds: number) =>
+    snapped(Math.min(lengthSeconds, Math.max(0, seconds)), song, lengthSeconds, reach, toGrid);
   const [startSeconds, endSeconds] = [place(from), place(to)].sort((a, b) => a - b);
   if (endSeconds - startSeconds < SHORTEST) return null;
   return setLoop({ startSeconds: tidy(startSeconds), endSeconds: tidy(endSeconds), enabled: true });

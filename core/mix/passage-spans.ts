@@ -1,0 +1,62 @@
+import { STEPS_PER_SECOND, type StepRange } from '../measure';
+import { settingsAt } from '../passages';
+import type { Song } from '../song';
+import type { GainsOf, MixTrack } from './gains';
+import { mixTracks } from './gains';
+
+/** A stretch over which the settings of a song hardly change, and the song as it is there. */
+export interface StillSpan extends StepRange {
+  song: Song;
+}
+
+/** What moves is looked at this many times on its way. */
+const WITHIN_MOVES = 6;
+/** No more stretches are told apart. */
+const MOST_SPANS = 240;
+
+/** A range cut where passages change something: each stretch with the song as it is in its middle, and no passages. In steps of 50 ms. */
+export function stillSpans(song: Song, { from, to }: StepRange): StillSpan[] {
+  const stepAt = (seconds: number) => Math.min(to, Math.max(from, Math.round(seconds * STEPS_PER_SECOND)));
+  const borders = new Set([from, to]);
+  for (const { enabled, startSeconds, endSeconds, fadeInSeconds, fadeOutSeconds, changes } of song.passages) {
+    if (!enabled || changes.length === 0) continue;
+    const moves = (begin: number, end: number) => {
+      for (let i = 0; i <= WITHIN_MOVES; i++) borders.add(stepAt(begin + (i * (end - begin)) / WITHIN_MOVES));
+    };
+    borders.add(stepAt(startSeconds));
+    borders.add(stepAt(endSeconds));
+    if (changes.some(({ points }) => points.length > 1)) moves(startSeconds, endSeconds);
+    if (fadeInSeconds > 0) moves(startSeconds, startSeconds + fadeInSeconds);
+    if (fadeOutSeconds > 0) moves(endSeconds - fadeOutSeconds, endSeconds);
+  }
+  const all = [...borders].sort((a, b) => a - b);
+  const apart = Math.ceil((all.length - 1) / MOST_SPANS);
+  const kept = all.filter((_, i) => i % Math.max(1, apart) === 0 || i === all.length - 1);
+  const plain = song.passages.length === 0 ? song : { ...song, passages: [] };
+  return kept.slice(1).map((end, i) => {
+    const middle = (kept[i] + end) / 2 / STEPS_PER_SECOND;
+    const now = settingsAt(song, middle);
+    return { from: kept[i], to: end, song: now === song ? plain : { ...now, passages: [] } };
+  });
+}
+
+/** Other gains of a track over a stretch. */
+export interface GainSpan extends StepRange {
+  gains: Float64Array;
+}
+
+const isSame = (one: Float64Array, other: Float64Array) => one.every((gain, i) => gain === other[i]);
+
+/** The tracks as `mixTracks` sees them, with what passages make of them in a range. */
+export function mixTracksOver(song: Song, range: StepRange, of: GainsOf = {}): (MixTrack & { spans: GainSpan[] })[] {
+  const base = mixTracks(song, of);
+  if (song.passages.length === 0) return base.map((track) => ({ ...track, spans: [] }));
+  const spans = stillSpans(song, range).map((span) => ({ ...span, tracks: mixTracks(span.song, of) }));
+  return base.map((track, i) => ({
+    ...track,
+    // What was measured behind a chain that reacts is a sound of its own: its levels are not those of the recording.
+    spans: spans
+      .filter(({ tracks }) => tracks[i].audioId === track.audioId && !isSame(tracks[i].gains, track.gains))
+      .map(({ from, to, tracks }) => ({ from, to, gains: tracks[i].gains })),
+  }));
+}

@@ -1,0 +1,40 @@
+import { compileSong, renderMix } from '@/core/engine';
+import { findTempo, OnsetStrength, type FoundTempo } from '@/core/grid';
+import { songLengthFrames, type Song } from '@/core/song';
+import type { PageFile } from '../audio/page-file';
+import { FileSources } from './sources';
+
+export interface TempoTask {
+  song: Song;
+  pageFiles: Record<string, PageFile>;
+}
+
+/** No more is listened to, seconds: the tempo of what is longer is that of its first ten minutes. */
+const LONGEST_SECONDS = 600;
+
+/** The song with its recordings as they are: chains and passages move no beat. */
+const plain = (song: Song): Song => ({
+  ...song,
+  tracks: song.tracks.map((track) => ({ ...track, chain: [] })),
+  buses: song.buses.map((bus) => ({ ...bus, chain: [] })),
+  master: { ...song.master, chain: [] },
+  passages: [],
+});
+
+/** Finds the tempo of a song from the files of its recordings. */
+export function findSongTempo({ song, pageFiles }: TempoTask): FoundTempo | null {
+  const lengths = Object.fromEntries(song.tracks.map(({ id, lengthFrames }) => [id, lengthFrames]));
+  const endFrame = Math.min(songLengthFrames(song), LONGEST_SECONDS * song.rateHz);
+  const sources = new FileSources(pageFiles, lengths);
+  const onsets = new OnsetStrength(song.rateHz);
+  try {
+    for (const { left, right, frames } of renderMix(compileSong(plain(song)), sources.of, [], {
+      startFrame: 0,
+      endFrame,
+    }))
+      onsets.push(left, right, frames);
+  } finally {
+    sources.close();
+  }
+  return findTempo(onsets.values, endFrame / song.rateHz);
+}
