@@ -272,7 +272,7 @@ test('random edits while a passage is open leave a valid song that sounds as bef
       const heard = (one: Song) =>
         one.tracks.map(({ chain, ...track }) => [
           track,
-          chain.flatMap((p) => (p.kind === 'equalizer' ? p.bands.filter(({ enabled }) => enabled) : [p])),
+          chain.map((part) => (part.kind === 'equalizer' ? part.bands.filter(({ enabled }) => enabled) : part)),
         ]);
       expect(heard(song)).toEqual(heard(first));
     }),

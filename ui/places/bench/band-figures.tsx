@@ -1,5 +1,5 @@
 'use client';
-import { memo } from 'react';
+import { memo, type ReactNode } from 'react';
 import styled from 'styled-components';
 import { legalOrder } from '@/core/filters';
 import {
@@ -72,7 +72,6 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
       <Head>
         <h2>Band {band.letter}</h2>
         <KindChoice type={band.type} />
-        {mark('enabled')}
         <OnOff letter={band.letter} isOn={band.enabled} />
       </Head>
       <FigureRow>
@@ -214,7 +213,7 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
           onCommit={(note) => change('Note')({ note })}
         />
       </FigureRow>
-      <BandActions />
+      <BandActions>{mark('enabled')}</BandActions>
     </Side>
   );
 }
@@ -234,13 +233,14 @@ const OnOff = memo(function OnOff({ letter, isOn }: { letter: string; isOn: bool
   );
 });
 
-const BandActions = memo(function BandActions() {
+const BandActions = memo(function BandActions({ children }: { children: ReactNode }) {
   const desk = useDesk();
   return (
     <Actions>
       <Button data-hint="Removes this band · Delete on its handle" onPress={() => runCommand(desk, 'remove-band')}>
         Remove
       </Button>
+      {children}
     </Actions>
   );
 });

@@ -74,7 +74,6 @@ export function drawPassage(
 interface PassageSpansProps {
   shown: Span;
   perSecond: number;
-  secondsAt: (clientX: number) => number;
 }
 
 /** The passages as spans in the song strip: taken hold of in the middle and at both ends, opened by a click or Enter. */

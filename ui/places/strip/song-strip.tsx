@@ -125,6 +125,10 @@ export function SongStrip() {
   const toGrid = (isFree: boolean) => (seconds: number) => snappedTime(desk, seconds, isFree);
   const grab = (part: LoopPart) => (event: React.PointerEvent) => {
     if (!loop) return;
+    if (event.altKey) {
+      drawPassage(desk, event, secondsAt(event.clientX), secondsAt);
+      return;
+    }
     dragEdit(desk, event, 'Move the loop', ({ dx, isFine }) =>
       moveLoop(songOf(desk), loop, part, dx / perSecond, lengthSeconds, SNAP_PIXELS / perSecond, toGrid(isFine)),
     );
@@ -209,7 +213,7 @@ export function SongStrip() {
       >
         <canvas ref={canvas} aria-hidden />
         {partsInSight.map(({ part, i }) => (
-          <Part key={part.startSeconds} style={{ left: xOf(part.startSeconds) }}>
+          <Part key={i} style={{ left: xOf(part.startSeconds) }}>
             <PartHandle index={i} name={part.name} perSecond={perSecond} />
             {/* The name of a part that has begun before stays in sight while the part lasts. */}
             <button
@@ -225,7 +229,6 @@ export function SongStrip() {
             </button>
           </Part>
         ))}
-        {perSecond > 0 && <PassageSpans shown={shown} perSecond={perSecond} secondsAt={secondsAt} />}
         {loop && perSecond > 0 && (
           <Bracket
             $enabled={loop.enabled}
@@ -236,6 +239,7 @@ export function SongStrip() {
             {handle('end', 'Loop end', loop.endSeconds)}
           </Bracket>
         )}
+        {perSecond > 0 && <PassageSpans shown={shown} perSecond={perSecond} />}
         {perSecond > 0 && (
           <Playhead
             ref={playhead}

@@ -101,7 +101,9 @@ class Measuring {
     const endings = [
       useSongStore.api(desk).subscribe((now, before) => {
         const [song, old] = [now.state.document, before.state.document];
-        const isOther = (['tracks', 'buses', 'master', 'loop', 'passages'] as const).some((field) => song[field] !== old[field]);
+        const isOther = (['tracks', 'buses', 'master', 'loop', 'passages'] as const).some(
+          (field) => song[field] !== old[field],
+        );
         if (isOther) ask();
       }),
       useAnalyses.api(desk).subscribe((now, before) => now.levels !== before.levels && ask()),

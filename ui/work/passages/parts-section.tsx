@@ -36,7 +36,7 @@ export function PartsSection() {
       </PanelLine>
       <TimeRows>
         {parts.map((part, i) => (
-          <li key={part.startSeconds}>
+          <li key={`${i} ${part.name}`}>
             <ValueField
               label={`Name of part ${i + 1}`}
               shown={part.name}

@@ -1,0 +1,252 @@
+import type { Page } from '@playwright/test';
+import { secondsAt, barStart } from '@/core/grid';
+import type { Edit, Song } from '@/core/song';
+import { expect, test } from './support/test';
+import { change, heardTones, play, putEar, toneNear, toneSong } from './support/ear';
+import { copyOfDemo, openSong, savedSong } from './support/song';
+
+/** Does edits at the server, as another window does. */
+async function editSong(page: Page, songId: string, edits: Edit[]): Promise<void> {
+  const data = { clientId: 'test', edits: edits.map((edit, i) => ({ id: `e${i}-${edits.length}`, edit })) };
+  expect((await page.request.post(`/api/songs/${songId}/edits`, { data })).ok()).toBe(true);
+}
+
+/** The lines of the grid of the demo, which has four beats in a bar. */
+const barAt = (song: Song, bar: number) => secondsAt(song.grid!, barStart(song.grid!, bar));
+
+/** Where a time of the song lies in the window, when all of it is shown. */
+async function onStrip(page: Page, song: Song, seconds: number): Promise<{ x: number; y: number }> {
+  const box = (await page.getByTestId('song-strip').boundingBox())!;
+  const length = Math.max(...song.tracks.map(({ lengthFrames }) => lengthFrames)) / song.rateHz;
+  return { x: box.x + (box.width * seconds) / length, y: box.y + 32 };
+}
+
+test('by keys: a passage over the loop through a narrow band is heard there, the song is as it was outside, and all of it is undone', async ({
+  page,
+}) => {
+  const { songId } = await toneSong(page.request);
+  await putEar(page);
+  await openSong(page, songId);
+  const before = await savedSong(page, songId);
+  await play(page);
+  const plain = await heardTones(page);
+  await page.keyboard.press('Alt+p');
+  await page.getByRole('button', { name: '+ Loop' }).press('Enter');
+  const banner = page.getByRole('status').filter({ hasText: 'is open: what you change differs there only' });
+  await expect(banner).toBeVisible();
+
+  await page.keyboard.press('n');
+  await page.keyboard.type('lp 1k');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('n');
+  await page.keyboard.type('hp 400');
+  await page.keyboard.press('Enter');
+  const [low, middle, high] = [toneNear(80), toneNear(630), toneNear(6000)];
+  await expect
+    .poll(async () => {
+      const now = change(plain, await heardTones(page));
+      return now.get(low)! < -20 && now.get(high)! < -25 && now.get(middle)! > -4;
+    })
+    .toBe(true);
+  const song = await savedSong(page, songId);
+  // In the song itself the new bands are off.
+  const [equalizer] = song.tracks[0].chain;
+  expect(equalizer.kind === 'equalizer' && equalizer.bands.map(({ enabled }) => enabled)).toEqual([false, false]);
+  expect(song.passages[0].changes.map(({ value }) => value)).toEqual([true, true]);
+
+  await page.keyboard.press('Escape');
+  await expect(banner).toHaveCount(0);
+  // The playhead is still in it.
+  expect(change(plain, await heardTones(page)).get(high)!).toBeLessThan(-25);
+  await page
+    .getByRole('button', { name: / on or off$/, exact: false })
+    .filter({ hasText: 'On' })
+    .first()
+    .press('Enter');
+  await expect.poll(async () => Math.abs(change(plain, await heardTones(page)).get(high)!) < 0.1).toBe(true);
+  for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await savedSong(page, songId)).passages).toEqual([]);
+  expect(await savedSong(page, songId)).toEqual(before);
+});
+
+test('by pointer: the bar before a part is thinned, sticks to the grid, is copied elsewhere, and its jump in level is evened out', async ({
+  page,
+  request,
+}) => {
+  const id = await copyOfDemo(request);
+  await openSong(page, id);
+  const before = await savedSong(page, id);
+  const landing = before.parts.find(({ name }) => name === 'Landing')!;
+  const bar = Math.round(landing.startSeconds / (barAt(before, 2) - barAt(before, 1))) + 1;
+  const [from, to] = [barAt(before, bar - 1), barAt(before, bar)];
+  await page.keyboard.press('Alt+p');
+  const [start, end] = [await onStrip(page, before, from), await onStrip(page, before, to)];
+  await page.keyboard.down('Alt');
+  await page.mouse.move(start.x + 3, start.y);
+  await page.mouse.down();
+  await page.mouse.move(end.x - 20, end.y, { steps: 5 });
+  await page.mouse.move(end.x - 3, end.y, { steps: 3 });
+  await page.waitForTimeout(60);
+  await page.mouse.up();
+  await page.keyboard.up('Alt');
+  await expect(page.getByText(/is open: what you change differs there only/)).toBeVisible();
+  // Both ends stick to beats.
+  await expect.poll(async () => (await savedSong(page, id)).passages[0]?.endSeconds).toBeCloseTo(to, 4);
+  expect((await savedSong(page, id)).passages[0].startSeconds).toBeCloseTo(from, 4);
+
+  // The double bass and the stomp leave for a bar.
+  for (const name of ['Stomp', 'Double bass', 'Dulcimer', 'Lead voice'])
+    await page.getByRole('button', { name: `Mute ${name}` }).click();
+  await expect.poll(async () => (await savedSong(page, id)).passages[0].changes.length).toBe(4);
+  expect((await savedSong(page, id)).tracks).toEqual(before.tracks);
+  await page.getByRole('button', { name: 'Close', exact: true }).first().click();
+
+  // It is measured, evened out, and measured again.
+  await page.getByRole('button', { name: 'Even out' }).click();
+  await expect(page.getByText(/^LUFS before .* beside them$/)).toBeVisible({ timeout: 60_000 });
+  await expect
+    .poll(async () => (await savedSong(page, id)).passages[0].changes.some(({ figure }) => figure.stripId === 'master'))
+    .toBe(true);
+  await expect
+    .poll(
+      async () => {
+        const told = await page.getByText(/^LUFS before .* beside them$/).textContent();
+        return Math.abs(Number(/([+−-]?[\d.]+) dB beside them/.exec(told!)![1].replace('−', '-')));
+      },
+      { timeout: 60_000 },
+    )
+    .toBeLessThanOrEqual(0.3);
+
+  // Copied to the bar before another part.
+  await page.getByRole('button', { name: 'Copy', exact: true }).click();
+  const far = before.parts.find(({ name }) => name === 'Far bank')!;
+  const place = await onStrip(page, before, far.startSeconds - (to - from));
+  await page.mouse.click(place.x + 2, place.y + 8);
+  await page.getByRole('button', { name: 'Paste' }).click();
+  await expect.poll(async () => (await savedSong(page, id)).passages.length).toBe(2);
+  const pasted = (await savedSong(page, id)).passages[1];
+  expect(pasted.startSeconds).toBeCloseTo(far.startSeconds - (to - from), 2);
+  expect(pasted.changes).toHaveLength(5);
+
+  // Its span is moved by a beat with the keyboard, and one passage is taken away by it.
+  const spans = page.getByRole('slider', { name: /^Passage / });
+  await spans.nth(1).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect
+    .poll(async () => (await savedSong(page, id)).passages[1].startSeconds)
+    .toBeCloseTo(pasted.startSeconds + (to - from) / 4, 4);
+  await page.keyboard.press('Delete');
+  await expect.poll(async () => (await savedSong(page, id)).passages.length).toBe(1);
+  for (let i = 0; i < 9; i++) await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await savedSong(page, id)).passages).toEqual([]);
+  expect((await savedSong(page, id)).tracks).toEqual(before.tracks);
+});
+
+test('a filter that is opened while it plays becomes a line of few points, which are edited afterwards', async ({
+  page,
+}) => {
+  const { songId } = await toneSong(page.request);
+  await editSong(page, songId, [
+    { kind: 'song.set', changes: { loop: { startSeconds: 0, endSeconds: 5, enabled: false } } },
+  ]);
+  await openSong(page, songId);
+  await page.keyboard.press('n');
+  await page.keyboard.type('lp 300');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Alt+p');
+  await page.getByRole('button', { name: '+ Loop' }).click();
+  await page.keyboard.press('r');
+  await expect(page.getByRole('button', { name: /^Recording/ }).first()).toBeVisible();
+  await play(page);
+  const handle = page.getByRole('slider', { name: /^Band A, / }).first();
+  const box = (await handle.boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  for (let i = 1; i <= 30; i++) {
+    await page.mouse.move(x + 9 * i, y);
+    await page.waitForTimeout(45);
+  }
+  await page.mouse.up();
+  await page.keyboard.press(' ');
+  await expect.poll(async () => (await savedSong(page, songId)).passages[0].changes.length).toBe(1);
+  const [line] = (await savedSong(page, songId)).passages[0].changes;
+  expect(line.figure.field).toBe('frequencyHz');
+  expect(line.points.length).toBeGreaterThanOrEqual(2);
+  expect(line.points.length).toBeLessThanOrEqual(25);
+  expect(line.points.at(-1)!.value).toBeGreaterThan(3 * line.points[0].value);
+  expect(line.points.at(-1)!.atSeconds - line.points[0].atSeconds).toBeGreaterThan(0.8);
+
+  // A point of it is written anew.
+  const point = page.getByLabel(/, point 1$/);
+  await point.fill('250');
+  await point.press('Enter');
+  await expect.poll(async () => (await savedSong(page, songId)).passages[0].changes[0].points[0].value).toBe(250);
+  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await savedSong(page, songId)).passages).toEqual([]);
+});
+
+test('a part is made where the playhead stands, moved by keys to the next beat, named, and taken away', async ({
+  page,
+  request,
+}) => {
+  const id = await copyOfDemo(request);
+  await openSong(page, id);
+  const before = await savedSong(page, id);
+  await page.keyboard.press('Alt+p');
+  const place = await onStrip(page, before, barAt(before, 3) + 0.05);
+  await page.mouse.click(place.x, place.y + 8);
+  await page.getByRole('button', { name: '+ A part begins here' }).click();
+  const made = await page.getByLabel(/^Name of part/).nth(1);
+  await expect(made).toHaveValue(/^Part /);
+  await made.fill('Pause');
+  await made.press('Enter');
+  const line = page.getByRole('slider', { name: 'Pause begins at' });
+  await line.focus();
+  await page.keyboard.press('ArrowRight');
+  const beat = (barAt(before, 2) - barAt(before, 1)) / 4;
+  await expect
+    .poll(async () => (await savedSong(page, id)).parts.find(({ name }) => name === 'Pause')?.startSeconds)
+    .toBeCloseTo(barAt(before, 3) + beat, 4);
+  await page.keyboard.press('Delete');
+  await expect.poll(async () => (await savedSong(page, id)).parts).toEqual(before.parts);
+});
+
+test('the tempo of the demo is found in its recordings, and offered with how sure it is; tapping and a MIDI file set it too', async ({
+  page,
+  request,
+}) => {
+  const id = await copyOfDemo(request);
+  await openSong(page, id);
+  await page.keyboard.press('Alt+p');
+  await page.getByRole('button', { name: 'Forget' }).click();
+  await expect.poll(async () => (await savedSong(page, id)).grid).toBeNull();
+  await page.getByRole('button', { name: 'Find it in the recordings' }).click();
+  await expect(page.getByText(/% sure/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Take it' }).click();
+  await expect.poll(async () => (await savedSong(page, id)).grid?.tempos).toEqual([{ quarter: 0, bpm: 96 }]);
+
+  const tap = page.getByRole('button', { name: 'Tap', exact: true });
+  for (let i = 0; i < 5; i++) {
+    await tap.press('Enter');
+    await page.waitForTimeout(500);
+  }
+  await expect
+    .poll(async () => {
+      const bpm = (await savedSong(page, id)).grid!.tempos[0].bpm;
+      return bpm > 90 && bpm < 125 && bpm !== 96;
+    })
+    .toBe(true);
+  const text = (value: string) => [...value].map((letter) => letter.charCodeAt(0));
+  const track = [0, 0xff, 0x51, 3, 0x07, 0xa1, 0x20, 0, 0xff, 0x58, 4, 3, 2, 24, 8, 0, 0xff, 0x2f, 0];
+  const file = [...text('MThd'), 0, 0, 0, 6, 0, 0, 0, 1, 1, 0xe0, ...text('MTrk'), 0, 0, 0, track.length, ...track];
+  await page
+    .getByLabel('A Standard MIDI File')
+    .setInputFiles({ name: 'song.mid', mimeType: 'audio/midi', buffer: Buffer.from(file) });
+  await expect.poll(async () => (await savedSong(page, id)).grid?.tempos).toEqual([{ quarter: 0, bpm: 120 }]);
+  expect((await savedSong(page, id)).grid?.metres).toEqual([{ bar: 1, beats: 3, unit: 4 }]);
+  await page
+    .getByLabel('A Standard MIDI File')
+    .setInputFiles({ name: 'no.mid', mimeType: 'audio/midi', buffer: Buffer.from('nothing') });
+  await expect(page.getByText(/“no.mid” cannot be read/)).toBeVisible();
+});
