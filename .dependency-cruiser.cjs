@@ -42,7 +42,7 @@ module.exports = {
       from: { path: '^core/', pathNot: '\\.test\\.ts$' },
       to: {
         dependencyTypes: ['core', 'npm', 'npm-dev', 'npm-no-pkg', 'npm-unknown'],
-        pathNot: 'node_modules/(zod|immer|nanoid|fft\\.js|d3-array)',
+        pathNot: 'node_modules/(zod|immer|nanoid|fft\\.js|d3-array|midi-file)',
       },
     },
     {

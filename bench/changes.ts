@@ -1,7 +1,7 @@
 import { performance } from 'node:perf_hooks';
 import { compileHearing, compileSong, Engine, PLAIN_HEARING, type CompiledSong } from '@/core/engine';
 import { withEqualizers, type Band, type Song } from '@/core/song';
-import { benchSong, percentile, table } from './support';
+import { benchSong, percentile, sines, table } from './support';
 
 /**
  * What a change of the whole mix costs: 64 stereo tracks of ten bands, everything changed every 0.4 s. Cost of each quantum of 128 frames, as a
@@ -14,14 +14,7 @@ const BETWEEN = 150;
 const WARM_UP = 3000;
 const QUANTA = 15000;
 
-const samples = Float64Array.from({ length: 65536 }, (_, n) => 0.1 * Math.sin(n / 7) + 0.1 * Math.sin(n / 31));
-const source = {
-  channels: 2 as const,
-  read: (frame: number, count: number, left: Float64Array, right: Float64Array) => {
-    const start = frame % 32768;
-    for (let n = 0; n < count; n++) left[n] = right[n] = samples[start + n];
-  },
-};
+const source = sines(2);
 const song = benchSong(64, 10, { audioId: 'ab'.repeat(32), channels: 2, lengthFrames: 100 * RATE });
 const withBands = (change: (band: Band, place: number) => Band): Song => ({
   ...song,

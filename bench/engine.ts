@@ -1,7 +1,7 @@
 import { performance } from 'node:perf_hooks';
 import { compileSong, Engine } from '@/core/engine';
 import { firstEqualizer, type Song } from '@/core/song';
-import { benchSong, median, table } from './support';
+import { benchSong, median, sines, table } from './support';
 
 /**
  * What the engine costs, in the quanta of 128 frames that a browser asks for: per track and per band, as a share of real time at
@@ -12,16 +12,6 @@ const SECONDS = 10;
 const ROUNDS = 5;
 const QUANTUM = 128;
 
-const samples = Float64Array.from({ length: 65536 }, (_, n) => 0.1 * Math.sin(n / 7) + 0.1 * Math.sin(n / 31));
-const source = (channels: 1 | 2) => ({
-  channels,
-  read: (frame: number, count: number, left: Float64Array, right: Float64Array) => {
-    const start = frame % 32768;
-    left.set(samples.subarray(start, start + count));
-    if (channels === 2) right.set(samples.subarray(start, start + count));
-  },
-});
-
 const songOf = (tracks: number, bands: number, channels: 1 | 2) =>
   benchSong(tracks, bands, { audioId: 'ab'.repeat(32), channels, lengthFrames: RATE * SECONDS });
 
@@ -29,7 +19,7 @@ const songOf = (tracks: number, bands: number, channels: 1 | 2) =>
 function share(song: Song, disturb: (engine: Engine, quantum: number) => void = () => undefined): number {
   const shares: number[] = [];
   for (let round = 0; round < ROUNDS; round++) {
-    const engine = new Engine(RATE, (track) => source(track.channels));
+    const engine = new Engine(RATE, (track) => sines(track.channels));
     engine.setSong(compileSong(song));
     const left = new Float32Array(QUANTUM);
     const right = new Float32Array(QUANTUM);

@@ -1,5 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { performance } from 'node:perf_hooks';
+import type { SampleSource } from '@/core/engine';
 import { PcmEncoder, wavHeader } from '@/core/formats';
 import { emptyEqualizer, emptySong, newBandSettings, newTrack, type Song } from '@/core/song';
 
@@ -47,6 +48,18 @@ export function tone(hz: number, seconds: number): Buffer {
   );
   return Buffer.concat([wavHeader({ ...shape, frames }), new PcmEncoder(1, '16').encode([samples], frames)]);
 }
+
+const samples = Float64Array.from({ length: 65536 }, (_, n) => 0.1 * Math.sin(n / 7) + 0.1 * Math.sin(n / 31));
+
+/** A recording of two sines without an end, the same on both sides. */
+export const sines = (channels: 1 | 2): SampleSource => ({
+  channels,
+  read: (frame, count, left, right) => {
+    const start = frame % 32768;
+    for (let n = 0; n < count; n++) left[n] = samples[start + n];
+    if (channels === 2) for (let n = 0; n < count; n++) right[n] = samples[start + n];
+  },
+});
 
 /** A song of so many tracks with so many bells each, all of the same recording. */
 export function benchSong(

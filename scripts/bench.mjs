@@ -1,5 +1,5 @@
 /**
- * `npm run bench [-- filters|design|engine|chains|apply|render|analysis|mix|changes|songs|worklet|drag] [figures]`: the benchmarks, each alone or all one
+ * `npm run bench [-- filters|design|engine|chains|apply|render|analysis|mix|changes|songs|passages|worklet|drag] [figures]`: the benchmarks, each alone or all one
  * after the other; what figures mean, the benchmark says. Only by name: queue, size, kill, fuzz, room, suspects, suspect-profiles.
  */
 import { ensureBuild, ensureDependencies, ensureTestPrograms, root, run } from './setup.mjs';
@@ -26,6 +26,7 @@ for (const name of chosen.length > 0
       'mix',
       'changes',
       'songs',
+      'passages',
       'worklet',
       'drag',
     ]) {

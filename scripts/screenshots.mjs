@@ -188,13 +188,6 @@ await typed(sent, 'Lows', '0.6');
 await sent.waitForTimeout(500);
 await take(sent, 'return');
 
-const cut = await looped('dark');
-await lane(cut, 'stomp').click();
-await addProcessor(cut, 'Clipper');
-await typed(cut, 'Drive', '12');
-await observed(cut);
-await take(cut, 'clipper');
-
 const giving = await looped();
 await lane(giving, 'lead-voice').click();
 await giving.getByRole('button', { name: /^C High shelf/ }).click();
@@ -203,6 +196,69 @@ await typed(giving, 'Amount of the way', '-8');
 await giving.waitForTimeout(500);
 await take(giving, 'band-gives-way');
 await removeSong(chainsId);
+
+// The intro through a small radio, the bar before the landing thinned, a filter that opens: the last is open, the strip near.
+const passagesId = await copyOf('lantern-ferry');
+const seconds = (bar) => ((bar - 1) * 4 * 60) / 96;
+const passage = (id, name, startSeconds, endSeconds, changes, more = {}) => ({
+  id: `passage-${id}`,
+  edit: {
+    kind: 'passage.add',
+    passage: {
+      id,
+      name,
+      startSeconds,
+      endSeconds,
+      fadeInSeconds: 0,
+      fadeOutSeconds: 0,
+      enabled: true,
+      changes,
+      ...more,
+    },
+    index: 0,
+  },
+});
+const setTo = (stripId, of, partId, field, value, points = []) => ({
+  figure: { stripId, of, partId, field },
+  value,
+  points,
+});
+const { song: voice } = await (await fetch(url(`/api/songs/${passagesId}`))).json();
+const [lead] = voice.tracks.filter(({ id }) => id === 'lead-voice');
+const [high] = lead.chain[0].bands;
+await fetch(url(`/api/songs/${passagesId}/edits`), {
+  method: 'POST',
+  headers: { 'content-type': 'application/json' },
+  body: JSON.stringify({
+    clientId: 'pictures',
+    edits: [
+      passage('radio', 'Radio', 0, seconds(5), [setTo('lead-voice', 'band', high.id, 'frequencyHz', 600)], {
+        fadeOutSeconds: 2.5,
+      }),
+      passage('thin', 'Before Landing', seconds(12), seconds(13), [
+        setTo('double-bass', 'strip', '', 'muted', true),
+        setTo('dulcimer', 'strip', '', 'gainDb', -9),
+      ]),
+      passage('opening', 'Opening', seconds(9), seconds(13), [
+        setTo('lead-voice', 'band', high.id, 'frequencyHz', 700, [
+          { atSeconds: 0, value: 700 },
+          { atSeconds: 6, value: 250 },
+          { atSeconds: 10, value: 90 },
+        ]),
+      ]),
+    ],
+  }),
+});
+const passages = await openSong(passagesId);
+await passages.keyboard.press('Alt+p');
+const shown = await passages.getByTestId('song-strip').boundingBox();
+await passages.mouse.move(shown.x + 0.68 * shown.width, shown.y + 30);
+await passages.mouse.wheel(0, -230);
+await passages.getByRole('slider', { name: 'Passage Opening', exact: true }).focus();
+await passages.keyboard.press('Enter');
+await passages.waitForTimeout(1500);
+await take(passages, 'passages');
+await removeSong(passagesId);
 
 const overlaps = await openSong('lantern-ferry');
 await overlaps.keyboard.press('Alt+6');

@@ -3,7 +3,7 @@ import type { LatencyPlan, StripPlaces } from './latency';
 import type { Timeline, TimelineSegment } from './timeline';
 
 /** What moves is told where to go this often, counted from the song's beginning, frames. */
-export const MOVED_EVERY = 128;
+export const MOVED_EVERY = 256;
 
 /** How far ahead of itself a line is told: the eased values follow so much later, seconds. */
 export const LEAD_SECONDS = 0.018;

@@ -7,6 +7,7 @@ import {
   barStart,
   findTempo,
   gridLines,
+  noteSeconds,
   OnsetStrength,
   ONSET_STEP_SECONDS,
   plainGrid,
@@ -226,4 +227,17 @@ test('what is played freely has no sure tempo', () => {
     times.push(times.at(-1)! + beat * (0.8 + 0.4 * random()));
   }
   expect(findTempo(strengthsOf(times, 120), 120)!.sureness).toBeLessThan(SURE_FROM);
+});
+
+test.each([
+  ['1/4', 0.5],
+  ['1/8', 0.25],
+  ['1/8.', 0.375],
+  ['1/4t', 1 / 3],
+  ['3/16', 0.375],
+  ['1/0', null],
+  ['350 ms', null],
+])('“%s” at 120 lasts %s seconds', (text, seconds) => {
+  if (seconds === null) expect(noteSeconds(text, plainGrid(120))).toBeNull();
+  else expect(noteSeconds(text, plainGrid(120))).toBeCloseTo(seconds, 9);
 });

@@ -101,7 +101,9 @@ function isHeardAlike(one: ClaimingTrack, other: ClaimingTrack): boolean {
   return (
     isSame(one.gains, other.gains) &&
     spans.length === others.length &&
-    spans.every(({ from, to, gains }, i) => from === others[i].from && to === others[i].to && isSame(gains, others[i].gains))
+    spans.every(
+      ({ from, to, gains }, i) => from === others[i].from && to === others[i].to && isSame(gains, others[i].gains),
+    )
   );
 }
 

@@ -144,7 +144,8 @@ export function partLufs(song: Song, levels: BandLevels, part: Part): number {
   const range = listenedRange(song);
   const heard = part.without ? heardSong(song, { ...PLAIN_HEARING, without: part.without }) : song;
   const sum = new Float64Array(Math.max(0, range.to - range.from));
-  for (const span of stillSpans(heard, range)) sum.set(stillPowers(span.song, levels, part, span), span.from - range.from);
+  for (const span of stillSpans(heard, range))
+    sum.set(stillPowers(span.song, levels, part, span), span.from - range.from);
   return integratedLufs(sum);
 }
 

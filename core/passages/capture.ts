@@ -282,15 +282,7 @@ export function capture(song: Song, open: OpenPassage, edit: Edit): Edit | null 
   return batch(singles.flatMap((single) => capturing.single(single)));
 }
 
-/** The figures that a captured edit sets, for what is recorded of a gesture. */
-export const figuresSetBy = (edit: Edit): { figure: FigureRef; value: number }[] =>
-  (edit.kind === 'batch' ? edit.edits : [edit]).flatMap((single) => {
-    if (single.kind !== 'passage.figure') return [];
-    const { to } = single.changes;
-    return typeof to?.value === 'number' ? [{ figure: single.figure, value: to.value }] : [];
-  });
-
-/** How many equalizers, of all that a passage touches, take it in steps. */
+/** True where an equalizer of linear phase takes what a passage sets in steps. */
 export const hasSteps = (song: Song, { changes }: Passage): boolean =>
   changes.some(({ figure }) => {
     const strip = findStrip(song, figure.stripId);

@@ -1,5 +1,6 @@
 export * from './at';
 export * from './capture';
+export * from './differences';
 export * from './figures';
 export * from './spans';
 export * from './thin';

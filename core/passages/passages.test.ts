@@ -20,6 +20,7 @@ import {
 import {
   capture,
   describeChanges,
+  describeSettings,
   lineAt,
   newPassage,
   overwritten,
@@ -372,4 +373,24 @@ test('differences are told in words, and values are read as they are written', (
     const value = figure.field === 'frequencyHz' ? 1250 : figure.field === 'pan' ? -0.5 : -12;
     expect(parseValue(figure, scale, writeValue(figure, scale, value))).toBeCloseTo(value, 6);
   }
+});
+
+test('what two states have otherwise is told of their passages too', () => {
+  const song = base([span(2, 4, [to(GAIN, -4)])]);
+  const changes: Edit[] = [
+    { kind: 'passage.set', passageId: '2', changes: { name: 'Radio', endSeconds: 5, enabled: false } },
+    { kind: 'passage.figure', passageId: '2', figure: GAIN, changes: { to: { value: -6, points: [] } } },
+    { kind: 'passage.add', passage: span(7, 8, []), index: 1 },
+  ];
+  const after = changes.reduce(applyEdit, song);
+  expect(describeSettings(song, after)).toEqual([
+    'Passage “Radio” was called “at 2”',
+    'Passage “Radio” from 0:02.0 to 0:04.0 → 0:02.0 to 0:05.0',
+    'Passage “Radio” off',
+    'Passage “Radio”: Cello, band B: gain −6.0 dB',
+    'Passage “Radio” no longer: Cello, band B: gain −4.0 dB',
+    'Passage “at 7” added, 0:07.0 to 0:08.0',
+  ]);
+  expect(describeSettings(after, song)).toContain('Passage “at 7” removed');
+  expect(describeSettings(song, song)).toEqual([]);
 });

@@ -17,6 +17,7 @@ const SCOPES: readonly { id: CompareScope; name: string }[] = [
   { id: 'track', name: 'Track' },
   { id: 'processor', name: 'Bench' },
   { id: 'band', name: 'Band' },
+  { id: 'passage', name: 'Passage' },
 ];
 
 /** What is compared, before or after, and by how much it is matched. */

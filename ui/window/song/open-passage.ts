@@ -4,6 +4,7 @@ import {
   momentWithin,
   overwritten,
   partOf,
+  passagesAt,
   settingsWithin,
   thinned,
   valueOf,
@@ -43,6 +44,10 @@ export const openPassageOf = (desk: Desk): Passage | undefined => {
   const { passageId } = useOpenPassage.of(desk);
   return documentOf(desk).passages.find(({ id }) => id === passageId);
 };
+
+/** The open passage, or the one that holds at the playhead. */
+export const passageNow = (desk: Desk): Passage | undefined =>
+  openPassageOf(desk) ?? passagesAt(documentOf(desk), positionSeconds(desk)).at(-1);
 
 /** What moves in an open passage is shown where it is this often. */
 const FOLLOWED_EVERY_MS = 100;

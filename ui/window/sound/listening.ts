@@ -5,12 +5,13 @@ import { partLufs } from '@/core/mix';
 import { emptyEqualizer, MASTER_ID, type Song } from '@/core/song';
 import { deskStore, type Desk } from '../desk/desk';
 import { documentOf, liveSong } from '../song/live-song';
+import { passageNow } from '../song/open-passage';
 import { chosenBand, chosenProcessor, useSelection } from '../song/selection';
 import { useAnalyses } from './analyses';
 import { useStripMeasures } from './strip-measures';
 
 /** What "before" leaves out. */
-export type CompareScope = 'mix' | 'track' | 'processor' | 'band';
+export type CompareScope = 'mix' | 'track' | 'processor' | 'band' | 'passage';
 
 /** One of the two sides of a blind comparison, as it is heard. */
 export interface TestSide {
@@ -105,6 +106,8 @@ export const useListening = deskStore<Listening>((desk) => (set) => ({
 export function scopeNow(desk: Desk): Scope {
   const { scope } = useListening.of(desk);
   if (scope === 'mix') return { kind: 'mix' };
+  // Where there is none, nothing is left out.
+  if (scope === 'passage') return { kind: 'passage', passageId: passageNow(desk)?.id ?? '' };
   const { strip, band } = chosenBand(desk);
   const processor = chosenProcessor(desk);
   if (scope === 'processor' && processor) return { kind: 'processor', stripId: strip.id, processorId: processor.id };
@@ -116,9 +119,17 @@ export function scopeNow(desk: Desk): Scope {
 /** The strip on which a scope's loudness is matched, so that the rest of the mix stays as it is. */
 export const scopeTarget = (scope: Scope): string => ('stripId' in scope ? scope.stripId : MASTER_ID);
 
+/** The song as loudness is matched in it: over a passage where that is what is compared. */
+function listenedTo(song: Song, scope: Scope): Song {
+  const passage = scope.kind === 'passage' && song.passages.find(({ id }) => id === scope.passageId);
+  if (!passage) return song;
+  const { startSeconds, endSeconds } = passage;
+  return { ...song, loop: { startSeconds, endSeconds, enabled: true } };
+}
+
 /** What brings a song without something to the loudness that it has with it, dB. */
 export function matchedGainFor(desk: Desk, scope: Scope): number {
-  const song = documentOf(desk);
+  const song = listenedTo(documentOf(desk), scope);
   const { levels } = useAnalyses.of(desk);
   const part = { stripId: scopeTarget(scope), measures: useStripMeasures.of(desk).measures };
   return matchingGainDb(partLufs(song, levels, { ...part, without: scope }), partLufs(song, levels, part));

@@ -10,6 +10,7 @@ import { ValueField } from '../../kit/controls/value-field';
 import { useSession } from '../../window/sound/session-store';
 import { chosenBand, chosenProcessor, stripName } from '../../window/song/selection';
 import { chosenSide, TRIALS, useBlind, type BlindPair } from './blind-store';
+import { passageNow } from '../../window/song/open-passage';
 import { songOf } from '../../window/song/live-song';
 
 /** What the two sides of a pair are called. */
@@ -23,11 +24,13 @@ function sideNames(desk: Desk, pair: BlindPair): { now: string; other: string } 
   const what =
     pair.scope === 'mix'
       ? 'the mix'
-      : pair.scope === 'processor' && processor
-        ? `the ${processorName(processor).toLowerCase()} of ${stripName(strip)}`
-        : pair.scope !== 'band' || !band
-          ? stripName(strip)
-          : `band ${band.letter} of ${stripName(strip)}`;
+      : pair.scope === 'passage'
+        ? `“${passageNow(desk)?.name ?? 'the passage'}”`
+        : pair.scope === 'processor' && processor
+          ? `the ${processorName(processor).toLowerCase()} of ${stripName(strip)}`
+          : pair.scope !== 'band' || !band
+            ? stripName(strip)
+            : `band ${band.letter} of ${stripName(strip)}`;
   return { now: `after, with ${what} as it is`, other: `before, without ${what === 'the mix' ? 'equalizers' : what}` };
 }
 

@@ -15,6 +15,7 @@ const SCOPES: readonly { id: CompareScope; name: string }[] = [
   { id: 'track', name: 'the track' },
   { id: 'processor', name: 'what is on the bench' },
   { id: 'band', name: 'the band' },
+  { id: 'passage', name: 'The passage here' },
 ];
 
 /** Before and after, blind, drafts. */

@@ -1,7 +1,7 @@
 'use client';
 import { useState } from 'react';
 import { MenuTrigger } from 'react-aria-components';
-import { describeDifferences } from '@/core/formats';
+import { describeSettings } from '@/core/passages';
 import { batch, findStrip, MOST_DRAFTS, newId, settingsOf, type Draft, type Edit } from '@/core/song';
 import { type Desk, useDesk } from '../../window/desk/desk';
 import { Button, TextButton } from '../../kit/controls/button';
@@ -15,7 +15,7 @@ import { chosenStrips } from '../../window/song/selection';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { useBlind } from './blind-store';
 import { takeDraft } from './take-draft';
-import { songOf } from '../../window/song/live-song';
+import { documentOf, songOf } from '../../window/song/live-song';
 
 /** The edit that gives the chosen strips the settings that a draft has of them. */
 function copyFromDraft(desk: Desk, draft: Draft): Edit | null {
@@ -128,7 +128,7 @@ export function DraftSection() {
 
 function Differences({ draft }: { draft: Draft }) {
   const desk = useDesk();
-  const lines = describeDifferences(draft.settings, settingsOf(songOf(desk)));
+  const lines = describeSettings(draft.settings, settingsOf(documentOf(desk)));
   if (lines.length === 0) return <p>Nothing differs.</p>;
   return (
     <WordLines>

@@ -1,4 +1,4 @@
-import { describeDifferences } from '@/core/formats';
+import { describeSettings } from '@/core/passages';
 import { settingsOf, type Settings } from '@/core/song';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
 import { deskStore } from '../../window/desk/desk';
@@ -27,7 +27,7 @@ export const useEyes = deskStore<EyesStore>((desk) => (set, get) => ({
       return;
     }
     const { since } = get();
-    const changes = since ? describeDifferences(since, now) : [];
+    const changes = since ? describeSettings(since, now) : [];
     set({ since: null, changes: changes.length > 0 ? changes : null });
   },
   read: () => set({ changes: null }),

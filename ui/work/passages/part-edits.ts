@@ -6,6 +6,9 @@ import { useSongStore } from '../../window/song/song-store';
 /** Two parts never begin at the same place: so near they are the same, seconds. */
 const SAME = 0.01;
 
+/** A song has no more. */
+const MOST_PARTS = 200;
+
 const tidy = (seconds: number) => Math.max(0, Math.round(seconds * 1e6) / 1e6);
 const setParts = (parts: SongPart[]): Edit => ({
   kind: 'song.set',
@@ -36,6 +39,14 @@ export const renamePart = ({ parts }: Song, index: number, name: string): Edit |
 
 export const removePart = ({ parts }: Song, index: number): Edit | null =>
   parts[index] ? setParts(parts.filter((_, i) => i !== index)) : null;
+
+/** The parts of a song with others that lie where none begins yet; null where all do. */
+export function takeParts({ parts }: Song, offered: readonly SongPart[]): Edit | null {
+  const added = offered.filter(
+    ({ startSeconds }) => !parts.some((part) => Math.abs(part.startSeconds - startSeconds) < SAME),
+  );
+  return added.length > 0 ? setParts([...parts, ...added].slice(0, MOST_PARTS)) : null;
+}
 
 /** Does an edit of the song's parts. */
 export const editParts = (desk: Desk, make: (song: Song) => Edit | null, label: string): boolean =>

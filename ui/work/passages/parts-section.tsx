@@ -10,7 +10,8 @@ import { useSong } from '../../window/song/song-store';
 import { positionSeconds } from '../../window/sound/audio-state';
 import { useSession } from '../../window/sound/session-store';
 import { snappedTime } from '../../window/view/snap';
-import { addPart, editParts, movePart, removePart, renamePart } from './part-edits';
+import { useOfferedParts } from './offered-parts';
+import { addPart, editParts, movePart, removePart, renamePart, takeParts } from './part-edits';
 import { TimeRows } from './time-rows';
 
 /** The named parts of the song: each lasts until the next one begins. */
@@ -18,6 +19,7 @@ export function PartsSection() {
   const desk = useDesk();
   const parts = useSong((song) => song.parts);
   const grid = useSong((song) => song.grid);
+  const { offers, forget } = useOfferedParts();
   const add = () => {
     const made = editParts(
       desk,
@@ -34,6 +36,24 @@ export function PartsSection() {
           + A part begins here
         </TextButton>
       </PanelLine>
+      {offers.map(({ fileName, parts: offered }) => (
+        <PanelLine key={fileName}>
+          <span>
+            {offered.length === 1 ? 'One marker' : `${offered.length} markers`} of “{fileName}”
+          </span>
+          <TextButton
+            data-hint={offered
+              .map(({ name }) => name)
+              .join(', ')
+              .slice(0, 200)}
+            onPress={() => {
+              if (editParts(desk, (song) => takeParts(song, offered), 'Parts from markers')) forget();
+            }}
+          >
+            Take as parts
+          </TextButton>
+        </PanelLine>
+      ))}
       <TimeRows>
         {parts.map((part, i) => (
           <li key={`${i} ${part.name}`}>

@@ -3,6 +3,7 @@ import type { Desk } from '../../window/desk/desk';
 import { useJobs, type JobView } from '../../window/server/jobs-store';
 import { errorOf, request } from '../../window/server/request';
 import { liveSong } from '../../window/song/live-song';
+import { offerParts } from '../passages/offered-parts';
 
 const AT_ONCE = 2;
 
@@ -56,12 +57,14 @@ class Uploads {
   }
 
   /** Files that become tracks in the order of their names, in one step of undo. */
-  add(files: Iterable<File>): void {
+  add(chosen: Iterable<File>): void {
     const dropId = newId(10);
+    const files = [...chosen];
     [...files]
       .sort((a, b) => byName.compare(a.name, b.name))
       .forEach((file, place) => this.wait({ id: `upload-${newId(8)}`, file, dropId, place, isAgain: false }));
     this.startNext();
+    for (const file of files) void offerParts(this.desk, file);
   }
 
   /** Takes a file in although a track of the song plays it already. */

@@ -1,0 +1,90 @@
+import fc from 'fast-check';
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { readWavMarkers } from './wav-markers';
+
+const word = (value: number) => [0, 8, 16, 24].map((by) => (value >> by) & 255);
+const letters = (value: string) => [...value].map((letter) => letter.charCodeAt(0));
+const chunk = (name: string, body: number[]) => [
+  ...letters(name),
+  ...word(body.length),
+  ...body,
+  ...(body.length % 2 ? [0] : []),
+];
+const format = (rateHz: number) => chunk('fmt ', [1, 0, 1, 0, ...word(rateHz), ...word(2 * rateHz), 2, 0, 16, 0]);
+const cue = (points: readonly [id: number, frame: number][]) =>
+  chunk('cue ', [
+    ...word(points.length),
+    ...points.flatMap(([id, frame]) => [
+      ...word(id),
+      ...word(frame),
+      ...letters('data'),
+      ...word(0),
+      ...word(0),
+      ...word(frame),
+    ]),
+  ]);
+const label = (id: number, name: string) => chunk('labl', [...word(id), ...letters(name), 0]);
+const wav = (...chunks: number[][]) => {
+  const body = [...letters('WAVE'), ...chunks.flat()];
+  return Uint8Array.from([...letters('RIFF'), ...word(body.length), ...body]);
+};
+const read = (bytes: Uint8Array) =>
+  readWavMarkers((from, length) => Promise.resolve(bytes.slice(from, from + length)), bytes.length);
+
+test('cue points are read with their labels, behind the samples too, in their order in time', async () => {
+  const file = wav(
+    format(48000),
+    chunk('data', [1, 2, 3]),
+    cue([
+      [2, 96000],
+      [1, 24000],
+    ]),
+    chunk('LIST', [...letters('adtl'), ...label(1, 'Verse'), ...label(2, 'Refrain')]),
+  );
+  expect(await read(file)).toEqual([
+    { name: 'Verse', seconds: 0.5 },
+    { name: 'Refrain', seconds: 2 },
+  ]);
+});
+
+test('points without labels are numbered; files without points, or that are none, have none', async () => {
+  expect(await read(wav(format(44100), cue([[7, 44100]])))).toEqual([{ name: 'Marker 1', seconds: 1 }]);
+  expect(await read(wav(format(44100), chunk('data', [])))).toEqual([]);
+  expect(await read(Uint8Array.from(letters('OggS and so on, long enough')))).toEqual([]);
+  expect(await read(new Uint8Array(0))).toEqual([]);
+});
+
+test('what is cut off anywhere, or written over, is read as far as it goes (seed 6)', async () => {
+  const whole = wav(
+    format(48000),
+    cue([[1, 10]]),
+    chunk('LIST', [...letters('adtl'), ...label(1, 'A')]),
+    chunk('data', [0, 0]),
+  );
+  await fc.assert(
+    fc.asyncProperty(fc.nat(whole.length), fc.nat(whole.length - 1), fc.nat(255), async (length, at, value) => {
+      const changed = whole.slice();
+      changed[at] = value;
+      const markers = await read(changed.slice(0, length));
+      expect(markers.every(({ name, seconds }) => name.length > 0 && seconds >= 0)).toBe(true);
+    }),
+    { seed: 6 },
+  );
+});
+
+test('a file whose sound another program has written keeps its points when they are added to it', async () => {
+  const folder = mkdtempSync(path.join(tmpdir(), 'orvid-markers-'));
+  try {
+    const file = path.join(folder, 'tone.wav');
+    execFileSync('sox', ['-n', '-r', '44100', '-b', '16', file, 'synth', '1', 'sine', '440']);
+    const bytes = readFileSync(file);
+    const points = Uint8Array.from(cue([[1, 22050]]));
+    writeFileSync(file, Buffer.concat([bytes, points]));
+    expect(await read(new Uint8Array(readFileSync(file)))).toEqual([{ name: 'Marker 1', seconds: 0.5 }]);
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
+});

@@ -1,0 +1,33 @@
+import { readWavMarkers } from '@/core/formats';
+import type { SongPart } from '@/core/song';
+import { deskStore, type Desk } from '../../window/desk/desk';
+import { tell } from '../../window/notices/notices';
+
+/** Markers of recordings that came in: offered as parts, and never taken by themselves. */
+interface OfferedParts {
+  offers: readonly { fileName: string; parts: readonly SongPart[] }[];
+  forget: () => void;
+}
+
+export const useOfferedParts = deskStore<OfferedParts>(() => (set) => ({
+  offers: [],
+  forget: () => set({ offers: [] }),
+}));
+
+/** Looks for markers in a file that is being added. */
+export async function offerParts(desk: Desk, file: File): Promise<void> {
+  if (!/\.(wav|wave|rf64)$/i.test(file.name)) return;
+  const readAt = async (from: number, length: number) =>
+    new Uint8Array(await file.slice(from, from + length).arrayBuffer());
+  // What cannot be read here the import says.
+  const markers = await readWavMarkers(readAt, file.size).catch(() => []);
+  if (markers.length === 0) return;
+  const parts = markers.map(({ name, seconds }) => ({ name, startSeconds: Math.round(seconds * 1e6) / 1e6 }));
+  useOfferedParts.api(desk).setState(({ offers }) => ({
+    offers: [...offers.filter(({ fileName }) => fileName !== file.name), { fileName: file.name, parts }],
+  }));
+  tell(
+    desk,
+    `“${file.name}” has ${parts.length === 1 ? 'a marker' : `${parts.length} markers`}: they are offered as parts under Passages.`,
+  );
+}
