@@ -2,6 +2,7 @@ import { performance } from 'node:perf_hooks';
 import { compileSong, Engine } from '@/core/engine';
 import type { FigureRef, Passage, PassageChange, Song } from '@/core/song';
 import { gridLines, plainGrid } from '@/core/grid';
+import { mixTracksOver } from '@/core/mix';
 import { settingsAt } from '@/core/passages';
 import { benchSong, median, sines, table } from './support';
 
@@ -146,6 +147,10 @@ console.log(
     ],
     ['compiles it after an edit of one track', timed(edit, 20).toFixed(1)],
     ['compiles it after a drag of one passage with lines', timed(dragged, 20).toFixed(1)],
+    [
+      'works out the gains of the mix over ten minutes',
+      timed(() => mixTracksOver(full, { from: 0, to: 12000 }), 5).toFixed(1),
+    ],
     ['tells what holds at a moment', timed(() => settingsAt(full, BUSY_FROM + 1 + edited++ / 1000), 50).toFixed(2)],
     [
       'finds the lines of the grid in what is shown of two hours',

@@ -38,6 +38,8 @@ export interface GainsOf {
   /** True for the song without its chains: "before". */
   isPlain?: boolean;
   measures?: StripMeasures;
+  /** Ids of the tracks that are asked for; the default is all. */
+  only?: ReadonlySet<string>;
 }
 
 /** One song's gains, as far as they are worked out. */
@@ -104,8 +106,9 @@ export interface MixTrack {
 export function mixTracks(song: Song, of: GainsOf = {}): MixTrack[] {
   const { tracks } = compileSong(song);
   const all = gainsOf(song, of);
-  return song.tracks.map((track, i) => {
+  return song.tracks.flatMap((track, i) => {
     const { id, audioId, channels } = track;
+    if (of.only && !of.only.has(id)) return [];
     const isHeard = tracks[i].audible === 1 || tracks[i].sends.some(({ audible }) => audible === 1);
     const measured = all.isPlain ? null : measuredLevels(all, track);
     const gains = isHeard ? through(all, track, measured?.gains ?? chainGains(all, track)) : SILENT;

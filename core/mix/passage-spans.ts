@@ -47,16 +47,26 @@ export interface GainSpan extends StepRange {
 
 const isSame = (one: Float64Array, other: Float64Array) => one.every((gain, i) => gain === other[i]);
 
+/** The tracks that a stretch may give other gains: those that differ, and all of them where what they run into does. */
+function changedTracks(song: Song, span: StillSpan): ReadonlySet<string> {
+  const isSameWay = span.song.master === song.master && span.song.buses.every((bus, i) => bus === song.buses[i]);
+  return new Set(song.tracks.filter((track, i) => !isSameWay || track !== span.song.tracks[i]).map(({ id }) => id));
+}
+
 /** The tracks as `mixTracks` sees them, with what passages make of them in a range. */
 export function mixTracksOver(song: Song, range: StepRange, of: GainsOf = {}): (MixTrack & { spans: GainSpan[] })[] {
-  const base = mixTracks(song, of);
-  if (song.passages.length === 0) return base.map((track) => ({ ...track, spans: [] }));
-  const spans = stillSpans(song, range).map((span) => ({ ...span, tracks: mixTracks(span.song, of) }));
-  return base.map((track, i) => ({
-    ...track,
-    // What was measured behind a chain that reacts is a sound of its own: its levels are not those of the recording.
-    spans: spans
-      .filter(({ tracks }) => tracks[i].audioId === track.audioId && !isSame(tracks[i].gains, track.gains))
-      .map(({ from, to, tracks }) => ({ from, to, gains: tracks[i].gains })),
-  }));
+  const base = mixTracks(song, of).map((track) => ({ ...track, spans: [] as GainSpan[] }));
+  if (song.passages.length === 0) return base;
+  const byId = new Map(base.map((track) => [track.id, track]));
+  for (const span of stillSpans(song, range)) {
+    const only = changedTracks(song, span);
+    if (only.size === 0) continue;
+    for (const { id, audioId, gains } of mixTracks(span.song, { ...of, only })) {
+      const track = byId.get(id)!;
+      // What was measured behind a chain that reacts is a sound of its own: its levels are not those of the recording.
+      if (audioId === track.audioId && !isSame(gains, track.gains))
+        track.spans.push({ from: span.from, to: span.to, gains });
+    }
+  }
+  return base;
 }

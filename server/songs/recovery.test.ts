@@ -1,5 +1,5 @@
 import { eq, sql } from 'drizzle-orm';
-import { newTrack, type Edit } from '@/core/song';
+import { SONG_VERSION, newTrack, type Edit } from '@/core/song';
 import { database } from '../database/client';
 import { edits, snapshots, songs } from '../database/schema';
 import { ownDataFolder } from '../testing/data-folder';
@@ -95,7 +95,10 @@ test('a song of which no state can be read says so, changes nothing, and can be 
 });
 
 test.each([
-  ['its document', (id: string) => overwrite(id, JSON.stringify({ format: 'orvid.song', version: 3, layers: [] }))],
+  [
+    'its document',
+    (id: string) => overwrite(id, JSON.stringify({ format: 'orvid.song', version: SONG_VERSION + 1, layers: [] })),
+  ],
   ['a kind of edit', (id: string) => overwriteEdit(id, 2, '{"kind":"layer.add"}')],
   [
     'the version of an edit',

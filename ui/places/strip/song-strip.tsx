@@ -16,13 +16,13 @@ import { useSession } from '../../window/sound/session-store';
 import { useFrames } from '../../kit/frames/use-frames';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { SERIF, type Tokens } from '../../kit/theme/tokens';
-import { drawLoop, loopPart, moveLoop, type LoopPart } from '../../work/transport/loop-edits';
+import { drawLoop, moveLoop, type LoopPart } from '../../work/transport/loop-edits';
 import { clampedSpan, spanOr, useSongView } from '../../window/view/song-view';
 import { positionSeconds } from '../../window/sound/audio-state';
 import { songOf } from '../../window/song/live-song';
 import { snappedTime } from '../../window/view/snap';
 import { drawGrid } from './draw-grid';
-import { PartHandle } from './part-handle';
+import { PartName } from './part-name';
 import { drawPassage, PassageSpans } from './passage-spans';
 import { useOutline } from './use-outline';
 import { useStripWheel } from './use-strip-wheel';
@@ -63,7 +63,6 @@ export function SongStrip() {
   const rateHz = useSong((song) => song.rateHz);
   const lengthFrames = useSong(songLengthFrames);
   const seek = useSession((session) => session.seek);
-  const edit = useSongStore((store) => store.edit);
   const lengthSeconds = lengthFrames / rateHz;
   const chosen = useSongView((view) => view.span);
   // The song may have become shorter.
@@ -214,19 +213,13 @@ export function SongStrip() {
         <canvas ref={canvas} aria-hidden />
         {partsInSight.map(({ part, i }) => (
           <Part key={i} style={{ left: xOf(part.startSeconds) }}>
-            <PartHandle index={i} name={part.name} perSecond={perSecond} />
-            {/* The name of a part that has begun before stays in sight while the part lasts. */}
-            <button
-              type="button"
-              style={{ marginLeft: Math.max(0, -xOf(part.startSeconds)) }}
-              onPointerDown={(event) => event.stopPropagation()}
-              onClick={() => {
-                edit(loopPart(songOf(desk), i, lengthSeconds), 'Loop a part');
-                seek(part.startSeconds);
-              }}
-            >
-              {part.name}
-            </button>
+            <PartName
+              index={i}
+              name={part.name}
+              lengthSeconds={lengthSeconds}
+              perSecond={perSecond}
+              offset={Math.max(0, -xOf(part.startSeconds))}
+            />
           </Part>
         ))}
         {loop && perSecond > 0 && (

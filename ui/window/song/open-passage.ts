@@ -182,7 +182,9 @@ function lineEdits(desk: Desk, { passageId, figures }: Take): Edit | null {
  */
 export function belonging(desk: Desk, edit: Edit, owner?: PreviewOwner): Edit | null {
   const passage = openPassageOf(desk);
-  if (!passage) return edit;
+  // What is said of passages themselves is no gesture in one.
+  if (!passage || (edit.kind === 'batch' ? edit.edits : [edit]).every(({ kind }) => kind.startsWith('passage.')))
+    return edit;
   const { settled } = liveSong(desk).state;
   const seconds = momentWithin(passage, positionSeconds(desk));
   if (!isRecordingNow(desk, passage)) return capture(settled, { passageId: passage.id, seconds }, edit);

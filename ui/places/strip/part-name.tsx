@@ -1,0 +1,67 @@
+'use client';
+import { useRef } from 'react';
+import { writePlace } from '@/core/grid';
+import { writeTime } from '@/core/formats';
+import { arrowDirection } from '../../kit/gestures/steps';
+import { useDesk } from '../../window/desk/desk';
+import { dragEdit } from '../../window/song/edit-drag';
+import { documentOf } from '../../window/song/live-song';
+import { useSongStore } from '../../window/song/song-store';
+import { useSession } from '../../window/sound/session-store';
+import { snappedTime, steppedTime } from '../../window/view/snap';
+import { movePart, removePart } from '../../work/passages/part-edits';
+import { loopPart } from '../../work/transport/loop-edits';
+
+interface PartNameProps {
+  index: number;
+  name: string;
+  lengthSeconds: number;
+  perSecond: number;
+  /** How far it stands behind the part's beginning, px: it stays in sight while the part lasts. */
+  offset: number;
+}
+
+/** The name of a part: a click loops the part, a drag or the arrow keys move its beginning, Delete takes it away. */
+export function PartName({ index, name, lengthSeconds, perSecond, offset }: PartNameProps) {
+  const desk = useDesk();
+  const isMoved = useRef(false);
+  const { parts, grid } = documentOf(desk);
+  const at = parts[index]?.startSeconds ?? 0;
+  const { edit, editByKey } = useSongStore.of(desk);
+  return (
+    <button
+      type="button"
+      style={{ marginLeft: offset }}
+      data-hint={`${name}, from ${grid ? `bar ${writePlace(grid, at)}` : writeTime(at)} · click to loop it · drag it, or ← →, to move where it begins · Delete takes it away`}
+      onPointerDown={(event) => {
+        isMoved.current = false;
+        dragEdit(desk, event, 'Move a part', ({ dx, isFine }) => {
+          isMoved.current = true;
+          return movePart({ ...documentOf(desk), parts }, index, snappedTime(desk, at + dx / perSecond, isFine));
+        });
+      }}
+      onClick={() => {
+        if (isMoved.current) return;
+        edit(loopPart(documentOf(desk), index, lengthSeconds), 'Loop a part');
+        useSession.of(desk).seek(at);
+      }}
+      onKeyDown={(event) => {
+        isMoved.current = false;
+        const arrow = arrowDirection(event);
+        const song = documentOf(desk);
+        if (event.key === 'Delete') edit(removePart(song, index), 'Remove a part');
+        else if (arrow?.axis === 'x')
+          editByKey(
+            movePart(song, index, steppedTime(desk, at, arrow.direction, event.shiftKey)),
+            'Move a part',
+            `part/${name}`,
+          );
+        else return;
+        event.preventDefault();
+        event.stopPropagation();
+      }}
+    >
+      {name}
+    </button>
+  );
+}
