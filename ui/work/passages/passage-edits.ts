@@ -93,6 +93,13 @@ export function togglePassage(desk: Desk): void {
     );
 }
 
+/** Arms the open passage for what is moved while it plays, or ends that. */
+export function toggleRecording(desk: Desk): void {
+  const { isRecording, record } = useOpenPassage.of(desk);
+  if (openPassageOf(desk)) record(!isRecording);
+  else tell(desk, 'Open a passage first (D): what is moved while it plays is recorded into it.');
+}
+
 /** First where one begins, then where it ends. */
 export function markPassage(desk: Desk): void {
   const { markedSeconds, mark } = usePassageWork.of(desk);

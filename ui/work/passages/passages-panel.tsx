@@ -111,7 +111,7 @@ function Row({ passage }: { passage: Passage }) {
         <ToggleButton
           isSelected={isOpen}
           aria-label={`Open ${passage.name}`}
-          data-hint="While it is open, what is changed belongs to it · P"
+          data-hint="While it is open, what is changed belongs to it · D"
           onChange={() => (isOpen ? useOpenPassage.of(desk).open(null) : openPassage(desk, passage.id))}
         >
           {isOpen ? 'Close' : 'Open'}

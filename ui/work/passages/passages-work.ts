@@ -1,5 +1,4 @@
 import type { Work } from '../work';
-import { useOpenPassage } from '../../window/song/open-passage';
 import {
   closePassage,
   markPassage,
@@ -8,6 +7,7 @@ import {
   passageOfPart,
   pastePassage,
   togglePassage,
+  toggleRecording,
 } from './passage-edits';
 import { PassagesPanel } from './passages-panel';
 
@@ -18,7 +18,7 @@ export const passagesWork: Work = {
     {
       id: 'open-passage',
       name: 'Open the passage here, or close it',
-      key: { key: 'p' },
+      key: { key: 'd' },
       run: () => togglePassage(desk),
     },
     {
@@ -36,7 +36,7 @@ export const passagesWork: Work = {
       id: 'record-passage',
       name: 'Record what is moved in the open passage, or stop',
       key: { key: 'r' },
-      run: () => useOpenPassage.of(desk).record(!useOpenPassage.of(desk).isRecording),
+      run: () => toggleRecording(desk),
     },
   ],
 };
