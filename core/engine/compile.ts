@@ -140,11 +140,15 @@ function audibility(song: Song): Audibility {
   };
 }
 
-/** Strips that were compiled before, with all that they depend on beside themselves: one that does not change stays the same object. */
-const compiledStrips = new WeakMap<
-  Track | Bus,
-  { surroundings: string; passages: readonly StripPassage[]; compiled: CompiledStrip }
->();
+/** A strip as it was compiled, with all that this depends on beside the strip itself. */
+interface Compiled {
+  surroundings: string;
+  passages: readonly StripPassage[];
+  compiled: CompiledStrip;
+}
+/** Strips that were compiled before: one that does not change stays the same object, with its passages and without. */
+const compiledStrips = new WeakMap<Track | Bus, Compiled[]>();
+const MOST_COMPILED = 4;
 const compiledMasters = new WeakMap<
   Song['master'],
   { rateHz: number; passages: readonly StripPassage[]; timeline: Timeline | null }
@@ -207,9 +211,9 @@ function compile(song: Song): CompiledSong {
     const sends = source.sends.flatMap((send) => [numberOf(send.busId), audible.send(source, send)]);
     const surroundings = [rateHz, audible.output(source), output, keys.has(source.id), ...sends].join();
     const over = passages.get(source.id) ?? NONE;
-    const known = compiledStrips.get(source);
-    if (known?.surroundings === surroundings && samePassages(known.passages, over))
-      return known.compiled as CompiledStrip & T;
+    const kept = compiledStrips.get(source) ?? [];
+    const known = kept.find((one) => one.surroundings === surroundings && samePassages(one.passages, over));
+    if (known) return known.compiled as CompiledStrip & T;
     const overTime = over.length > 0;
     const state = stateOf(source, channels, source.chain, overTime);
     const timeline = overTime
@@ -218,7 +222,7 @@ function compile(song: Song): CompiledSong {
         )
       : null;
     const compiled = { id: source.id, output, isKey: keys.has(source.id), timeline, ...state, ...more };
-    compiledStrips.set(source, { surroundings, passages: over, compiled });
+    compiledStrips.set(source, [{ surroundings, passages: over, compiled }, ...kept].slice(0, MOST_COMPILED));
     return compiled;
   };
   return {

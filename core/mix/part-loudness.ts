@@ -11,7 +11,7 @@ import {
 } from '../measure';
 import { findStrip, MASTER_ID, songLengthFrames, type Song, type Strip, type Track } from '../song';
 import { sidesDb, stripChainDb } from './gains';
-import { stillSpans } from './passage-spans';
+import { changedTracks, stillSpans } from './passage-spans';
 import { fits, NOTHING_MEASURED, type StripMeasures } from './strip-measures';
 
 /** What recordings are like over time, by recording: one or several stretches of each. */
@@ -97,7 +97,8 @@ function powersOf(
     part.without?.kind === 'band' || part.without?.kind === 'processor' ? null : part.without,
     part.lowHz,
     part.highHz,
-    range,
+    range.from,
+    range.to,
   ]);
   const kept = known.get(track) ?? [];
   const found = kept.find(
@@ -143,33 +144,48 @@ function wayGains(
 export function partLufs(song: Song, levels: BandLevels, part: Part): number {
   const range = listenedRange(song);
   const heard = part.without ? heardSong(song, { ...PLAIN_HEARING, without: part.without }) : song;
+  const plain = heard.passages.length === 0 ? heard : { ...heard, passages: [] };
+  const powersIn = trackPowers(plain, levels, part);
   const sum = new Float64Array(Math.max(0, range.to - range.from));
-  for (const span of stillSpans(heard, range))
-    sum.set(stillPowers(span.song, levels, part, span), span.from - range.from);
+  const whole = plain.tracks.map((track) => powersIn(track, range));
+  for (const powers of whole) if (powers) for (let step = 0; step < sum.length; step++) sum[step] += powers[step];
+  if (plain === heard) return integratedLufs(sum);
+  for (const span of stillSpans(heard, range)) {
+    const changed = changedTracks(heard, span);
+    const now = changed.size > 0 ? trackPowers(span.song, levels, part) : null;
+    heard.tracks.forEach(({ id }, i) => {
+      if (!now || !changed.has(id)) return;
+      const powers = now(span.song.tracks[i], span);
+      for (let step = span.from; step < span.to; step++) {
+        const at = step - range.from;
+        sum[at] = Math.max(0, sum[at] + (powers?.[step - span.from] ?? 0) - (whole[i]?.[at] ?? 0));
+      }
+    });
+  }
   return integratedLufs(sum);
 }
 
-/** The weighted powers of a part in the steps of a stretch over which the song stays as it is. */
-function stillPowers(song: Song, levels: BandLevels, part: Part, range: StepRange): Float64Array {
+/** What the tracks of a song that stays as it is add to a part of the mix, step by step; null for those that add nothing. */
+function trackPowers(
+  song: Song,
+  levels: BandLevels,
+  part: Part,
+): (track: Track, range: StepRange) => Float64Array | null {
   const { tracks, buses } = compileSong(song);
   const compiled = new Map([...tracks, ...buses].map((strip) => [strip.id, strip]));
   const isOpen = ({ id }: Strip, send?: number) => {
     const strip = compiled.get(id);
     return !strip || (send === undefined ? strip.audible : strip.sends[send].audible) === 1;
   };
-  const sum = new Float64Array(Math.max(0, range.to - range.from));
-  for (const track of song.tracks) {
+  return (track, range) => {
     const rows = rowsOver(levels[track.audioId] ?? [], range);
-    if (!rows) continue;
+    if (!rows) return null;
     const ways = waysFrom(song, track, isOpen).filter((way) =>
       // A part that is heard by itself is measured though it is muted.
       part.stripId === MASTER_ID
         ? way.every(({ isOpen }) => isOpen)
         : way.some(({ strip }) => strip.id === part.stripId),
     );
-    if (ways.length === 0) continue;
-    const powers = powersOf(song, track, ways, rows, part, range);
-    for (let step = 0; step < sum.length; step++) sum[step] += powers[step];
-  }
-  return sum;
+    return ways.length === 0 ? null : powersOf(song, track, ways, rows, part, range);
+  };
 }

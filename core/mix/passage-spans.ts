@@ -48,7 +48,7 @@ export interface GainSpan extends StepRange {
 const isSame = (one: Float64Array, other: Float64Array) => one.every((gain, i) => gain === other[i]);
 
 /** The tracks that a stretch may give other gains: those that differ, and all of them where what they run into does. */
-function changedTracks(song: Song, span: StillSpan): ReadonlySet<string> {
+export function changedTracks(song: Song, span: StillSpan): ReadonlySet<string> {
   const isSameWay = span.song.master === song.master && span.song.buses.every((bus, i) => bus === song.buses[i]);
   return new Set(song.tracks.filter((track, i) => !isSameWay || track !== span.song.tracks[i]).map(({ id }) => id));
 }

@@ -175,25 +175,31 @@ function withFadedBands(next: Strip, before: Strip, changes: readonly PassageCha
 export const holding = (passages: readonly StripPassage[], seconds: number): StripPassage[] =>
   passages.filter(({ passage }) => holdsAt(passage, seconds));
 
-const seen = new WeakMap<Strip, { passages: readonly StripPassage[]; seconds: number; strip: Strip }>();
+/** A strip as it was worked out for a moment; `seconds` is no number where nothing of it moves. */
+interface Seen {
+  passages: readonly StripPassage[];
+  seconds: number;
+  strip: Strip;
+}
+const seen = new WeakMap<Strip, Seen[]>();
+/** So many moments of a strip are kept: who looks all over a song again and again finds the same objects. */
+const MOST_SEEN = 96;
+
+const isOf = ({ passages }: Seen, now: readonly StripPassage[]) =>
+  passages.length === now.length && passages.every(({ passage }, i) => passage === now[i].passage);
 
 function stripAt<S extends Strip>(strip: S, passages: readonly StripPassage[] | undefined, seconds: number): S {
   const now = passages ? holding(passages, seconds) : [];
   if (now.length === 0) return strip;
-  const known = seen.get(strip);
-  // While nothing moves the same object stays, and nothing that is drawn from it is worked out again.
   const isStill = now.every(
     ({ passage, changes }) => shareAt(passage, seconds) === 1 && changes.every(({ points }) => points.length === 0),
   );
-  if (
-    known &&
-    known.passages.length === now.length &&
-    known.passages.every((one, i) => one === now[i]) &&
-    (isStill ? Number.isNaN(known.seconds) : known.seconds === seconds)
-  )
-    return known.strip as S;
+  const moment = isStill ? NaN : seconds;
+  const kept = seen.get(strip) ?? [];
+  const known = kept.find((one) => Object.is(one.seconds, moment) && isOf(one, now));
+  if (known) return known.strip as S;
   const next = stripWithin(strip, now, seconds) as S;
-  seen.set(strip, { passages: now, seconds: isStill ? NaN : seconds, strip: next });
+  seen.set(strip, [{ passages: now, seconds: moment, strip: next }, ...kept].slice(0, MOST_SEEN));
   return next;
 }
 
