@@ -175,7 +175,7 @@ test('a filter that is opened while it plays becomes a line of few points, which
   const [line] = (await savedSong(page, songId)).passages[0].changes;
   expect(line.figure.field).toBe('frequencyHz');
   expect(line.points.length).toBeGreaterThanOrEqual(2);
-  expect(line.points.length).toBeLessThanOrEqual(25);
+  expect(line.points.length).toBeLessThanOrEqual(40);
   expect(line.points.at(-1)!.value).toBeGreaterThan(3 * line.points[0].value);
   expect(line.points.at(-1)!.atSeconds - line.points[0].atSeconds).toBeGreaterThan(0.8);
 

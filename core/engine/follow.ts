@@ -117,7 +117,8 @@ export class Follower {
         lane.handed = lane.at;
         strip.followStage(i, this.timeline[lane.at], lane.moves ? lane.share(frame, lead) : 0, isNew, immediately);
       }
-      if (immediately) lane.ready = -1;
+      // A jump that has come is made ready for again where a loop leads back to it.
+      if (immediately || lane.at >= lane.ready) lane.ready = -1;
       if (lane.becomesReady(frame)) strip.prepareStage(i, this.timeline[lane.ready]);
     }
   }

@@ -290,6 +290,18 @@ test('a loop across a border is the same at every turn and in blocks of any size
   ).toBeLessThan(IN_FLOATS);
 });
 
+test('round a loop a border is as exact as the first time', () => {
+  const on = to(figure('band', 'l', 'enabled'), true);
+  const one = song([track([BELL, LOW])], [passage(0.5003, 0.7, [on])]);
+  const loop = { start: Math.round(0.1 * RATE), end: Math.round(0.9 * RATE) };
+  const turn = loop.end - loop.start;
+  const out = live(one, NOISE, { seek: loop.start, loop, frames: 3 * turn });
+  const [from, until] = [0.48, 0.75].map((seconds) => Math.round(seconds * RATE) - loop.start);
+  const turns = [0, 1, 2].map((number) => out.subarray(number * turn + from, number * turn + until));
+  expect(apartDb(turns[0], turns[1])).toBeLessThan(IN_FLOATS);
+  expect(apartDb(turns[0], turns[2])).toBeLessThan(IN_FLOATS);
+});
+
 test('a low-pass that opens over four bars is where its line is, within 3 %', () => {
   // Four bars of four at 96 to the minute: ten seconds.
   const seconds = 10;
