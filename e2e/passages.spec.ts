@@ -3,7 +3,7 @@ import { secondsAt, barStart } from '@/core/grid';
 import type { Edit, Song } from '@/core/song';
 import { expect, test } from './support/test';
 import { change, heardTones, play, putEar, toneNear, toneSong } from './support/ear';
-import { copyOfDemo, openSong, savedSong } from './support/song';
+import { copyOfDemo, drag, openSong, savedSong } from './support/song';
 
 /** Does edits at the server, as another window does. */
 async function editSong(page: Page, songId: string, edits: Edit[]): Promise<void> {
@@ -135,9 +135,14 @@ test('by pointer: the bar before a part is thinned, sticks to the grid, is copie
   await expect
     .poll(async () => (await savedSong(page, id)).passages[1].startSeconds)
     .toBeCloseTo(pasted.startSeconds + (to - from) / 4, 4);
+  // With the pointer it goes further, and is not opened by that.
+  await drag(page, spans.nth(1), -60, 0);
+  await expect.poll(async () => (await savedSong(page, id)).passages[1].startSeconds).toBeLessThan(pasted.startSeconds);
+  await expect(page.getByText(/is open: what you change differs there only/)).toHaveCount(0);
+  await spans.nth(1).focus();
   await page.keyboard.press('Delete');
   await expect.poll(async () => (await savedSong(page, id)).passages.length).toBe(1);
-  for (let i = 0; i < 9; i++) await page.keyboard.press('Control+z');
+  for (let i = 0; i < 10; i++) await page.keyboard.press('Control+z');
   await expect.poll(async () => (await savedSong(page, id)).passages).toEqual([]);
   expect((await savedSong(page, id)).tracks).toEqual(before.tracks);
 });

@@ -1,5 +1,5 @@
 'use client';
-import { useMemo } from 'react';
+import { useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import { writeTime } from '@/core/formats';
 import { writePlace } from '@/core/grid';
@@ -115,9 +115,12 @@ function HeldSpan({ passage, perSecond, left, width, top }: HeldSpanProps) {
   const grid = useSongStore(({ state }) => state.document.grid);
   const { id, name, startSeconds, endSeconds, fadeInSeconds, fadeOutSeconds } = passage;
   const write = (seconds: number) => (grid ? `bar ${writePlace(grid, seconds)}` : writeTime(seconds));
+  const isMoved = useRef(false);
   const grab = (part: SpanPart) => (event: React.PointerEvent) => {
+    isMoved.current = false;
     const edge = part === 'end' ? endSeconds : startSeconds;
     dragEdit(desk, event, 'Move a passage', ({ dx, isFine }) => {
+      isMoved.current = true;
       const to = snappedTime(desk, edge + dx / perSecond, isFine);
       return movedPassage(desk, passage, part, to - edge);
     });
@@ -153,7 +156,7 @@ function HeldSpan({ passage, perSecond, left, width, top }: HeldSpanProps) {
         data-hint={`${name} · click to open · drag it or its ends · ← → on the keyboard, Enter opens, Delete removes`}
         style={{ inset: '-4px 5px -3px' }}
         onPointerDown={grab('whole')}
-        onClick={() => openPassage(desk, id)}
+        onClick={() => !isMoved.current && openPassage(desk, id)}
         onKeyDown={keys('whole')}
       />
       {(['start', 'end'] as const).map((part) => (
