@@ -123,7 +123,6 @@ export function stripWithin(strip: Strip, passages: readonly StripPassage[], sec
   for (const { passage, changes } of passages) {
     const share = shareAt(passage, seconds);
     const since = seconds - passage.startSeconds;
-    // What it switches comes last: a band that is switched on is still seen as off by its own figures.
     let next = now;
     for (const { figure: ref, value, points } of changes) {
       const part = partIn(now, ref);

@@ -73,7 +73,15 @@ export function setFigure(
     const points = shifted(figure, known.points, since, value);
     return edit({ value: points[0].value, points });
   }
-  if (valueOf(part, ref.field) === value) return known ? edit(null) : null;
+  // Beside another passage that sets it too, to be as in the song is a difference of its own.
+  const isAlone = !song.passages.some(
+    (other) =>
+      other.id !== passageId &&
+      other.startSeconds < passage.endSeconds &&
+      passage.startSeconds < other.endSeconds &&
+      other.changes.some((change) => figureKey(change.figure) === figureKey(ref)),
+  );
+  if (isAlone && valueOf(part, ref.field) === value) return known ? edit(null) : null;
   return edit({ value, points: [] });
 }
 

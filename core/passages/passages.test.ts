@@ -221,6 +221,13 @@ test('a figure that is set back to what it is in the song is no difference any m
   ).toEqual([]);
 });
 
+test('beside another passage that sets it too, a figure as in the song is a difference', () => {
+  const song = base([span(2, 4, []), span(1, 5, [to(GAIN, -9)])]);
+  const after = captured({ kind: 'band.set', ...place, bandId: 'b', changes: { gainDb: 6 } }, song);
+  expect(bandOf(settingsAt(after, 3), 'b').gainDb).toBe(6);
+  expect(bandOf(settingsAt(after, 4.5), 'b').gainDb).toBe(-9);
+});
+
 test('a figure with a line is moved with all of it, through the value at the playhead', () => {
   const points = [
     { atSeconds: 0, value: 200 },

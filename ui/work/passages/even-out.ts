@@ -31,6 +31,8 @@ export async function measureAround(
   { id, startSeconds, endSeconds }: Passage,
 ): Promise<LoudnessAround | null> {
   useEvening.api(desk).setState({ measuring: id });
+  // The server measures its own song: what was just edited must be there.
+  await saved(desk);
   const abort = new AbortController();
   desk.onEnd(() => abort.abort());
   const { revision } = useSongStore.of(desk).state;
@@ -68,18 +70,20 @@ export function evenedByDb({ before, within, after }: LoudnessAround): number | 
 const MASTER_LEVEL: FigureRef = { stripId: MASTER_ID, of: 'strip', partId: '', field: 'gainDb' };
 
 /** The edit that brings a passage to the loudness around it: a level of the master within it. */
-function evening(desk: Desk, passage: Passage, byDb: number): Edit {
+export function evening(desk: Desk, passage: Passage, byDb: number): Edit {
   const document = documentOf(desk);
   const known = passage.changes.find(
     ({ figure }) => figure.stripId === MASTER_ID && figure.field === 'gainDb' && figure.of === 'strip',
   );
   const from = known && typeof known.value === 'number' ? known.value : document.master.gainDb;
-  const value = Math.min(FADER_RANGE_DB.max, Math.max(FADER_RANGE_DB.min, Math.round((from + byDb) * 100) / 100));
+  const raised = (db: number) =>
+    Math.min(FADER_RANGE_DB.max, Math.max(FADER_RANGE_DB.min, Math.round((db + byDb) * 100) / 100));
+  const points = (known?.points ?? []).map((point) => ({ ...point, value: raised(point.value) }));
   return {
     kind: 'passage.figure',
     passageId: passage.id,
     figure: MASTER_LEVEL,
-    changes: { to: { value, points: [] } },
+    changes: { to: { value: raised(from), points } },
   };
 }
 
@@ -94,7 +98,6 @@ export async function evenOut(desk: Desk, passageId: string): Promise<void> {
   if (byDb === null) tell(desk, 'There is nothing beside this passage that it could be as loud as.');
   else if (Math.abs(byDb) < 0.05) tell(desk, 'It is as loud as what lies around it.');
   else if (useSongStore.of(desk).edit(evening(desk, now, byDb), 'Even out a passage')) {
-    await saved(desk);
     const after = passage();
     if (after) await measureAround(desk, after);
   }

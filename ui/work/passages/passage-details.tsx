@@ -1,8 +1,17 @@
 'use client';
 import styled from 'styled-components';
 import { parseSeconds, writeGain, writeMoment, writeNumber } from '@/core/formats';
-import { barQuarters, beatQuarters, metreAt, secondsAt } from '@/core/grid';
-import { figureOf, hasSteps, ownerOf, parseValue, placePassage, writeChange, writeValue } from '@/core/passages';
+import { barAt, barQuarters, beatQuarters, metreAt, quarterAt, secondsAt } from '@/core/grid';
+import {
+  between,
+  figureOf,
+  hasSteps,
+  ownerOf,
+  parseValue,
+  placePassage,
+  writeChange,
+  writeValue,
+} from '@/core/passages';
 import { figureKey, type Passage, type PassageChange } from '@/core/song';
 import { TextButton, ToggleButton } from '../../kit/controls/button';
 import { FigureRow } from '../../kit/controls/figure-row';
@@ -32,11 +41,11 @@ export function PassageDetails({ passage }: { passage: Passage }) {
   const parseSpan = (text: string): number | null => {
     const match = /^([\d.,]+)\s*(beats?|bars?)$/i.exec(text.trim());
     if (!match || !grid) return parseSeconds(text);
-    const metre = metreAt(grid, 1);
+    const metre = metreAt(grid, barAt(grid, quarterAt(grid, startSeconds)).bar);
     const quarters =
       Number(match[1].replace(',', '.')) *
       (match[2].toLowerCase().startsWith('bar') ? barQuarters(metre) : beatQuarters(metre));
-    return secondsAt(grid, quarters) - secondsAt(grid, 0);
+    return secondsAt(grid, quarterAt(grid, startSeconds) + quarters) - startSeconds;
   };
   const fade = (other: number) => (text: string) => {
     const seconds = parseSpan(text);
@@ -237,7 +246,10 @@ function ChangeRow({ passage, change }: { passage: Passage; change: PassageChang
                 const atSeconds = next
                   ? (point.atSeconds + next.atSeconds) / 2
                   : passage.endSeconds - passage.startSeconds;
-                points([...change.points, { atSeconds, value: next ? (point.value + next.value) / 2 : point.value }]);
+                points([
+                  ...change.points,
+                  { atSeconds, value: next ? between(figure, point.value, next.value, 0.5) : point.value },
+                ]);
               }}
             >
               +
