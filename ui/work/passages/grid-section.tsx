@@ -88,13 +88,12 @@ export function GridSection() {
         <FigureRow>
           <span>Sticks to</span>
           <Choice
-            label="What times stick to"
+            label="What times stick to; with Shift, freely"
             value={snap}
             options={SNAP_CHOICES.map((id) => ({ id, name: SNAP_NAMES[id] }))}
             onChange={setSnap}
             width={130}
           />
-          <i>Shift: freely</i>
         </FigureRow>
       )}
     </>
@@ -234,7 +233,7 @@ function GridFigures({ grid, onSet }: GridProps) {
             else onSet(withMetreFrom(grid, bar, typed.beats, typed.unit), 'Another metre');
           }}
         />
-        <i>from the bar at the playhead</i>
+        <i>this bar on</i>
       </FigureRow>
     </>
   );

@@ -8,7 +8,9 @@ import {
   hasSteps,
   ownerOf,
   parseValue,
+  partOf,
   placePassage,
+  valueOf,
   writeChange,
   writeValue,
 } from '@/core/passages';
@@ -168,7 +170,8 @@ function ChangeRow({ passage, change }: { passage: Passage; change: PassageChang
       'Change a line',
     );
   const what = `${owner}: ${figure?.label}`;
-  if (!figure || !owner) return null;
+  const part = partOf(document, change.figure);
+  if (!figure || !owner || !part) return null;
   return (
     <>
       <li>
@@ -192,7 +195,7 @@ function ChangeRow({ passage, change }: { passage: Passage; change: PassageChang
             data-hint="From what it is in the song to what it is here, over the whole passage"
             onPress={() =>
               points([
-                { atSeconds: 0, value: change.value as number },
+                { atSeconds: 0, value: valueOf(part, change.figure.field) as number },
                 { atSeconds: passage.endSeconds - passage.startSeconds, value: change.value as number },
               ])
             }
