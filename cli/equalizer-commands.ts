@@ -14,7 +14,7 @@ import {
 import { parseEqualizerFile, type FileEqualizer, type RenderFormat } from '@/core/formats';
 import type { BandChannel } from '@/core/song';
 import { withDecodedAudio } from '@/server/audio/decode';
-import { clippingRemark } from '@/server/render/naming';
+import { clippingRemark } from '@/server/render/clipping';
 import { writeWav, type FloatBlock, type SoundBlock } from '@/server/render/write-wav';
 import { resolvePath, wholeOrNothing } from './output';
 

@@ -1,6 +1,7 @@
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import { asOrvidError } from '@/core/errors';
-import { RENDER_FORMATS } from '@/core/formats';
+import { RENDER_FORMATS, type RenderFormat } from '@/core/formats';
+import { CEILING_RANGE_DBTP, LUFS_RANGE, SOUND_FILES, TAIL_RANGE_SECONDS } from '@/core/renders';
 import { BAND_CHANNELS, type BandChannel } from '@/core/song';
 import type { RenderOptions } from './render';
 
@@ -69,7 +70,7 @@ program
   .command('apply <eq> <in> <out>')
   .description('a file through the equalizer')
   .addOption(bits())
-  .action(async (eq: string, input: string, output: string, options: RenderOptions) =>
+  .action(async (eq: string, input: string, output: string, options: { bits: RenderFormat }) =>
     (await equalizerCommands()).apply(eq, input, output, options.bits),
   );
 
@@ -85,10 +86,30 @@ program
 program
   .command('render <song> <out>')
   .description('the mix of a song (*.orvid.json, or the id of a song in the database)')
-  .option('--stems <dir>', 'also each track and bus by itself')
-  .addOption(new Option('--from <seconds>').argParser(number(0, 36000)))
-  .addOption(new Option('--to <seconds>').argParser(number(0, 36000)))
-  .addOption(bits())
+  .option('--stems <dir>', 'also each track, group and return by itself')
+  .option('--groups', 'of the stems only the groups')
+  .option('--returns', 'of the stems only the returns')
+  .option('--through-master', 'the stems through the chain of the master')
+  .addOption(new Option('--from <seconds>').argParser(number(0, 36000)).conflicts('part'))
+  .addOption(new Option('--to <seconds>').argParser(number(0, 36000)).conflicts('part'))
+  .option('--part <name>', 'a part of the song')
+  .addOption(new Option('--format <kind>', 'the ending of <out> where it is not given').choices(SOUND_FILES))
+  .addOption(new Option('--bits <format>', 'sample format: 32f for WAV, 24 for FLAC').choices(RENDER_FORMATS))
+  .addOption(
+    new Option('--loudness <lufs>', 'brings the mix to a loudness').argParser(number(LUFS_RANGE.min, LUFS_RANGE.max)),
+  )
+  .addOption(
+    new Option('--ceiling <dbtp>', 'true peak that the mix stays below; -1 where there is a loudness').argParser(
+      number(CEILING_RANGE_DBTP.min, CEILING_RANGE_DBTP.max),
+    ),
+  )
+  .option('--limiter', 'a limiter makes room below the ceiling')
+  .addOption(
+    new Option('--tail <seconds>', 'waits so long for what rings on after the end').argParser(
+      number(TAIL_RANGE_SECONDS.min, TAIL_RANGE_SECONDS.max),
+    ),
+  )
+  .option('--why <words>', 'why it was made: goes into the files')
   .action(async (song: string, output: string, options: RenderOptions) =>
     (await import('./render')).render(song, output, options),
   );

@@ -110,7 +110,10 @@ export function ensureTestPrograms() {
   ensureDebianPackages([
     { name: 'chromium', file: process.env.ORVID_CHROMIUM ?? '/usr/bin/chromium' },
     { name: 'ffmpeg', file: '/usr/bin/ffmpeg' },
+    { name: 'flac', file: '/usr/bin/flac' },
     { name: 'sox', file: '/usr/bin/sox' },
+    { name: 'unzip', file: '/usr/bin/unzip' },
+    { name: 'poppler-utils', file: '/usr/bin/pdftotext' },
     { name: 'python3-scipy', file: '/usr/lib/python3/dist-packages/scipy/__init__.py' },
     { name: 'sonic-pi-samples', file: '/usr/share/sonic-pi/samples/ambi_choir.flac' },
   ]);

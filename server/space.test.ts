@@ -7,7 +7,9 @@ import { findAudio, originalPath, pagesPath } from './audio/store';
 import { database } from './database/client';
 import { receiveUpload, startImport } from './import/import-track';
 import { findJob, jobsEnded } from './jobs/jobs';
-import { findRender, startRender } from './render/render-job';
+import { plainOrder } from '@/core/renders';
+import { findFinished } from './render/finished';
+import { startRenders } from './render/render-job';
 import { createEmptySong, deleteSong, loadSong, restoreSong, songExists, submitEdits } from './songs/store';
 import { clearSpace, KEPT_DAYS, measureSpace } from './space';
 import { ownDataFolder } from './testing/data-folder';
@@ -81,10 +83,10 @@ test('a deleted song can be put back for a month; then it is gone with its recor
 
 test('old renders and files that nobody knows are cleared; what is used is told', async () => {
   const { songId } = await recorded(770);
-  const job = await startRender(songId, '16');
+  const [job] = await startRenders(songId, plainOrder);
   await jobsEnded();
   const { resultId } = await findJob(job.id);
-  const { file } = await findRender(resultId!);
+  const { file } = await findFinished(resultId!);
   const orphan = path.join(folder, 'audio', 'pages', 'f'.repeat(64));
   writeFileSync(orphan, Buffer.alloc(5000));
   utimesSync(orphan, new Date(0), new Date(0));
@@ -95,6 +97,6 @@ test('old renders and files that nobody knows are cleared; what is used is told'
   await age(KEPT_DAYS + 1);
   await clearSpace();
   expect([existsSync(file), existsSync(orphan)]).toEqual([false, false]);
-  await expect(findRender(resultId!)).rejects.toMatchObject({ code: 'not-found' });
+  await expect(findFinished(resultId!)).rejects.toMatchObject({ code: 'not-found' });
   expect((await measureSpace()).unneeded).toBe(0);
 });

@@ -4,8 +4,9 @@ import { and, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm';
 import { measuredPaths, originalPath, pagesPath, suspectsPath } from './audio/store';
 import { config } from './config';
 import { database } from './database/client';
-import { analyses, audio, edits, jobs, renders, snapshots, songs } from './database/schema';
+import { analyses, audio, edits, jobs, moments, renders, snapshots, songs } from './database/schema';
 import { log } from './log';
+import { finishedPath } from './render/finished';
 import { singleton } from './singleton';
 
 /** What lies in the data folder, what of it nobody needs any more, and how that is cleared. */
@@ -38,7 +39,6 @@ const filesOf = ({ id, originalHash }: { id: string; originalHash: string }) => 
   suspectsPath(id),
   originalPath(originalHash),
 ];
-const renderFile = (id: string) => path.join(config().dataDir, 'renders', `${id}.wav`);
 const AUDIO_IDS = /[0-9a-f]{64}/g;
 
 /** Texts in which recordings are named that must stay, a song at a time, so that everything else goes on meanwhile. */
@@ -94,7 +94,7 @@ async function expired(before: Date) {
       .select({ id: songs.id })
       .from(songs)
       .where(and(isNotNull(songs.deletedAt), lt(songs.deletedAt, before))),
-    renders: await db.select({ id: renders.id }).from(renders).where(lt(renders.createdAt, before)),
+    renders: await db.select({ id: renders.id, fileName: renders.fileName }).from(renders).where(lt(renders.createdAt, before)),
     recordings: await unusedRecordings(before),
     orphans: await orphans(before),
   };
@@ -137,7 +137,7 @@ async function measureNow(): Promise<Space> {
   const at = (name: string) => bytesOf(path.join(dataDir, name));
   const unneeded = await expired(new Date());
   const files = [
-    ...unneeded.renders.map(({ id }) => renderFile(id)),
+    ...unneeded.renders.map(({ id, fileName }) => finishedPath(id, fileName)),
     ...(await ownFiles(unneeded.recordings)),
     ...unneeded.orphans,
   ];
@@ -170,9 +170,9 @@ export async function clearSpace(before = new Date(Date.now() - KEPT_DAYS * DAY_
   const db = await database();
   const old = await expired(before);
   const songIds = old.songs.map(({ id }) => id);
-  const files = [...old.renders.map(({ id }) => renderFile(id)), ...(await ownFiles(old.recordings)), ...old.orphans];
+  const files = [...old.renders.map(({ id, fileName }) => finishedPath(id, fileName)), ...(await ownFiles(old.recordings)), ...old.orphans];
   await db.transaction(async (tx) => {
-    for (const table of [edits, snapshots, renders] as const)
+    for (const table of [edits, snapshots, moments, renders] as const)
       await tx.delete(table).where(inArray(table.songId, songIds));
     await tx.delete(songs).where(inArray(songs.id, songIds));
     const renderIds = old.renders.map(({ id }) => id);

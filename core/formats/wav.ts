@@ -191,13 +191,17 @@ export function decodeFrames(
 /**
  * A WAV header. More than 4 GB of samples makes it an RF64 header of the same length.
  * Plain header for 16-bit, extensible for 24-bit, with a fact chunk for floats, as the specification asks.
+ * @param chunks whole chunks that stand before the samples, each of an even length
  */
-export function wavHeader(info: {
-  channels: number;
-  rateHz: number;
-  format: RenderFormat;
-  frames: number;
-}): Uint8Array {
+export function wavHeader(
+  info: {
+    channels: number;
+    rateHz: number;
+    format: RenderFormat;
+    frames: number;
+  },
+  chunks: Uint8Array = new Uint8Array(),
+): Uint8Array {
   const { channels, rateHz, format, frames } = info;
   const block = BYTES[format] * channels;
   const dataBytes = frames * block;
@@ -205,7 +209,7 @@ export function wavHeader(info: {
   const extensible = format === '24';
   const fmtBytes = extensible ? 40 : isFloat ? 18 : 16;
   const factBytes = isFloat ? 12 : 0;
-  const headerBytes = 12 + 36 + 8 + fmtBytes + factBytes + 8;
+  const headerBytes = 12 + 36 + 8 + fmtBytes + factBytes + chunks.length + 8;
   const isLong = headerBytes + dataBytes > UNKNOWN_SIZE;
   const bytes = new Uint8Array(headerBytes);
   const view = new DataView(bytes.buffer);
@@ -244,6 +248,8 @@ export function wavHeader(info: {
     u32(4);
     u32(isLong ? UNKNOWN_SIZE : frames);
   }
+  bytes.set(chunks, at);
+  at += chunks.length;
   text('data');
   u32(isLong ? UNKNOWN_SIZE : dataBytes);
   return bytes;

@@ -6,7 +6,8 @@ import { database } from '../database/client';
 import { analyses } from '../database/schema';
 import { receiveUpload, startImport } from '../import/import-track';
 import { findJob, jobsEnded } from '../jobs/jobs';
-import { startRender } from '../render/render-job';
+import { plainOrder } from '@/core/renders';
+import { startRenders } from '../render/render-job';
 import { measureSongPart } from '../render/measure-song';
 import { createEmptySong, loadSong } from '../songs/store';
 import { ownDataFolder } from '../testing/data-folder';
@@ -42,7 +43,7 @@ function damage(file: string, at = (PAGE_FRAMES + 100) * 4): void {
 }
 
 async function rendered(songId: string) {
-  const { id } = await startRender(songId, '16');
+  const [{ id }] = await startRenders(songId, plainOrder);
   await jobsEnded();
   return findJob(id);
 }

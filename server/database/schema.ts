@@ -1,6 +1,7 @@
 import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import type { Edit, Song } from '@/core/song';
 import type { Job, JobTask } from '../jobs/job';
+import type { AboutFile } from '../render/finished';
 
 /** A song: its revision counts the edits of its journal; the document is a snapshot at `documentRevision`. */
 export const songs = sqliteTable('songs', {
@@ -110,7 +111,7 @@ export const presets = sqliteTable('presets', {
   deletedAt: integer('deleted_at', { mode: 'timestamp_ms' }),
 });
 
-/** Finished renders that can be downloaded. */
+/** Finished files that can be downloaded: renders, and whatever else was made of a song to hand on. */
 export const renders = sqliteTable('renders', {
   id: text('id').primaryKey(),
   songId: text('song_id')
@@ -119,5 +120,21 @@ export const renders = sqliteTable('renders', {
   revision: integer('revision').notNull(),
   fileName: text('file_name').notNull(),
   format: text('format').notNull(),
+  /** What is told of it; null for those of older versions. */
+  about: text('about', { mode: 'json' }).$type<AboutFile>(),
   createdAt: integer('created_at', { mode: 'timestamp_ms' }).notNull(),
 });
+
+/** Moments of a song's journal that were given a name. */
+export const moments = sqliteTable(
+  'moments',
+  {
+    songId: text('song_id')
+      .notNull()
+      .references(() => songs.id),
+    revision: integer('revision').notNull(),
+    name: text('name').notNull(),
+    createdAt: integer('created_at', { mode: 'timestamp_ms' }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.songId, table.revision] })],
+);

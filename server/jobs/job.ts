@@ -1,21 +1,29 @@
 import type { ErrorCode } from '@/core/errors';
-import type { RenderFormat } from '@/core/formats';
-import type { Song } from '@/core/song';
+import type { FileSettings, PlannedFile } from '@/core/renders';
 
 /** Long work on the server, as the page sees it. */
 export interface Job {
   id: string;
   songId: string;
-  kind: 'import' | 'render';
+  kind: JobTask['kind'];
   /** The file it is about. */
   name: string;
   /** What the window that sent the file calls the upload: it may have been cancelled there before the job was known. */
   uploadId?: string;
-  state: 'running' | 'done' | 'failed' | 'cancelled';
+  /** `waiting`: in line, behind others of its kind. */
+  state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
   /** What it is busy with, in a word. */
   step: string;
   /** 0 to 1. */
   progress: number;
+  /** Of work that stands in line: the lower, the earlier its turn. */
+  place?: number;
+  /** What was asked for together. */
+  orderId?: string;
+  /** Of a sound that is made: how long it is, seconds. */
+  seconds?: number;
+  /** When its turn came, ms since 1970. */
+  startedAt?: number;
   error?: { code: ErrorCode; message: string; kept?: string };
   /** What it made: a track's id, a render's id. */
   resultId?: string;
@@ -35,13 +43,13 @@ export interface ImportTask {
   facts: { uploadId?: string; drop?: { id: string; place: number }; isAgain?: boolean };
 }
 
-/** A render of a song as it stood when it was asked for. */
-export interface RenderOrder {
+/** A file of a render, of a song as it stood when it was asked for. */
+export interface RenderTaskOrder {
   kind: 'render';
-  song: Song;
   revision: number;
-  format: RenderFormat;
+  file: PlannedFile;
+  settings: FileSettings;
 }
 
 /** Everything that it takes to do a job, or to take it up again after a crash. */
-export type JobTask = ImportTask | RenderOrder;
+export type JobTask = ImportTask | RenderTaskOrder;

@@ -1,18 +1,29 @@
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { eq } from 'drizzle-orm';
 import { PcmEncoder, wavHeader } from '@/core/formats';
-import { emptySong } from '@/core/song';
 import { discardLeftovers, findAudio, incomingPath, originalPath } from '../audio/store';
 import { database } from '../database/client';
 import { jobs as jobRows } from '../database/schema';
 import { receiveUpload, startImport } from '../import/import-track';
-import { startRender } from '../render/render-job';
+import { plainOrder } from '@/core/renders';
+import { startRenders } from '../render/render-job';
 import { createEmptySong, loadSong } from '../songs/store';
 import { singleton } from '../singleton';
 import { ownDataFolder } from '../testing/data-folder';
 import { endPools } from '../workers/pool';
 import type { Job, JobTask } from './job';
-import { cancelJob, findJob, jobsEnded, jobsOfSong, resumeJobs, setRunner, startJob, leaveJobs } from './jobs';
+import {
+  cancelJob,
+  findJob,
+  jobsEnded,
+  jobsOfSong,
+  leaveJobs,
+  moveJob,
+  resumeJobs,
+  setRunner,
+  startJob,
+  startJobs,
+} from './jobs';
 
 ownDataFolder();
 
@@ -24,7 +35,18 @@ const wav = (frames: number) => {
   ]);
 };
 const upload = (name: string, frames = 24000) => receiveUpload(new Response(wav(frames)).body, name);
-const order: JobTask = { kind: 'render', song: emptySong('x'), revision: 0, format: '16' };
+const order: JobTask = {
+  kind: 'render',
+  revision: 0,
+  file: {
+    name: 'x.wav',
+    what: 'mix',
+    title: 'mix',
+    span: { name: '', startSeconds: 0, endSeconds: 1 },
+    throughMaster: true,
+  },
+  settings: plainOrder.settings,
+};
 
 /** What the database holds after a crash in the middle of a job. */
 async function asAfterCrash(job: Job): Promise<void> {
@@ -118,14 +140,66 @@ test('a render goes on after a crash, with the song as it stood when it was aske
   const { id } = await createEmptySong('Render', 48000);
   await startImport(id, await upload('Viola.wav'), 'Viola.wav');
   await jobsEnded();
-  const job = await startRender(id, '16');
+  const [job] = await startRenders(id, plainOrder);
   await jobsEnded();
   const done = await findJob(job.id);
   await asAfterCrash(job);
   await resumeJobs();
   await jobsEnded();
-  expect(await findJob(job.id)).toEqual(done);
+  expect(await findJob(job.id)).toEqual({ ...done, startedAt: expect.any(Number) });
   expect((await jobsOfSong(id)).map(({ kind, state }) => `${kind} ${state}`)).toEqual(['import done', 'render done']);
+});
+
+test('of what stands in line two are done at once; the rest waits, can be moved, and is taken up in its order after a crash', async () => {
+  const begun: string[] = [];
+  const gates = new Map<string, () => void>();
+  setRunner('render', async ({ id }, task, signal) => {
+    begun.push(task.file.name);
+    await new Promise<void>((resolve, reject) => {
+      gates.set(task.file.name, resolve);
+      signal.addEventListener('abort', () => reject(new Error('aborted')));
+    });
+    return { resultId: id };
+  });
+  const named = (name: string) => ({
+    about: { songId: 'line', name },
+    task: { ...order, file: { ...order.file, name } },
+  });
+  const started = await startJobs(['a', 'b', 'c', 'd', 'e'].map(named));
+  const idOf = (name: string) => started.find((job) => job.name === name)!.id;
+  const settled = () => new Promise((done) => setTimeout(done, 20));
+  await settled();
+  expect(begun).toEqual(['a', 'b']);
+  expect((await findJob(idOf('c'))).state).toBe('waiting');
+  await moveJob(idOf('e'), idOf('d'));
+  await moveJob(idOf('d'), null);
+  await cancelJob(idOf('c'));
+  await expect(moveJob(idOf('a'), null)).rejects.toMatchObject({ code: 'not-found' });
+  await settled();
+  expect((await findJob(idOf('c'))).state).toBe('cancelled');
+  // A crash: nothing of it is in memory any more.
+  singleton('jobs', () => new Map()).clear();
+  const line = singleton<{ waiting: Set<unknown>; busy: number }>('job-line', () => ({ waiting: new Set(), busy: 0 }));
+  line.waiting.clear();
+  line.busy = 0;
+  begun.length = 0;
+  expect(await resumeJobs()).toHaveLength(4);
+  await settled();
+  expect(begun).toEqual(['a', 'b']);
+  for (const name of ['a', 'b', 'd', 'e']) {
+    while (!gates.has(name) || !begun.includes(name)) await settled();
+    gates.get(name)!();
+    await settled();
+  }
+  await jobsEnded();
+  expect(begun).toEqual(['a', 'b', 'd', 'e']);
+  expect((await jobsOfSong('line')).map(({ name, state }) => `${name} ${state}`).sort()).toEqual([
+    'a done',
+    'b done',
+    'c cancelled',
+    'd done',
+    'e done',
+  ]);
 });
 
 test('a job tells its progress, keeps its error, and cannot be cancelled once it is over', async () => {

@@ -7,6 +7,7 @@ import { log } from '../log';
 import { singleton } from '../singleton';
 import { publish } from '../songs/events';
 import type { Job, JobResult, JobTask } from './job';
+import { nextPlace, waitForTurn } from './line';
 
 /** How the work tells how far it is. */
 export type Report = (step: string, progress: number) => void;
@@ -39,15 +40,41 @@ interface RunningJob {
 const JOBS_TOLD = 100;
 const running = () => singleton('jobs', () => new Map<string, RunningJob>());
 
+/** What is known of work before it is a job. */
+export type NewJob = Pick<Job, 'songId' | 'name' | 'uploadId' | 'orderId' | 'seconds'>;
+
+/** Kinds of work of which only some are done at once; the rest stands in line. */
+const IN_LINE: ReadonlySet<Job['kind']> = new Set<Job['kind']>(['render']);
+
 /** Starts long work and returns at once. The song's windows hear of its progress, at most ten times a second. */
-export async function startJob(about: Pick<Job, 'songId' | 'name' | 'uploadId'>, task: JobTask): Promise<Job> {
-  const job: Job = { ...about, kind: task.kind, id: newId(12), state: 'running', step: 'waiting', progress: 0 };
+export async function startJob(about: NewJob, task: JobTask): Promise<Job> {
+  return (await startJobs([{ about, task }]))[0];
+}
+
+/** Starts several; all of them are known after a crash, or none. */
+export async function startJobs(list: readonly { about: NewJob; task: JobTask }[]): Promise<Job[]> {
+  const started = list.map(({ about, task }) => {
+    const job: Job = {
+      ...about,
+      kind: task.kind,
+      id: newId(12),
+      step: 'waiting',
+      progress: 0,
+      ...(IN_LINE.has(task.kind) ? { state: 'waiting', place: nextPlace() } : { state: 'running' }),
+    };
+    return { job, task };
+  });
   const db = await database();
-  await db
-    .insert(jobRows)
-    .values({ id: job.id, songId: job.songId, job, task, isRunning: true, changedAt: new Date() });
-  run(job, task);
-  return { ...job };
+  await db.transaction(async (tx) => {
+    for (const { job, task } of started)
+      await tx
+        .insert(jobRows)
+        .values({ id: job.id, songId: job.songId, job, task, isRunning: true, changedAt: new Date() });
+  });
+  return started.map(({ job, task }) => {
+    run(job, task);
+    return { ...job };
+  });
 }
 
 const leaving = () => singleton('jobs-left', () => ({ isLeft: false }));
@@ -71,7 +98,13 @@ function run(job: Job, task: JobTask): void {
     tell();
   };
   const work = async () => {
+    let leaveLine: (() => void) | undefined;
     try {
+      if (IN_LINE.has(job.kind)) {
+        leaveLine = await waitForTurn(job, abort.signal);
+        Object.assign(job, { state: 'running', startedAt: Date.now() });
+        tell();
+      }
       const result = await runners().get(job.kind)!(job, task, abort.signal, report);
       Object.assign(job, { state: 'done', progress: 1, ...result });
     } catch (thrown) {
@@ -82,6 +115,8 @@ function run(job: Job, task: JobTask): void {
         : asOrvidError(thrown);
       if (error.code === 'internal') log.error({ error: thrown, job }, 'job failed');
       Object.assign(job, { state: abort.signal.aborted ? 'cancelled' : 'failed', error: error.toJSON() });
+    } finally {
+      leaveLine?.();
     }
     await keep(job);
     running().delete(job.id);
@@ -109,7 +144,12 @@ export async function resumeJobs(): Promise<JobTask[]> {
   const db = await database();
   const left = await db.select().from(jobRows).where(eq(jobRows.isRunning, true));
   const again = left.filter(({ id }) => !running().has(id));
-  for (const { job, task } of again) run({ ...job, step: 'waiting', progress: 0 }, task);
+  again.sort((one, other) => (one.job.place ?? 0) - (other.job.place ?? 0));
+  for (const { job, task } of again) {
+    const place = job.place === undefined && IN_LINE.has(job.kind) ? nextPlace() : job.place;
+    const state = IN_LINE.has(job.kind) ? 'waiting' : 'running';
+    run({ ...job, state, place, step: 'waiting', progress: 0, startedAt: undefined }, task);
+  }
   return again.map(({ task }) => task);
 }
 
@@ -127,7 +167,7 @@ export async function jobsOfSong(songId: string): Promise<Job[]> {
 
 /** The jobs of a song that are still running. */
 export const runningJobs = async (songId: string): Promise<Job[]> =>
-  (await jobsOfSong(songId)).filter(({ state }) => state === 'running');
+  (await jobsOfSong(songId)).filter(({ state }) => state === 'running' || state === 'waiting');
 
 /** @throws OrvidError `not-found` */
 export async function findJob(jobId: string): Promise<Job> {
@@ -143,6 +183,26 @@ export async function findJob(jobId: string): Promise<Job> {
 export async function cancelJob(jobId: string): Promise<void> {
   await findJob(jobId);
   running().get(jobId)?.abort.abort();
+}
+
+/** Lets a job that waits go before another one that waits, or before all of them. @throws OrvidError `not-found` */
+export async function moveJob(jobId: string, before: string | null): Promise<Job> {
+  const job = running().get(jobId)?.job;
+  if (job?.state !== 'waiting') throw new OrvidError('not-found', 'This does not wait in line any more.');
+  const others = [...running().values()]
+    .flatMap(({ job: other }) => (other.place !== undefined && other.id !== jobId ? [other] : []))
+    .sort((one, other) => one.place! - other.place!);
+  const at = others.findIndex(({ id, state }) => state === 'waiting' && (before === null || id === before));
+  if (at < 0 && before !== null) throw new OrvidError('not-found', 'What it should go before does not wait any more.');
+  const next = others[at]?.place;
+  if (next !== undefined) job.place = ((others[at - 1]?.place ?? next - 1) + next) / 2;
+  const db = await database();
+  await db
+    .update(jobRows)
+    .set({ job: { ...job } })
+    .where(eq(jobRows.id, jobId));
+  publish(job.songId, { type: 'job', job: { ...job } });
+  return { ...job };
 }
 
 /** Waits until no job runs. */

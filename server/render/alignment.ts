@@ -15,9 +15,8 @@ export interface AlignmentTask {
 
 /** Finds out from the files of a song's recordings how strips stand to each other. */
 export function measureAlignment({ song, stripIds, range, band, pageFiles }: AlignmentTask): Alignment[] {
-  const lengths = Object.fromEntries(song.tracks.map(({ id, lengthFrames }) => [id, lengthFrames]));
   const frameAt = (step: number) => Math.round((step * song.rateHz) / STEPS_PER_SECOND);
-  const sources = new FileSources(pageFiles, lengths);
+  const sources = new FileSources(song, pageFiles);
   try {
     return alignStrips(
       song,

@@ -4,6 +4,8 @@ import { checkPage, pageExtent, unopenable, type PageFile } from '../audio/page-
 
 /** Pages that a track keeps in memory while a file is rendered: the one in use and the one before. */
 const PAGES_KEPT = 2;
+/** A recording that is ended before its time fades out over so many frames. */
+const END_FADE_FRAMES = 512;
 
 /** A recording of the store, read from its file as the render goes on. A page that is damaged ends the render. */
 export class FileSource {
@@ -12,10 +14,12 @@ export class FileSource {
   private readonly file: number;
   private readonly loaded: { page: number; samples: Float32Array }[] = [];
 
+  /** @param endFrame it is silent from soon after this frame on */
   constructor(
     private readonly pages: PageFile,
     channels: 1 | 2,
     private readonly lengthFrames: number,
+    private readonly endFrame = Infinity,
   ) {
     this.channels = channels;
     this.paged = new PagedSource(channels, lengthFrames);
@@ -29,11 +33,21 @@ export class FileSource {
   read(frame: number, count: number, left: Float64Array, right: Float64Array): void {
     this.loadFor(frame, count);
     this.paged.read(frame, count, left, right);
+    this.end(frame, count, this.channels === 2 ? [left, right] : [left]);
   }
 
   readFloats(frame: number, count: number, sides: readonly Float32Array[]): void {
     this.loadFor(frame, count);
     this.paged.readFloats(frame, count, sides);
+    this.end(frame, count, sides.slice(0, this.channels));
+  }
+
+  private end(frame: number, count: number, sides: readonly (Float32Array | Float64Array)[]): void {
+    for (let n = Math.max(0, this.endFrame - frame); n < count; n++) {
+      const gone = (frame + n - this.endFrame) / END_FADE_FRAMES;
+      const gain = gone >= 1 ? 0 : 0.5 + 0.5 * Math.cos(Math.PI * gone);
+      for (const side of sides) side[n] *= gain;
+    }
   }
 
   private loadFor(frame: number, count: number): void {

@@ -23,9 +23,8 @@ const plain = (song: Song): Song => ({
 
 /** Finds the tempo of a song from the files of its recordings. */
 export function findSongTempo({ song, pageFiles }: TempoTask): FoundTempo | null {
-  const lengths = Object.fromEntries(song.tracks.map(({ id, lengthFrames }) => [id, lengthFrames]));
   const endFrame = Math.min(songLengthFrames(song), LONGEST_SECONDS * song.rateHz);
-  const sources = new FileSources(pageFiles, lengths);
+  const sources = new FileSources(song, pageFiles);
   const onsets = new OnsetStrength(song.rateHz);
   try {
     for (const { left, right, frames } of renderMix(compileSong(plain(song)), sources.of, [], {

@@ -8,6 +8,8 @@ export interface GroupTask {
   kernels: DesignedKernel[];
   pageFiles: Record<string, PageFile>;
   range: MixRange;
+  /** Recordings fade out after it. */
+  soundEndFrame?: number;
   /** The groups that it runs, of `trackGroups`. */
   groups: number[];
   memory: GroupMemory;

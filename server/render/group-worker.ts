@@ -5,13 +5,10 @@ import { FAILED, READY, slotArrays, SLOTS, TAKEN, type GroupTask } from './group
 import { FileSources } from './sources';
 
 /** A thread that runs some groups of a song's tracks, ahead of the one that adds them up. */
-function run({ song, kernels, pageFiles, range, groups, memory }: GroupTask): void {
+function run({ song, kernels, pageFiles, range, soundEndFrame, groups, memory }: GroupTask): void {
   const state = new Int32Array(memory.state);
   const compiled = compileSong(song);
-  const sources = new FileSources(
-    pageFiles,
-    Object.fromEntries(song.tracks.map((track) => [track.id, track.lengthFrames])),
-  );
+  const sources = new FileSources(song, pageFiles, soundEndFrame);
   try {
     const indexes = trackGroups(compiled);
     const runners = groups.map((group) => new TrackGroup(compiled, sources.of, kernels, indexes[group]));

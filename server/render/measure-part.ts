@@ -29,8 +29,7 @@ interface Meter<T> {
 
 /** Renders a song over a stretch into a meter. */
 function measured<T>(song: Song, meter: Meter<T>, task: MeasureTask, report: (progress: number) => void): T {
-  const lengths = Object.fromEntries(song.tracks.map((track) => [track.id, track.lengthFrames]));
-  const sources = new FileSources(task.pageFiles, lengths);
+  const sources = new FileSources(song, task.pageFiles);
   const { startFrame, endFrame } = task.range;
   try {
     const kernels = kernelRequests(song).map((request) => designKernel(request));

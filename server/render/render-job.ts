@@ -1,20 +1,20 @@
-import path from 'node:path';
-import { eq } from 'drizzle-orm';
+import { stat } from 'node:fs/promises';
 import { OrvidError } from '@/core/errors';
-import type { RenderFormat } from '@/core/formats';
-import { songLengthFrames, type Song } from '@/core/song';
+import { MOST_FILES, plannedFiles, spanFrames, unknownWords, type RenderOrder } from '@/core/renders';
+import type { SoundTags } from '@/core/formats';
+import { newId, songLengthFrames, type Song } from '@/core/song';
 import { withWholeRecordings } from '../audio/mending';
 import type { PageFile } from '../audio/page-file';
 import { discard, needAudio, pageFileOf, settle, temporaryPath } from '../audio/store';
-import { config } from '../config';
-import { database } from '../database/client';
-import { renders } from '../database/schema';
-import type { Job, JobResult, RenderOrder } from '../jobs/job';
-import { setRunner, startJob, type Report } from '../jobs/jobs';
+import type { Job, JobResult, RenderTaskOrder } from '../jobs/job';
+import { setRunner, startJobs, type Report } from '../jobs/jobs';
+import { changedAt, songAt } from '../songs/history';
 import { loadSong } from '../songs/store';
 import { runInWorker } from '../workers/pool';
-import { clippingRemark, fileNameOf } from './naming';
-import type { RenderedFile } from './render-song';
+import { clippingRemark } from './clipping';
+import { finishedPath, keepFinished } from './finished';
+import type { RenderedFile, RenderTask } from './render-song';
+import { soundOf } from './stems';
 
 /** The pages of a song's recordings. @throws OrvidError `not-found` */
 async function pageFilesOf(song: Song): Promise<Record<string, PageFile>> {
@@ -30,46 +30,108 @@ export function withPageFiles<T>(song: Song, use: (pageFiles: Record<string, Pag
   );
 }
 
-const renderPath = (renderId: string) => path.join(config().dataDir, 'renders', `${renderId}.wav`);
-
-/** Starts a render of the song as it stands now. @throws OrvidError `invalid-input` for a song without tracks */
-export async function startRender(songId: string, format: RenderFormat): Promise<Job> {
-  const { song, revision } = await loadSong(songId);
+/** The files of an order. @throws OrvidError `invalid-input` for one that makes none, or too many */
+export function filesOfOrder(song: Song, order: RenderOrder) {
   if (songLengthFrames(song) === 0)
     throw new OrvidError('invalid-input', 'There is nothing to render: the song has no tracks yet.');
-  return startJob({ songId, name: fileNameOf(song.title) }, { kind: 'render', song, revision, format });
+  const [unknown] = unknownWords(order.pattern);
+  if (unknown !== undefined)
+    throw new OrvidError(
+      'invalid-input',
+      `The pattern of the file names has “{${unknown}}”, which stands for nothing.`,
+    );
+  if (order.settings.file === 'flac' && order.settings.bits === '32f')
+    throw new OrvidError('invalid-input', 'FLAC holds 16 or 24 bit; 32-bit float is for WAV.');
+  const files = plannedFiles(song, order);
+  if (files.length === 0)
+    throw new OrvidError('invalid-input', 'There is nothing to render: nothing is chosen, or what is chosen is muted.');
+  if (files.length > MOST_FILES)
+    throw new OrvidError('invalid-input', `These would be ${files.length} files; ${MOST_FILES} are made at once.`);
+  return files;
 }
 
-async function renderMixFile(
+/** Puts the files of an order into the line, of the song as it stands now. @throws OrvidError as {@link filesOfOrder} does */
+export async function startRenders(songId: string, order: RenderOrder): Promise<Job[]> {
+  const { song, revision } = await loadSong(songId);
+  const orderId = newId(12);
+  return startJobs(
+    filesOfOrder(song, order).map((file) => ({
+      about: { songId, name: file.name, orderId, seconds: file.span.endSeconds - file.span.startSeconds },
+      task: { kind: 'render', revision, file, settings: order.settings },
+    })),
+  );
+}
+
+/** What a file of an order is rendered from, but for the recordings and where it goes. @param changed when the song was changed last; empty where nobody knows */
+export function renderTaskOf(
+  song: Song,
+  { file, settings }: Pick<RenderTaskOrder, 'file' | 'settings'>,
+  changed: string,
+): Omit<RenderTask, 'pageFiles' | 'out'> & { tags: SoundTags } {
+  const range = spanFrames(song, file.span);
+  return {
+    song: soundOf(song, file),
+    file: settings.file,
+    format: settings.bits,
+    range,
+    tail: { seconds: settings.tailSeconds, of: song },
+    loudness: file.what === 'mix' ? settings.loudness : null,
+    tags: {
+      title: file.title,
+      song: song.title,
+      part: file.span.name,
+      why: settings.why,
+      changedAt: changed,
+      startFrame: range.startFrame,
+    },
+  };
+}
+
+async function renderFile(
   { id, songId }: Pick<Job, 'id' | 'songId'>,
-  { song, revision, format }: RenderOrder,
+  task: RenderTaskOrder,
   signal: AbortSignal,
   report: Report,
 ): Promise<JobResult> {
+  if (!('file' in task))
+    throw new OrvidError(
+      'conflict',
+      'This render was asked for by an older Orvid.',
+      'The song is as it was. Start the render again.',
+    );
+  const { song } = await songAt(songId, task.revision);
+  const changed = (await changedAt(songId, task.revision)).toISOString();
   const out = await temporaryPath();
   try {
-    const { clippedSamples } = await withPageFiles(song, async (pageFiles) => {
+    const made = await withPageFiles(song, async (pageFiles) => {
       await discard(out);
-      return runInWorker<RenderedFile>('render', { song, pageFiles, out, format }, signal, report);
+      const whole: RenderTask = { ...renderTaskOf(song, task, changed), pageFiles, out };
+      return runInWorker<RenderedFile>('render', whole, signal, report);
     });
     signal.throwIfAborted();
-    await settle(out, renderPath(id));
-    const db = await database();
-    await db
-      .insert(renders)
-      .values({ id, songId, revision, fileName: fileNameOf(song.title), format, createdAt: new Date() })
-      .onConflictDoNothing();
-    return { resultId: id, ...(clippedSamples > 0 && { remark: clippingRemark(clippedSamples) }) };
+    const remark = [made.remark, made.clippedSamples > 0 ? clippingRemark(made.clippedSamples) : '']
+      .filter(Boolean)
+      .join(' ');
+    const final = finishedPath(id, task.file.name);
+    await settle(out, final);
+    await keepFinished({
+      id,
+      songId,
+      revision: task.revision,
+      fileName: task.file.name,
+      format: task.settings.file,
+      about: {
+        kind: 'sound',
+        bytes: (await stat(final)).size,
+        seconds: made.frames / song.rateHz,
+        integratedLufs: made.integratedLufs,
+        truePeakDbtp: made.truePeakDbtp,
+        ...(remark && { remark }),
+      },
+    });
+    return { resultId: id, ...(remark && { remark }) };
   } finally {
-    await discard(out);
+    await discard(out, `${out}.float`);
   }
 }
-setRunner('render', renderMixFile);
-
-/** A finished render: where its file lies and what it is called. @throws OrvidError `not-found` */
-export async function findRender(renderId: string): Promise<{ file: string; fileName: string }> {
-  const db = await database();
-  const [row] = await db.select().from(renders).where(eq(renders.id, renderId));
-  if (!row) throw new OrvidError('not-found', 'There is no such render.');
-  return { file: renderPath(row.id), fileName: row.fileName };
-}
+setRunner('render', renderFile);

@@ -15,10 +15,11 @@ import path from 'node:path';
 import { PAGE_FRAMES, renderMix, compileSong } from '@/core/engine';
 import { ownDataFolder } from '../testing/data-folder';
 import { FileSource } from './file-source';
-import { clippingRemark, fileNameOf } from './naming';
-import { startRender } from './render-job';
+import { plainOrder, renderableStrips } from '@/core/renders';
+import { clippingRemark } from './clipping';
+import { startRenders } from './render-job';
 import { renderSongFile } from './render-song';
-import { stemsOf } from './stems';
+import { soundOf } from './stems';
 import { createEmptySong } from '../songs/store';
 import { freshPages } from '../audio/page-file';
 
@@ -54,7 +55,10 @@ test('stems: each track alone before its bus, each bus with what feeds it, none 
     buses: [bus('x', { gainDb: 6, outputId: 'y' }), bus('y')],
     master: { ...emptySong('x').master, id: MASTER_ID, gainDb: -20 },
   };
-  const stems = stemsOf(song);
+  const stems = renderableStrips(song).map(({ id, name }) => ({
+    name,
+    song: soundOf(song, { what: id, throughMaster: false }),
+  }));
   expect(stems.map((stem) => stem.name)).toEqual(['a', 'b', 'd', 'x', 'y']);
   const levels = { a: 0.1, b: 0.2, c: 0.4, d: 0.05 };
   const heard = Object.fromEntries(stems.map((stem) => [stem.name, level(stem.song, levels)]));
@@ -78,12 +82,6 @@ test('a file source reads what the pages hold, forward and back, and keeps few o
   source.close();
 });
 
-test.each([
-  ['Lantern Ferry', 'Lantern-Ferry.wav'],
-  ['Über / die "Brücke"', 'Uber-die-Brucke.wav'],
-  ['../..', 'mix.wav'],
-])('the title %s makes the file name %s', (title, name) => expect(fileNameOf(title)).toBe(name));
-
 test('clipping is told in numbers', () => {
   expect(clippingRemark(1)).toContain('1 sample was');
   expect(clippingRemark(12)).toContain('12 samples were');
@@ -91,7 +89,7 @@ test('clipping is told in numbers', () => {
 
 test('an empty song has nothing to render', async () => {
   const { id } = await createEmptySong('Empty', 48000);
-  await expect(startRender(id, '24')).rejects.toMatchObject({
+  await expect(startRenders(id, plainOrder)).rejects.toMatchObject({
     code: 'invalid-input',
     message: expect.stringContaining('no tracks yet'),
   });

@@ -34,10 +34,7 @@ function levelsOf(song: Song, { from, to }: StepRange, pageFiles: StripLevelsTas
   const frameAt = (step: number) => Math.round((step * song.rateHz) / STEPS_PER_SECOND);
   const begin = Math.max(0, from - MARGIN);
   const range = { startFrame: frameAt(begin), endFrame: frameAt(to + MARGIN) };
-  const sources = new FileSources(
-    pageFiles,
-    Object.fromEntries(song.tracks.map(({ id, lengthFrames }) => [id, lengthFrames])),
-  );
+  const sources = new FileSources(song, pageFiles);
   const analyser = new BandLevelsAnalyser(song.rateHz, 2);
   try {
     const kernels = kernelRequests(song).map((request) => designKernel(request));

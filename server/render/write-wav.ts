@@ -11,50 +11,83 @@ export interface FloatBlock {
   interleaved: Float32Array;
 }
 
+/** What was written to a file, and how many samples had to be clipped at full scale (integers only). */
+export interface Written {
+  frames: number;
+  clippedSamples: number;
+}
+
 const asBytes = ({ buffer, byteOffset, byteLength }: Float32Array) => new Uint8Array(buffer, byteOffset, byteLength);
 const BUFFER_BYTES = 1 << 20;
 
+/** Writes a file in large pieces; the next is computed while one is written. */
+export class PieceWriter {
+  private waiting: Uint8Array[] = [];
+  private waitingBytes = 0;
+  private writing: Promise<unknown> = Promise.resolve();
+
+  private constructor(private readonly out: Awaited<ReturnType<typeof open>>) {}
+
+  /** @param file must not exist */
+  static async open(file: string): Promise<PieceWriter> {
+    return new PieceWriter(await open(file, 'wx'));
+  }
+
+  /** Takes bytes that will not change any more. */
+  async add(bytes: Uint8Array): Promise<void> {
+    this.waiting.push(bytes);
+    this.waitingBytes += bytes.length;
+    if (this.waitingBytes >= BUFFER_BYTES) await this.flush();
+  }
+
+  private async flush(): Promise<void> {
+    await this.writing;
+    if (this.waiting.length === 0) return;
+    this.writing = this.out.writev(this.waiting);
+    this.writing.catch(() => undefined); // whoever awaits it next is told
+    this.waiting = [];
+    this.waitingBytes = 0;
+  }
+
+  /** Writes what waits, then other bytes in place of those that were written first. */
+  async finish(head?: Uint8Array): Promise<void> {
+    await this.flush();
+    await this.writing;
+    if (head) await this.out.write(head, 0, head.length, 0);
+    await this.out.sync();
+  }
+
+  close(): Promise<void> {
+    return this.out.close();
+  }
+}
+
 /**
  * Writes a WAV file piece by piece. The file must not exist yet; its header is completed at the end.
- * @returns the frames written, and how many samples had to be clipped at full scale (integers only)
+ * @param chunks what stands before the samples; asked for again at the end, in the same length, when all of the sound has gone by
  */
 export async function writeWav(
   file: string,
   shape: { channels: number; rateHz: number; format: RenderFormat },
   blocks: Iterable<SoundBlock> | AsyncIterable<SoundBlock | FloatBlock>,
-): Promise<{ frames: number; clippedSamples: number }> {
+  chunks: () => Uint8Array = () => new Uint8Array(),
+): Promise<Written> {
   const encoder = new PcmEncoder(shape.channels, shape.format);
-  const out = await open(file, 'wx');
-  let waiting: Uint8Array[] = [wavHeader({ ...shape, frames: 0 })];
-  let waitingBytes = 0;
+  const out = await PieceWriter.open(file);
   let dataBytes = 0;
-  let totalFrames = 0;
-  let writing: Promise<unknown> = Promise.resolve();
-  /** Hands on what waits once the last piece is written; the next is computed meanwhile. */
-  const flush = async () => {
-    await writing;
-    writing = out.writev(waiting);
-    writing.catch(() => undefined); // whoever awaits it next is told
-    waiting = [];
-    waitingBytes = 0;
-  };
+  let frames = 0;
   try {
+    await out.add(wavHeader({ ...shape, frames: 0 }, chunks()));
     for await (const block of blocks) {
       const bytes = 'interleaved' in block ? asBytes(block.interleaved) : encoder.encode(block.samples, block.frames);
-      waiting.push(bytes);
-      waitingBytes += bytes.length;
       dataBytes += bytes.length;
-      totalFrames += bytes.length / frameBytes(shape);
-      if (waitingBytes >= BUFFER_BYTES) await flush();
+      frames += bytes.length / frameBytes(shape);
+      await out.add(bytes);
     }
-    if (dataBytes % 2 === 1) waiting.push(new Uint8Array(1));
-    await flush();
-    await writing;
-    const header = wavHeader({ ...shape, frames: totalFrames });
-    await out.write(header, 0, header.length, 0);
-    await out.sync();
+    if (dataBytes % 2 === 1) await out.add(new Uint8Array(1));
+    await out.finish(wavHeader({ ...shape, frames }, chunks()));
   } finally {
     await out.close();
   }
-  return { frames: totalFrames, clippedSamples: encoder.clippedSamples };
+  return { frames, clippedSamples: encoder.clippedSamples };
 }

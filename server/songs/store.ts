@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gt, isNotNull, isNull, notInArray } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, isNotNull, isNull, notInArray, sql } from 'drizzle-orm';
 import { OrvidError, asOrvidError } from '@/core/errors';
 import {
   applyEdit,
@@ -41,8 +41,9 @@ export type EditOutcome =
 
 /** A snapshot is written every so many edits; in between the journal alone grows. */
 const SNAPSHOT_EVERY = 50;
-/** Snapshots that are kept to go back to. */
+/** The latest snapshots are kept, and of earlier ones one in so many changes, so that any moment is soon read. */
 const SNAPSHOTS_KEPT = 4;
+const KEPT_EVERY = 500;
 
 /** Songs as they stand, so that an edit need not read its whole song again. Each entry is checked against the database. */
 const cache = () => singleton('songs', () => new Map<string, StoredSong & { changedAt: number }>());
@@ -151,7 +152,15 @@ export async function keepSnapshot(
     .where(eq(snapshots.songId, songId))
     .orderBy(desc(snapshots.revision))
     .limit(SNAPSHOTS_KEPT);
-  await db.delete(snapshots).where(and(eq(snapshots.songId, songId), notInArray(snapshots.revision, kept)));
+  await db
+    .delete(snapshots)
+    .where(
+      and(
+        eq(snapshots.songId, songId),
+        notInArray(snapshots.revision, kept),
+        sql`${snapshots.revision} % ${KEPT_EVERY} <> 0`,
+      ),
+    );
 }
 
 /** Adds a song. @param id for a song that must be found again, as the demo is */

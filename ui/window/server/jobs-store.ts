@@ -4,16 +4,25 @@ import { deskStore } from '../desk/desk';
 /** Long work as the page shows it: uploads of this window and jobs of the server. */
 export interface JobView {
   id: string;
-  kind: 'import' | 'render';
+  kind: 'import' | 'render' | 'bundle' | 'proof';
   name: string;
   /** True for a file that is still being sent: the server does not know of it as a job. */
   isUpload?: boolean;
   /** What the window that sent the file calls the upload. */
   uploadId?: string;
-  state: 'running' | 'done' | 'failed' | 'cancelled';
+  /** `waiting`: in line, behind others. */
+  state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
   step: string;
   /** 0 to 1 */
   progress: number;
+  /** Of work that stands in line: the lower, the earlier its turn. */
+  place?: number;
+  /** What was asked for together. */
+  orderId?: string;
+  /** Of a sound that is made: how long it is, seconds. */
+  seconds?: number;
+  /** When its turn came, ms since 1970. */
+  startedAt?: number;
   error?: { code?: ErrorCode; message: string; kept?: string };
   resultId?: string;
   /** Something to know about what it made. */

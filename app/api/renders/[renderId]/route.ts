@@ -1,13 +1,17 @@
 import { handle } from '@/server/http/handle';
 import { fileResponse } from '@/server/http/file-response';
-import { findRender } from '@/server/render/render-job';
+import { asAttachment, findFinished, removeFinished, typeOf } from '@/server/render/finished';
 
-export const GET = handle<{ renderId: string }>(async (request, { renderId }) => {
-  const { file, fileName } = await findRender(renderId);
+type Params = { renderId: string };
+
+export const GET = handle<Params>(async (request, { renderId }) => {
+  const { file, fileName } = await findFinished(renderId);
   return fileResponse(request, file, {
-    'content-type': 'audio/wav',
-    'content-disposition': `attachment; filename="${fileName}"`,
+    'content-type': typeOf(fileName),
+    'content-disposition': asAttachment(fileName),
     etag: `"${renderId}"`,
   });
 });
 export const HEAD = GET;
+
+export const DELETE = handle<Params>(async (_, { renderId }) => removeFinished(renderId));

@@ -1,11 +1,13 @@
-import { z } from 'zod';
-import { RENDER_FORMATS } from '@/core/formats';
+import { renderOrderSchema } from '@/core/renders';
 import { handle, readJson } from '@/server/http/handle';
-import { startRender } from '@/server/render/render-job';
+import { finishedOf } from '@/server/render/finished';
+import { startRenders } from '@/server/render/render-job';
 
-const order = z.strictObject({ format: z.enum(RENDER_FORMATS) });
+type Params = { songId: string };
 
-export const POST = handle<{ songId: string }>(async (request, { songId }) => {
-  const { format } = await readJson(request, order);
-  return { job: await startRender(songId, format) };
-});
+/** What was made of the song. */
+export const GET = handle<Params>(async (_, { songId }) => ({ files: await finishedOf(songId) }));
+
+export const POST = handle<Params>(async (request, { songId }) => ({
+  jobs: await startRenders(songId, await readJson(request, renderOrderSchema)),
+}));

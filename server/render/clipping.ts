@@ -1,14 +1,3 @@
-/** A title as a file name that every system accepts. */
-export function fileNameOf(title: string): string {
-  return `${
-    title
-      .normalize('NFKD')
-      .replace(/[^\w\- ]+/g, '')
-      .trim()
-      .replace(/\s+/g, '-') || 'mix'
-  }.wav`;
-}
-
 /** What people are told of samples that an integer format could not hold. */
 export function clippingRemark(clippedSamples: number): string {
   const samples = clippedSamples === 1 ? '1 sample was' : `${clippedSamples} samples were`;

@@ -1,0 +1,4 @@
+export * from './names';
+export * from './order';
+export * from './tail';
+export * from './target';
