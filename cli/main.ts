@@ -2,7 +2,7 @@ import { Command, CommanderError, InvalidArgumentError, Option } from 'commander
 import { asOrvidError } from '@/core/errors';
 import { RENDER_FORMATS, type RenderFormat } from '@/core/formats';
 import { CEILING_RANGE_DBTP, LUFS_RANGE, SOUND_FILES, TAIL_RANGE_SECONDS } from '@/core/renders';
-import { BAND_CHANNELS, type BandChannel } from '@/core/song';
+import { BAND_CHANNELS, SUPPORTED_RATES_HZ, type BandChannel, type Song } from '@/core/song';
 import type { RenderOptions } from './render';
 
 /**
@@ -22,6 +22,11 @@ function number(low: number, high: number, whole = false) {
   };
 }
 
+function songRate(text: string): Song['rateHz'] {
+  const found = SUPPORTED_RATES_HZ.find((rateHz) => String(rateHz) === text.trim());
+  if (!found) throw new InvalidArgumentError(`expected one of ${SUPPORTED_RATES_HZ.join(', ')}.`);
+  return found;
+}
 const frequencies = (text: string) => text.split(',').map(number(0, 1e6));
 const rate = () => new Option('--rate <hz>', 'sample rate').argParser(number(8000, 384000)).makeOptionMandatory();
 const bits = () => new Option('--bits <format>', 'sample format').choices(RENDER_FORMATS).default('32f');
@@ -121,6 +126,30 @@ program
   .action(async (files: string[], options: { json?: boolean }) =>
     (await import('./analyse')).analyse(files, options.json ?? false),
   );
+
+program
+  .command('new <title> <files...>')
+  .description('a song of these recordings, in the order of their names; prints its id')
+  .addOption(new Option('--rate <hz>', 'sample rate').argParser(songRate).default(48000))
+  .action(async (title: string, files: string[], options: { rate: Song['rateHz'] }) =>
+    (await import('./song-commands')).newSong(title, files, options.rate),
+  );
+
+program
+  .command('songs')
+  .description('the songs: id, title, tracks, length, state')
+  .option('--json', 'as JSON')
+  .action(async (options: { json?: boolean }) => (await import('./song-commands')).songs(options.json ?? false));
+
+program
+  .command('pack <song> <out>')
+  .description('a song as one file, *.orvid.zip')
+  .action(async (song: string, output: string) => (await import('./song-commands')).pack(song, output));
+
+program
+  .command('unpack <file>')
+  .description('a song of such a file; prints its id')
+  .action(async (file: string) => (await import('./song-commands')).unpack(file));
 
 program
   .command('check')

@@ -9,6 +9,8 @@ const schema = z.object({
   ORVID_DATABASE_TOKEN: z.string().optional(),
   /** Largest recording that may be uploaded, MiB. */
   ORVID_MAX_UPLOAD_MIB: z.coerce.number().positive().default(2048),
+  /** Largest packed song that may be opened, MiB. */
+  ORVID_MAX_BUNDLE_MIB: z.coerce.number().positive().default(65536),
   /** Longest recording, hours. */
   ORVID_MAX_HOURS: z.coerce.number().positive().max(10).default(4),
   /** Largest request with a JSON body, KiB. */
@@ -39,6 +41,7 @@ function read() {
     databaseUrl: env.ORVID_DATABASE_URL ?? `file:${path.join(dataDir, 'orvid.db')}`,
     databaseToken: env.ORVID_DATABASE_TOKEN,
     maxUploadBytes: env.ORVID_MAX_UPLOAD_MIB * 1024 * 1024,
+    maxBundleBytes: env.ORVID_MAX_BUNDLE_MIB * 1024 * 1024,
     maxHours: env.ORVID_MAX_HOURS,
     maxJsonBytes: env.ORVID_MAX_JSON_KIB * 1024,
     hosts: env.ORVID_HOSTS.split(',').map((host) => host.trim().toLowerCase()),

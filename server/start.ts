@@ -9,6 +9,7 @@ import { keepDailyBackups } from './database/backup';
 import { guardRequests } from './http/guard';
 import { leaveJobs, resumeJobs } from './jobs/jobs';
 import './import/import-track';
+import './bundle/bundle-job';
 import './render/render-job';
 import { clearSpaceDaily } from './space';
 import { log, openLogFile } from './log';
@@ -52,7 +53,7 @@ function stopOnSignals(): void {
 async function takeUp(): Promise<void> {
   try {
     const tasks = await resumeJobs();
-    await discardLeftovers(tasks.flatMap((task) => (task.kind === 'import' ? [task.upload] : [])));
+    await discardLeftovers(tasks.flatMap((task) => ('upload' in task ? [task.upload] : [])));
   } catch (error) {
     log.error({ error }, 'what was interrupted could not be taken up yet');
     setTimeout(() => void takeUp(), AGAIN_AFTER_MS).unref();

@@ -169,7 +169,7 @@ function reaches(next: ReadonlyMap<string, string[]>, stripId: string, seen = ne
 }
 
 /** No two strips of a song, processors of a chain or bands of an equalizer share an id. @throws OrvidError `invalid-input` */
-function checkIds(song: Song): void {
+export function checkIds(song: Song): void {
   const check = (items: readonly { id: string }[], what: string) => {
     const ids = items.map(({ id }) => id);
     const twice = ids.find((id, i) => ids.indexOf(id) !== i);

@@ -47,24 +47,24 @@ export async function receiveUpload(
   body: ReadableStream<Uint8Array> | null,
   fileName: string,
   signal?: AbortSignal,
+  limit = { bytes: config().maxUploadBytes, setting: 'ORVID_MAX_UPLOAD_MIB' },
 ): Promise<string> {
   if (!body) throw new OrvidError('invalid-input', `“${fileName}” arrived without content.`);
-  const { maxUploadBytes } = config();
   const file = await temporaryPath();
   let bytes = 0;
   const stalled = new AbortController();
   const stall = setTimeout(() => stalled.abort(), STALLED_AFTER_MS);
-  const limit = new Transform({
+  const watch = new Transform({
     transform(chunk: Buffer, _, done) {
       stall.refresh();
       bytes += chunk.length;
-      if (bytes <= maxUploadBytes) done(null, chunk);
+      if (bytes <= limit.bytes) done(null, chunk);
       else
         done(
           new OrvidError(
             'too-large',
-            `“${fileName}” is larger than ${Math.round(maxUploadBytes / 2 ** 20)} MiB, the limit for one file.`,
-            'The song is as it was. ORVID_MAX_UPLOAD_MIB raises the limit.',
+            `“${fileName}” is larger than ${Math.round(limit.bytes / 2 ** 20)} MiB, the limit for one file.`,
+            `Nothing of it was kept. ${limit.setting} raises the limit.`,
           ),
         );
     },
@@ -72,7 +72,7 @@ export async function receiveUpload(
   try {
     await pipeline(
       Readable.fromWeb(body as Parameters<typeof Readable.fromWeb>[0]),
-      limit,
+      watch,
       createWriteStream(file, { flags: 'wx' }),
       { signal: signal ? AbortSignal.any([signal, stalled.signal]) : stalled.signal },
     );
@@ -139,6 +139,7 @@ async function importRecording(
     const { rateHz } = song;
     const originalHash = await runInWorker<string>('hash', { file: upload }, signal);
     let recording: AddedRecording | undefined = await wholeRecording(recordingIdOf(originalHash, rateHz));
+    const isFound = recording !== undefined;
     if (!recording) {
       const task = { source: upload, pages, fileName, rateHz, originalHash };
       const decoded = await runInWorker<DecodedRecording>('decode', task, signal, report);
@@ -147,14 +148,20 @@ async function importRecording(
       recording = decoded;
     }
     signal.throwIfAborted();
-    const resultId = await addTrack(songId, jobId, recording, fileName, facts);
+    const lacking = isFound || facts.isAgain ? [] : song.tracks.filter(({ audioId }) => audioId === recordingIdOf(originalHash, rateHz));
+    const resultId =
+      lacking.length > 0 ? `found-${jobId}` : await addTrack(songId, jobId, recording, fileName, facts);
     await settle(upload, originalPath(originalHash));
-    return { resultId };
+    return { resultId, ...(lacking.length > 0 && { remark: foundRemark(fileName, lacking) }) };
   } finally {
     await discard(pages, ...(areJobsLeft() ? [] : [upload]));
   }
 }
 setRunner('import', importRecording);
+
+/** What is said of a file whose recording tracks of the song lacked. */
+const foundRemark = (fileName: string, tracks: readonly { name: string }[]) =>
+  `“${fileName}” is the recording that was missing of ${tracks.map(({ name }) => `“${name}”`).join(', ')}: it is there again. Open the song anew to hear it.`;
 
 /** What a track needs to know of its recording. */
 type AddedRecording = Pick<DecodedRecording, 'audioId' | 'channels' | 'lengthFrames'>;

@@ -51,5 +51,19 @@ export interface RenderTaskOrder {
   settings: FileSettings;
 }
 
+/** A song as one file. */
+export interface BundleTask {
+  kind: 'bundle';
+  revision: number;
+}
+
+/** A new song of such a file. */
+export interface UnpackingTask {
+  kind: 'unpack';
+  /** Name of the file in the folder of what comes in. */
+  upload: string;
+  fileName: string;
+}
+
 /** Everything that it takes to do a job, or to take it up again after a crash. */
-export type JobTask = ImportTask | RenderTaskOrder;
+export type JobTask = ImportTask | RenderTaskOrder | BundleTask | UnpackingTask;

@@ -1,4 +1,4 @@
-import { desc, eq } from 'drizzle-orm';
+import { and, desc, eq } from 'drizzle-orm';
 import { asOrvidError, OrvidError } from '@/core/errors';
 import { newId } from '@/core/song';
 import { database } from '../database/client';
@@ -17,7 +17,7 @@ export type Report = (step: string, progress: number) => void;
  * `signal` aborts or it fails.
  */
 type Runner<T extends JobTask> = (
-  job: Pick<Job, 'id' | 'songId'>,
+  job: Pick<Job, 'id' | 'songId' | 'name'>,
   task: T,
   signal: AbortSignal,
   report: Report,
@@ -44,7 +44,7 @@ const running = () => singleton('jobs', () => new Map<string, RunningJob>());
 export type NewJob = Pick<Job, 'songId' | 'name' | 'uploadId' | 'orderId' | 'seconds'>;
 
 /** Kinds of work of which only some are done at once; the rest stands in line. */
-const IN_LINE: ReadonlySet<Job['kind']> = new Set<Job['kind']>(['render']);
+const IN_LINE: ReadonlySet<Job['kind']> = new Set<Job['kind']>(['render', 'bundle']);
 
 /** Starts long work and returns at once. The song's windows hear of its progress, at most ten times a second. */
 export async function startJob(about: NewJob, task: JobTask): Promise<Job> {
@@ -153,15 +153,16 @@ export async function resumeJobs(): Promise<JobTask[]> {
   return again.map(({ task }) => task);
 }
 
-/** The jobs of a song that run, and the last ones that have ended. */
+/** The jobs of a song that run or wait, and the last ones that have ended. */
 export async function jobsOfSong(songId: string): Promise<Job[]> {
   const db = await database();
-  const rows = await db
-    .select({ job: jobRows.job })
-    .from(jobRows)
-    .where(eq(jobRows.songId, songId))
-    .orderBy(desc(jobRows.changedAt))
-    .limit(JOBS_TOLD);
+  const rowsOf = (isRunning: boolean) =>
+    db
+      .select({ job: jobRows.job })
+      .from(jobRows)
+      .where(and(eq(jobRows.songId, songId), eq(jobRows.isRunning, isRunning)))
+      .orderBy(desc(jobRows.changedAt));
+  const rows = [...(await rowsOf(true)), ...(await rowsOf(false).limit(JOBS_TOLD))];
   return rows.map(({ job }) => ({ ...(running().get(job.id)?.job ?? job) })).reverse();
 }
 

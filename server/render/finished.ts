@@ -1,7 +1,10 @@
-import path from 'node:path';
 import { rm } from 'node:fs/promises';
+import path from 'node:path';
+import { PassThrough, Readable } from 'node:stream';
 import { desc, eq } from 'drizzle-orm';
+import { ZipFile } from 'yazl';
 import { OrvidError } from '@/core/errors';
+import { unlike } from '@/core/renders';
 import { config } from '../config';
 import { database } from '../database/client';
 import { renders } from '../database/schema';
@@ -85,3 +88,22 @@ export const typeOf = (fileName: string) => TYPES[path.extname(fileName)] ?? 'ap
 /** A name in a header: in plain letters for old readers, and as it is. Source: RFC 6266. */
 export const asAttachment = (fileName: string) =>
   `attachment; filename="${fileName.replace(/[^\x20-\x7e]|["\\]/g, '_')}"; filename*=UTF-8''${encodeURIComponent(fileName)}`;
+
+/** Finished files in one, as they are: sound does not become smaller. */
+export function zipOfFinished(files: readonly FinishedFile[], signal: AbortSignal): ReadableStream {
+  const zip = new ZipFile();
+  const out = new PassThrough();
+  zip.on('error', (error) => out.destroy(error as Error));
+  signal.addEventListener('abort', () => out.destroy());
+  const taken = new Set<string>();
+  for (const { id, fileName, createdAt } of [...files].reverse()) {
+    const { name, ext } = path.parse(fileName);
+    zip.addFile(finishedPath(id, fileName), `${unlike(name, taken)}${ext}`, {
+      compress: false,
+      mtime: new Date(createdAt),
+    });
+  }
+  zip.end();
+  zip.outputStream.pipe(out);
+  return Readable.toWeb(out) as ReadableStream;
+}

@@ -4,6 +4,8 @@ import type { Alignment, MeasuredRecording } from '@/core/measure';
 import type { Suspect } from '@/core/suspects';
 import { fileHash } from '../audio/checksum';
 import { findSuspects, measureRecording, type StoredRecording } from '../audio/measure-recording';
+import { packSong, type PackTask } from '../bundle/pack';
+import { unpackSong, type Unpacked, type UnpackTask } from '../bundle/unpack';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
 import { measureAlignment, type AlignmentTask } from '../render/alignment';
 import { findSongTempo, type TempoTask } from '../render/find-tempo';
@@ -66,4 +68,12 @@ export function tempo({ port, ...task }: WithPort<TempoTask>): Promise<WorkerRes
 
 export function render({ port, ...task }: WithPort<RenderTask>): Promise<WorkerResult<RenderedFile>> {
   return answered(port, (report) => renderSongFile(task, report));
+}
+
+export function pack({ port, ...task }: WithPort<PackTask>): Promise<WorkerResult<{ bytes: number }>> {
+  return answered(port, (report) => packSong(task, report));
+}
+
+export function unpack({ port, ...task }: WithPort<UnpackTask>): Promise<WorkerResult<Unpacked>> {
+  return answered(port, (report) => unpackSong(task, report));
 }

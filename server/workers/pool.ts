@@ -11,13 +11,25 @@ export type WorkerResult<T> = { value: T } | { error: { code: ErrorCode; message
 export type WithPort<T> = T & { port: MessagePort };
 
 type Task =
-  'hash' | 'decode' | 'measure' | 'measurePart' | 'stripLevels' | 'alignment' | 'suspects' | 'tempo' | 'render';
+  | 'hash'
+  | 'decode'
+  | 'measure'
+  | 'measurePart'
+  | 'stripLevels'
+  | 'alignment'
+  | 'suspects'
+  | 'tempo'
+  | 'render'
+  | 'pack'
+  | 'unpack';
 
 /** Threads of their own for each kind of work, so that what a person waits for never stands behind fifty imports or a long render. */
 const QUEUES = {
   hash: 'imports',
   decode: 'imports',
   render: 'renders',
+  pack: 'renders',
+  unpack: 'imports',
   measure: 'questions',
   measurePart: 'questions',
   stripLevels: 'questions',

@@ -1,3 +1,4 @@
+import { OrvidError } from '@/core/errors';
 import { newId, type Edit, type Song } from '@/core/song';
 import { deskStore, type Desk } from '../desk/desk';
 import { tell, tellError } from '../notices/notices';
@@ -28,6 +29,29 @@ export function sendLeftEdits(): void {
   }
 }
 
+/** Waits until the server has all that was done here. @throws OrvidError when it cannot be reached, or the song was deleted */
+export function whenSaved(desk: Desk): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const look = ({ saved }: { saved: SavedState }) => {
+      if (saved === 'saving') return false;
+      if (saved === 'saved') resolve();
+      else
+        reject(
+          new OrvidError(
+            'internal',
+            saved === 'deleted' ? 'This song was deleted.' : 'The server cannot be reached.',
+            'What was done here is kept, and saved when it is back.',
+          ),
+        );
+      return true;
+    };
+    if (look(useSaved.of(desk))) return;
+    const stop = useSaved.api(desk).subscribe((state) => {
+      if (look(state)) stop();
+    });
+  });
+}
+
 /** Those who have something to ask for again when the server is back. */
 const makeReturns = () => new Set<() => void>();
 const returnsOf = (desk: Desk) => desk.part(makeReturns);
@@ -44,7 +68,7 @@ async function compareJobs(desk: Desk): Promise<void> {
   for (const job of Object.values(store.jobs)) {
     const known = jobs.find(({ id }) => id === job.id);
     if (known) store.put(known);
-    else if (job.state === 'running' && !job.isUpload)
+    else if ((job.state === 'running' || job.state === 'waiting') && !job.isUpload)
       store.put({
         ...job,
         state: 'failed',

@@ -4,7 +4,7 @@ import { deskStore } from '../desk/desk';
 /** Long work as the page shows it: uploads of this window and jobs of the server. */
 export interface JobView {
   id: string;
-  kind: 'import' | 'render' | 'bundle' | 'proof';
+  kind: 'import' | 'render' | 'bundle' | 'unpack' | 'proof';
   name: string;
   /** True for a file that is still being sent: the server does not know of it as a job. */
   isUpload?: boolean;

@@ -1,171 +1,137 @@
 'use client';
 import { useState } from 'react';
-import { Radio, RadioGroup } from 'react-aria-components';
+import { useShallow } from 'zustand/react/shallow';
 import styled from 'styled-components';
 import { asOrvidError } from '@/core/errors';
-import { writeLength, type RenderFormat } from '@/core/formats';
-import { leftOutText, songLengthFrames } from '@/core/song';
-import { useDesk } from '../../window/desk/desk';
+import { plannedFiles, type RenderOrder } from '@/core/renders';
+import type { Song } from '@/core/song';
+import { useDesk, type Desk } from '../../window/desk/desk';
 import { Button } from '../../kit/controls/button';
 import { Dialog, DialogActions } from '../../kit/controls/dialog';
-import { Progress } from '../../kit/controls/progress';
+import { whenSaved } from '../../window/outbox/link';
 import { request } from '../../window/server/request';
 import { useJobs, type JobView } from '../../window/server/jobs-store';
+import { documentOf } from '../../window/song/live-song';
 import { useSong } from '../../window/song/song-store';
+import { writeBytes } from './finished-file';
+import { FinishedList } from './finished-list';
+import { LineList } from './line-list';
+import { offeredSpans, OrderForm } from './order-form';
 import { useRendering } from './rendering-store';
 
-const FORMATS: { id: RenderFormat; name: string; what: string }[] = [
-  { id: '24', name: '24 bit', what: 'for handing on; full scale is the limit' },
-  { id: '16', name: '16 bit', what: 'with triangular dither, for listening' },
-  { id: '32f', name: '32-bit float', what: 'for further work; nothing can clip' },
-];
-
-/** The mix to a WAV file: format, progress, the finished file. The work goes on when the sheet is closed. */
+/** What is made of a song to hand on: orders on the left, what is being made and what was made on the right. The work goes on when the sheet is closed. */
 export function RenderDialog() {
   const desk = useDesk();
   const isOpen = useRendering((rendering) => rendering.isOpen);
   const close = () => useRendering.of(desk).setOpen(false);
   return (
-    <Dialog title="Render the mix" isOpen={isOpen} onClose={close} width={440}>
+    <Dialog title="Render" isOpen={isOpen} onClose={close} width={980}>
       <RenderSheet onClose={close} />
     </Dialog>
   );
 }
 
-const inFull = ({ message, kept }: { message: string; kept?: string }) => [message, kept].filter(Boolean).join(' ');
+const orderWith = (song: Song, order: RenderOrder, keys: readonly string[]): RenderOrder => ({
+  ...order,
+  spans: offeredSpans(song).flatMap(({ key, span }) => (keys.includes(key) ? [span] : [])),
+});
+
+/** About how large the files become. FLAC: what it comes to with music. */
+function bytesOf(song: Song, order: RenderOrder): number {
+  const { file, bits } = order.settings;
+  const pcm = song.rateHz * 2 * { '16': 2, '24': 3, '32f': 4 }[bits];
+  const perSecond = file === 'mp3' ? 24000 : file === 'flac' ? 0.6 * pcm : pcm;
+  return plannedFiles(song, order).reduce(
+    (sum, { span }) => sum + perSecond * (span.endSeconds - span.startSeconds),
+    0,
+  );
+}
+
+async function startOrder(desk: Desk): Promise<void> {
+  await whenSaved(desk);
+  const { order, spans } = useRendering.of(desk);
+  const { jobs } = await request<{ jobs: JobView[] }>(
+    'POST',
+    `/api/songs/${desk.songId}/renders`,
+    orderWith(documentOf(desk), order, spans),
+  );
+  for (const job of jobs) if (!useJobs.of(desk).jobs[job.id]) useJobs.of(desk).put(job);
+}
 
 function RenderSheet({ onClose }: { onClose: () => void }) {
   const desk = useDesk();
-  const [format, setFormat] = useState<RenderFormat>('24');
   const [problem, setProblem] = useState<string | null>(null);
-  // The newest render of this window, also when the sheet was closed meanwhile.
-  const job = useJobs((store) => Object.values(store.jobs).findLast((job) => job.kind === 'render'));
-  const title = useSong((song) => song.title);
-  const rateHz = useSong((song) => song.rateHz);
-  const missing = useSong(leftOutText);
-  const seconds = useSong((song) => songLengthFrames(song) / song.rateHz);
-
+  const order = useRendering((rendering) => rendering.order);
+  const spans = useRendering((rendering) => rendering.spans);
+  const plan = useSong(
+    useShallow((song) => {
+      const whole = orderWith(song, order, spans);
+      const files = plannedFiles(song, whole);
+      return { count: files.length, first: files[0]?.name ?? '', bytes: bytesOf(song, whole), rateHz: song.rateHz };
+    }),
+  );
   const start = async () => {
     setProblem(null);
-    if (job) useJobs.of(desk).remove(job.id);
     try {
-      const answer = await request<{ job: JobView }>('POST', `/api/songs/${desk.songId}/renders`, { format });
-      if (!useJobs.of(desk).jobs[answer.job.id]) useJobs.of(desk).put(answer.job);
+      await startOrder(desk);
     } catch (thrown) {
-      setProblem(inFull(asOrvidError(thrown)));
+      const { message, kept } = asOrvidError(thrown);
+      setProblem([message, kept].filter(Boolean).join(' '));
     }
   };
-  // Of a job that has begun it is the job that tells how it ends.
-  const said = job ? job.error && inFull(job.error) : problem;
-
   return (
     <>
-      <p>
-        “{title}”, the whole song: {writeLength(seconds)}, {rateHz / 1000} kHz, stereo, as a WAV file.
-      </p>
-      {missing && <Missing role="status">{missing}</Missing>}
-      <Formats
-        aria-label="Sample format"
-        value={format}
-        onChange={(value) => setFormat(value as RenderFormat)}
-        isDisabled={job?.state === 'running'}
-      >
-        {FORMATS.map(({ id, name, what }) => (
-          <Format key={id} value={id}>
-            <i aria-hidden />
-            <b>{name}</b>
-            <span>{what}</span>
-          </Format>
-        ))}
-      </Formats>
-      <div aria-live="polite">
-        {job?.state === 'running' && (
-          <Running>
-            <Progress label="Render" value={job.progress} />
-            <p>
-              {job.step} {writeLength(job.progress * seconds)} of {writeLength(seconds)}
-            </p>
-          </Running>
-        )}
-        {job?.state === 'done' && (
-          <Done>
-            <a href={`/api/renders/${job.resultId}`} download={job.name}>
-              Take {job.name}
-            </a>
-            {job.remark && <p>{job.remark}</p>}
-          </Done>
-        )}
-        {job?.state === 'cancelled' && <p>The render was cancelled. Nothing of it was kept.</p>}
-        {said && <Problem role="alert">{said}</Problem>}
-      </div>
+      <Halves>
+        <OrderForm />
+        <section>
+          <LineList />
+          <FinishedList />
+        </section>
+      </Halves>
+      {problem && <Problem role="alert">{problem}</Problem>}
       <DialogActions>
-        {job?.state === 'running' ? (
-          <Button onPress={() => void request('DELETE', `/api/jobs/${job.id}`).catch(() => undefined)}>
-            Cancel the render
-          </Button>
-        ) : (
-          <Button onPress={onClose}>Close</Button>
-        )}
-        <Button $strong isDisabled={job?.state === 'running' || seconds === 0} onPress={() => void start()}>
-          Render
+        <Summary>
+          {plan.count === 0
+            ? 'Nothing is chosen.'
+            : `${plan.count === 1 ? plan.first : `${plan.count} files, the first ${plan.first}`}: about ${writeBytes(plan.bytes)}, ${plan.rateHz / 1000} kHz, stereo`}
+        </Summary>
+        <Button onPress={onClose}>Close</Button>
+        <Button $strong isDisabled={plan.count === 0} onPress={() => void start()}>
+          {plan.count > 1 ? `Render ${plan.count} files` : 'Render'}
         </Button>
       </DialogActions>
     </>
   );
 }
 
-const Formats = styled(RadioGroup)`
+const Halves = styled.div`
   display: grid;
-  gap: 2px;
-  margin: 14px 0;
-`;
-const Format = styled(Radio)`
-  display: grid;
-  grid-template-columns: 16px 96px 1fr;
-  align-items: center;
-  gap: 8px;
-  padding: 4px 6px;
-  border-radius: 3px;
-  b {
-    font-weight: 600;
+  grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);
+  gap: 28px;
+  max-height: calc(76vh - 130px);
+  > * {
+    overflow-y: auto;
   }
-  span {
+  section p {
     color: var(--soft);
   }
-  i {
-    width: 13px;
-    height: 13px;
-    border: 1.5px solid var(--soft);
-    border-radius: 50%;
-  }
-  &[data-selected] {
-    background: var(--paper);
-  }
-  &[data-selected] i {
-    border: 4px solid var(--ink);
+  @media (max-width: 760px) {
+    grid-template-columns: minmax(0, 1fr);
+    overflow-y: auto;
+    > * {
+      overflow: visible;
+    }
   }
 `;
-const Missing = styled.p`
-  margin-top: 6px;
-  color: var(--accent);
-  font-weight: 500;
-`;
-const Running = styled.div`
-  p {
-    margin-top: 5px;
-    color: var(--soft);
-  }
-`;
-const Done = styled.div`
-  a {
-    color: var(--claim);
-    font-weight: 600;
-  }
-  p {
-    margin-top: 6px;
-  }
+const Summary = styled.p`
+  flex: 1;
+  align-self: center;
+  min-width: 0;
+  color: var(--soft);
+  overflow-wrap: anywhere;
 `;
 const Problem = styled.p`
+  margin-top: 8px;
   color: var(--accent);
   font-weight: 600;
 `;

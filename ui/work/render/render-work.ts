@@ -6,7 +6,7 @@ import { useRendering } from './rendering-store';
 export const renderWork: Work = {
   Sheets: RenderDialog,
   commands: (desk, go) => [
-    { id: 'render', name: 'Render the mix …', inTitleMenu: true, run: () => useRendering.of(desk).setOpen(true) },
+    { id: 'render', name: 'Render …', inTitleMenu: true, run: () => useRendering.of(desk).setOpen(true) },
     {
       id: 'score',
       name: 'The score of the song …',

@@ -1,0 +1,88 @@
+import { copyFile, mkdtemp, rm } from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import { OrvidError } from '@/core/errors';
+import { writeLength } from '@/core/formats';
+import { emptySong, newId, newTrack, type Song } from '@/core/song';
+import { missingRemark, originalsOf, songFromBundle } from '@/server/bundle/bundle-job';
+import { packSong } from '@/server/bundle/pack';
+import { originalPath, settle } from '@/server/audio/store';
+import { closeDatabase } from '@/server/database/client';
+import { decodeRecording } from '@/server/import/decode-recording';
+import { keepRecording, trackNameOf } from '@/server/import/import-track';
+import { createSong, listSongs, loadSong } from '@/server/songs/store';
+import { endPools } from '@/server/workers/pool';
+import { resolvePath, wholeOrNothing } from './output';
+
+/** Commands about whole songs. */
+
+const byName = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
+
+export async function songs(asJson: boolean): Promise<void> {
+  const list = await listSongs();
+  await closeDatabase();
+  if (asJson) {
+    const lines = list.map(({ id, title, tracks, lengthSeconds, problem }) => ({
+      id,
+      title,
+      tracks,
+      lengthSeconds,
+      state: problem ?? 'well',
+    }));
+    console.log(JSON.stringify(lines, null, 2));
+    return;
+  }
+  for (const { id, title, tracks, lengthSeconds, problem } of list)
+    console.log([id, title, `${tracks} tracks`, writeLength(lengthSeconds), problem ?? 'well'].join('\t'));
+}
+
+/** A song of recordings, in the order of their names. @throws OrvidError `unreadable-audio`; no song is made then */
+export async function newSong(title: string, files: readonly string[], rateHz: Song['rateHz']): Promise<void> {
+  const folder = await mkdtemp(path.join(os.tmpdir(), 'orvid-'));
+  try {
+    const tracks = [];
+    const sorted = [...files].sort((one, other) => byName.compare(path.basename(one), path.basename(other)));
+    for (const [i, file] of sorted.entries()) {
+      const source = resolvePath(file);
+      const fileName = path.basename(file);
+      const [pages, original] = [path.join(folder, `${i}.pages`), path.join(folder, `${i}.original`)];
+      await copyFile(source, original).catch(() => {
+        throw new OrvidError('invalid-input', `${file}: the file cannot be read.`, 'No song was made.');
+      });
+      const decoded = await decodeRecording({ source: original, pages, fileName, rateHz }, () => undefined);
+      await keepRecording(decoded, { pages, fileName, rateHz });
+      await settle(original, originalPath(decoded.originalHash));
+      const { audioId, channels, lengthFrames } = decoded;
+      tracks.push(
+        newTrack({ audioId, channels, lengthFrames }, { id: newId(10), name: trackNameOf(fileName), ink: i }),
+      );
+    }
+    const { id } = await createSong({ ...emptySong(title, rateHz), tracks });
+    console.log(id);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+    await closeDatabase();
+  }
+}
+
+/** A song as one file. */
+export async function pack(songId: string, output: string): Promise<void> {
+  const { song } = await loadSong(songId);
+  const originals = await originalsOf(song);
+  const target = resolvePath(output);
+  await wholeOrNothing(target, (out) => packSong({ song, originals, out }, () => undefined));
+  await closeDatabase();
+}
+
+/** A song of such a file; prints its id. What it lacks is told. */
+export async function unpack(file: string): Promise<void> {
+  const id = newId(12);
+  try {
+    const remark = missingRemark(await songFromBundle({ file: resolvePath(file), name: path.basename(file) }, id));
+    if (remark) console.error(remark);
+    console.log(id);
+  } finally {
+    await endPools();
+    await closeDatabase();
+  }
+}

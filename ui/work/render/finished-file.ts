@@ -1,0 +1,36 @@
+import { writeNumber } from '@/core/formats';
+
+/** A file that was made of the song to hand on. */
+export interface FinishedFile {
+  id: string;
+  fileName: string;
+  createdAt: string;
+  about: {
+    kind: 'sound' | 'bundle' | 'proof';
+    bytes: number;
+    seconds?: number;
+    integratedLufs?: number | null;
+    truePeakDbtp?: number;
+    remark?: string;
+  } | null;
+}
+
+/** `340 KB`, `12.4 MB`: in thousands, as files are told elsewhere. */
+export function writeBytes(bytes: number): string {
+  if (bytes < 1e6) return `${Math.max(1, Math.round(bytes / 1e3))} KB`;
+  if (bytes < 1e9) return `${writeNumber(bytes / 1e6)} MB`;
+  return `${writeNumber(bytes / 1e9, 2)} GB`;
+}
+
+/** What is known of a finished file, in a line: `12.4 MB, −18.2 LUFS, −1.1 dBTP`. */
+export function aboutFile({ about }: FinishedFile): string {
+  if (!about) return '';
+  const { bytes, integratedLufs, truePeakDbtp } = about;
+  const sound =
+    about.kind !== 'sound'
+      ? []
+      : integratedLufs === null
+        ? ['silent']
+        : [`${writeNumber(integratedLufs ?? 0)} LUFS`, `${writeNumber(truePeakDbtp ?? 0)} dBTP`];
+  return [writeBytes(bytes), ...sound].join(', ');
+}
