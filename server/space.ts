@@ -94,7 +94,10 @@ async function expired(before: Date) {
       .select({ id: songs.id })
       .from(songs)
       .where(and(isNotNull(songs.deletedAt), lt(songs.deletedAt, before))),
-    renders: await db.select({ id: renders.id, fileName: renders.fileName }).from(renders).where(lt(renders.createdAt, before)),
+    renders: await db
+      .select({ id: renders.id, fileName: renders.fileName })
+      .from(renders)
+      .where(lt(renders.createdAt, before)),
     recordings: await unusedRecordings(before),
     orphans: await orphans(before),
   };
@@ -170,7 +173,11 @@ export async function clearSpace(before = new Date(Date.now() - KEPT_DAYS * DAY_
   const db = await database();
   const old = await expired(before);
   const songIds = old.songs.map(({ id }) => id);
-  const files = [...old.renders.map(({ id, fileName }) => finishedPath(id, fileName)), ...(await ownFiles(old.recordings)), ...old.orphans];
+  const files = [
+    ...old.renders.map(({ id, fileName }) => finishedPath(id, fileName)),
+    ...(await ownFiles(old.recordings)),
+    ...old.orphans,
+  ];
   await db.transaction(async (tx) => {
     for (const table of [edits, snapshots, moments, renders] as const)
       await tx.delete(table).where(inArray(table.songId, songIds));

@@ -164,6 +164,7 @@ export function describeDifferences(before: Settings, after: Settings): string[]
   const lines = strips(after).flatMap((strip) => {
     const old = strips(before).find(({ id }) => id === strip.id);
     if (!old) return [`${nameOf(strip)}: added`];
+    if (old === strip) return [];
     return stripDifferences(old, strip, nameById).map((line) => `${nameOf(strip)}: ${line}`);
   });
   for (const old of strips(before))

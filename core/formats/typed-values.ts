@@ -178,3 +178,12 @@ export function bandSummary(band: BandSettings): string {
   else if (hasQ(band.type)) figures.push(writeWidth(band.q));
   return figures.join(', ');
 }
+
+const BYTE_UNITS = ['bytes', 'KB', 'MB', 'GB', 'TB'];
+
+/** `1.2 GB`: powers of 1000, as disks are sold. */
+export function writeBytes(bytes: number): string {
+  let [value, unit] = [bytes, 0];
+  for (; value >= 999.5 && unit < BYTE_UNITS.length - 1; unit++) value /= 1000;
+  return `${value < 9.95 && unit > 0 ? value.toFixed(1) : Math.round(value)} ${BYTE_UNITS[unit]}`;
+}

@@ -81,7 +81,7 @@ async function unpacked(file: string) {
 test('a song goes out as one file and comes back as another song with the same document and recordings', async () => {
   const { id } = await createEmptySong('Lantern Ferry', 48000);
   for (const [i, name] of ['Cello.wav', 'Low Whistle.wav'].entries())
-    await startImport(id, await receiveUpload(new Response(wav(i + 10)).body, name), name);
+    await startImport(id, await receiveUpload(new Blob([new Uint8Array(wav(i + 10))]).stream(), name), name);
   await jobsEnded();
   const { song } = await loadSong(id);
   const job = await startPacking(id);
@@ -119,7 +119,11 @@ test('what is missing or not what it was is named; the song is opened with what 
   expect(job).toMatchObject({ state: 'done' });
   expect(job.remark).toContain(`“${first.name}” (it is not what was packed)`);
   expect(job.remark).toContain(`“${second.name}” (it is not in the bundle)`);
-  const found = await startImport(songId, await receiveUpload(new Response(wav(2, 480)).body, 'any.wav'), 'any.wav');
+  const found = await startImport(
+    songId,
+    await receiveUpload(new Blob([new Uint8Array(wav(2, 480))]).stream(), 'any.wav'),
+    'any.wav',
+  );
   await jobsEnded();
   expect(await findJob(found.id)).toMatchObject({
     state: 'done',

@@ -148,9 +148,11 @@ async function importRecording(
       recording = decoded;
     }
     signal.throwIfAborted();
-    const lacking = isFound || facts.isAgain ? [] : song.tracks.filter(({ audioId }) => audioId === recordingIdOf(originalHash, rateHz));
-    const resultId =
-      lacking.length > 0 ? `found-${jobId}` : await addTrack(songId, jobId, recording, fileName, facts);
+    const lacking =
+      isFound || facts.isAgain
+        ? []
+        : song.tracks.filter(({ audioId }) => audioId === recordingIdOf(originalHash, rateHz));
+    const resultId = lacking.length > 0 ? `found-${jobId}` : await addTrack(songId, jobId, recording, fileName, facts);
     await settle(upload, originalPath(originalHash));
     return { resultId, ...(lacking.length > 0 && { remark: foundRemark(fileName, lacking) }) };
   } finally {

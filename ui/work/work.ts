@@ -13,7 +13,7 @@ export interface Work {
   /** A key that does something for as long as it is held. */
   hold?: (desk: Desk) => Hold;
   /** Its panel in the side, with the key that shows it: Alt and a digit, or Alt and a letter. */
-  panel?: { id: string; name: string; digit: number | 'p'; Panel: ComponentType };
+  panel?: { id: string; name: string; digit: number | 'p' | 'h'; Panel: ComponentType };
   /** Its sheets over the page; each shows itself when it is asked for. */
   Sheets?: ComponentType;
 }

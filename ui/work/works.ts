@@ -7,6 +7,7 @@ import { earshotWork } from './earshot/earshot-work';
 import { elsewhereWork } from './elsewhere/elsewhere-work';
 import { endsWork } from './ends/ends-work';
 import { eyesWork } from './eyes/eyes-work';
+import { historyWork } from './history/history-work';
 import { imageWork } from './image/image-work';
 import { landmarksWork } from './landmarks/landmarks-work';
 import { overlapsWork } from './overlaps/overlaps-work';
@@ -34,6 +35,7 @@ export const WORKS: readonly Work[] = [
   suspectsWork,
   imageWork,
   compareWork,
+  historyWork,
   reuseWork,
   companyWork,
   landmarksWork,

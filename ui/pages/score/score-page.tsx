@@ -7,9 +7,10 @@ import styled from 'styled-components';
 import { writeFrequency, writeGain, writeNumber } from '@/core/formats';
 import { MASTER_ID, type Song } from '@/core/song';
 import { Button } from '../../kit/controls/button';
-import { SERIF } from '../../kit/theme/tokens';
 import { useTheme } from '../../kit/theme/theme-store';
-import { measureAll, scoreClearances, scoreLines, type ScoreLine } from './score-store';
+import { wholeClearances } from '../../window/sound/whole-clearances';
+import { Paper } from '../paper/paper';
+import { measureAll, scoreLines, type ScoreLine } from './score-store';
 
 const COLUMNS = [
   { id: 'name', name: 'Track' },
@@ -107,7 +108,7 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
     const change = (changeOf: (line: ScoreLine) => Partial<ScoreLine>) =>
       setLines((before) => before.map((line) => ({ ...line, ...changeOf(line) })));
     const work = async () => {
-      const { before, after } = await scoreClearances(song, leaving.signal);
+      const { before, after } = await wholeClearances(song, leaving.signal);
       leaving.signal.throwIfAborted();
       change(({ id }) => ({ before: before[id] ?? null, after: after[id] ?? null }));
       await measureAll(songId, song, leaving.signal, (stripId, measured) =>
@@ -126,7 +127,7 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
   );
   const done = lines.filter(({ measured }) => measured).length;
   return (
-    <Page>
+    <Paper>
       <header>
         <h1>{song.title}: the score</h1>
         <div data-screen>
@@ -176,7 +177,7 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
         BS.1770-4, true peak by its annex 2, both as the engine renders the part. Headroom freed: how much lower the
         pass filters make the true peak.
       </p>
-    </Page>
+    </Paper>
   );
 }
 
@@ -214,46 +215,6 @@ function ClearanceBars({ lines }: { lines: readonly ScoreLine[] }) {
   );
 }
 
-const Page = styled.main`
-  max-width: 1200px;
-  height: 100vh;
-  margin: 0 auto;
-  padding: 20px 28px 40px;
-  overflow-y: auto;
-  header {
-    display: flex;
-    align-items: baseline;
-    justify-content: space-between;
-    margin-bottom: 14px;
-  }
-  header > div {
-    display: flex;
-    align-items: baseline;
-    gap: 16px;
-  }
-  h1 {
-    font: italic 400 26px/1.2 ${SERIF};
-  }
-  p {
-    max-width: 860px;
-    margin: 10px 0;
-    color: var(--soft);
-  }
-  a {
-    color: var(--claim);
-  }
-  figure {
-    margin: 0 0 14px;
-  }
-  @media print {
-    height: auto;
-    padding: 0;
-    overflow: visible;
-    [data-screen] {
-      display: none;
-    }
-  }
-`;
 const Scroll = styled.div`
   overflow-x: auto;
 `;

@@ -1,10 +1,6 @@
-import { wrap } from 'comlink';
-import type { Clearance, ClaimingTrack } from '@/core/mix';
-import { claimingGroups, mixTracks, wholeRange } from '@/core/mix';
+import type { Clearance } from '@/core/mix';
 import { equalizersOf, groupsOf, isEnd, MASTER_ID, type Song, type Strip } from '@/core/song';
-import type { MixWorker } from '@/workers/mix';
 import { requestPart, type MeasuredPart } from '../../window/sound/measured-parts';
-import { requestLevels, wholeStretch } from '../../window/sound/stretches';
 
 /** One line of the score: a track, or the mix. */
 export interface ScoreLine {
@@ -43,28 +39,6 @@ export function scoreLines(song: Song): ScoreLine[] {
     };
   };
   return [...song.tracks.map(lineOf), ...groupsOf(song).map(({ bus }) => lineOf(bus)), lineOf(song.master)];
-}
-
-/** The clearances of a song without and with its equalizers, over all of it. */
-export async function scoreClearances(
-  song: Song,
-  signal: AbortSignal,
-): Promise<Record<'before' | 'after', Record<string, Clearance | null>>> {
-  const worker = new Worker('/audio/mix.js');
-  try {
-    const remote = wrap<MixWorker>(worker);
-    for (const audioId of new Set(song.tracks.map((track) => track.audioId))) {
-      signal.throwIfAborted();
-      await remote.setLevels(audioId, [await requestLevels(audioId, wholeStretch(song))]);
-    }
-    const claiming = (isPlain: boolean): ClaimingTrack[] =>
-      mixTracks(song, { isPlain }).map((track, i) => ({ ...track, claims: song.tracks[i].claims }));
-    const clearancesOf = async (isPlain: boolean) =>
-      (await remote.update(claiming(isPlain), wholeRange(song), claimingGroups(song))).clearances;
-    return { before: await clearancesOf(true), after: await clearancesOf(false) };
-  } finally {
-    worker.terminate();
-  }
 }
 
 /** Parts that are measured at the same time: as many threads as the server gives to such work. */

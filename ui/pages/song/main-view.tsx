@@ -24,6 +24,7 @@ import { useEyesOff } from '../../kit/eyes/eyes-off';
 import { Foot } from '../../places/foot/foot';
 import { LANDMARK_ROW } from '../../work/landmarks/landmark-row';
 import { useLandmarks } from '../../work/landmarks/landmarks-store';
+import { MomentBanner } from '../../work/history/moment-banner';
 import { PassageBanner } from '../../work/passages/passage-banner';
 import { DropArea } from '../../work/recordings/drop-area';
 import { Register } from '../../places/register/register';
@@ -204,6 +205,7 @@ function Body() {
           <Heard>
             <div>
               <PassageBanner />
+              <MomentBanner />
               <ElsewhereStrip />
             </div>
             {tracks === 0 ? <NoTracks /> : <Register />}

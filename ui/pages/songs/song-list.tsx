@@ -15,6 +15,7 @@ import { TextField } from '../../kit/controls/text-field';
 import { request } from '../../window/server/request';
 import { SERIF } from '../../kit/theme/tokens';
 import { useTheme } from '../../kit/theme/theme-store';
+import { OpenBundle } from './open-bundle';
 import { SpaceLine } from './space-line';
 import { sendLeftEdits } from '../../window/outbox/link';
 
@@ -84,6 +85,7 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
       <Head>
         <h1>Orvid</h1>
         <p>Songs</p>
+        <OpenBundle onProblem={tell} />
         <Button $strong onPress={() => setAsked({ kind: 'new' })}>
           New song…
         </Button>
@@ -182,7 +184,8 @@ const Page = styled.main`
 `;
 const Head = styled.header`
   display: grid;
-  grid-template-columns: 1fr auto;
+  grid-template-columns: 1fr auto auto;
+  gap: 0 10px;
   align-items: end;
   padding-bottom: 14px;
   border-bottom: 2px solid var(--ink);

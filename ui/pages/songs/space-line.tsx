@@ -1,6 +1,7 @@
 'use client';
 import { useEffect, useState } from 'react';
 import styled from 'styled-components';
+import { writeBytes } from '@/core/formats';
 import { Button, TextButton } from '../../kit/controls/button';
 import { Dialog, DialogActions } from '../../kit/controls/dialog';
 import { request } from '../../window/server/request';
@@ -12,15 +13,6 @@ interface Space {
   database: number;
   backups: number;
   unneeded: number;
-}
-
-const UNITS = ['bytes', 'KB', 'MB', 'GB', 'TB'];
-
-/** `1.2 GB`: powers of 1000, as disks are sold. */
-export function writeBytes(bytes: number): string {
-  let [value, unit] = [bytes, 0];
-  for (; value >= 999.5 && unit < UNITS.length - 1; unit++) value /= 1000;
-  return `${value < 9.95 && unit > 0 ? value.toFixed(1) : Math.round(value)} ${UNITS[unit]}`;
 }
 
 /** What is used on the disk, and what of it nobody needs any more. @param onProblem hears what could not be done */

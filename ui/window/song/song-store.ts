@@ -4,6 +4,7 @@ import { deskStore } from '../desk/desk';
 import { tellError } from '../notices/notices';
 import { liveSong, type ShownState } from './live-song';
 import { belonging, recordedOf } from './open-passage';
+import { isReadOnly } from './visited';
 import {
   doEdit,
   dropStep,
@@ -47,6 +48,7 @@ export const useSongStore = deskStore<SongStore>((desk) => (set) => {
     }
   };
   const submit = (edit: Edit, label: string, mergeKey?: string) =>
+    !isReadOnly(desk) &&
     attempt((state) => {
       checkEdit(edit);
       const made = belonging(desk, edit);
@@ -54,6 +56,7 @@ export const useSongStore = deskStore<SongStore>((desk) => (set) => {
     });
   const takeBack = (owner: PreviewOwner) => live.take(previewEdit(live.state, owner, null), { endedBy: owner });
   const travel = (direction: 'undo' | 'redo') => () => {
+    if (isReadOnly(desk)) return;
     if (!attempt((state) => stepHistory(state, direction))) live.take(dropStep(live.state, direction));
   };
   return {
@@ -67,7 +70,9 @@ export const useSongStore = deskStore<SongStore>((desk) => (set) => {
     },
     preview: (owner, edit, options) => {
       const isShown =
-        edit !== null && attempt((state) => previewEdit(state, owner, belonging(desk, edit, owner)), options);
+        edit !== null &&
+        !isReadOnly(desk) &&
+        attempt((state) => previewEdit(state, owner, belonging(desk, edit, owner)), options);
       if (!isShown) takeBack(owner);
       return isShown || edit === null;
     },

@@ -8,6 +8,7 @@ import { useSelection } from '../song/selection';
 import { useSongStore } from '../song/song-store';
 import { useAnalyses } from './analyses';
 import { audioState, soundOf } from './audio-state';
+import { useVisited } from '../song/visited';
 import { followMatchedGain, hearingOf, useListening } from './listening';
 import { openLive, setLiveRings } from './live';
 import { openMeters } from './meters';
@@ -110,6 +111,7 @@ export function openSound(desk: Desk): void {
       tellSoon();
     }),
     useListening.api(desk).subscribe(tellSoon),
+    useVisited.api(desk).subscribe(tellSoon),
     useSelection.api(desk).subscribe(() => useListening.of(desk).before && tellSoon()),
   ];
   onServerBack(desk, () => session.bringMissing());

@@ -1,7 +1,7 @@
 'use client';
-import styled from 'styled-components';
 import { writePlace } from '@/core/grid';
 import { writeTime } from '@/core/formats';
+import { Banner } from '../../kit/controls/banner';
 import { TextButton, ToggleButton } from '../../kit/controls/button';
 import { useDesk } from '../../window/desk/desk';
 import { useOpenPassage } from '../../window/song/open-passage';
@@ -37,28 +37,3 @@ export function PassageBanner() {
     </Banner>
   );
 }
-
-const Banner = styled.div`
-  display: flex;
-  align-items: center;
-  gap: 10px;
-  min-width: 0;
-  padding: 2px 18px;
-  border-left: 6px solid var(--accent);
-  border-bottom: 1px solid var(--accent);
-  background: var(--field);
-  b {
-    overflow: hidden;
-    font-weight: 600;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  span {
-    flex: 1;
-    min-width: 0;
-    overflow: hidden;
-    color: var(--soft);
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-`;

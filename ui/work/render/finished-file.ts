@@ -1,4 +1,4 @@
-import { writeNumber } from '@/core/formats';
+import { writeBytes, writeNumber } from '@/core/formats';
 
 /** A file that was made of the song to hand on. */
 export interface FinishedFile {
@@ -13,13 +13,6 @@ export interface FinishedFile {
     truePeakDbtp?: number;
     remark?: string;
   } | null;
-}
-
-/** `340 KB`, `12.4 MB`: in thousands, as files are told elsewhere. */
-export function writeBytes(bytes: number): string {
-  if (bytes < 1e6) return `${Math.max(1, Math.round(bytes / 1e3))} KB`;
-  if (bytes < 1e9) return `${writeNumber(bytes / 1e6)} MB`;
-  return `${writeNumber(bytes / 1e9, 2)} GB`;
 }
 
 /** What is known of a finished file, in a line: `12.4 MB, −18.2 LUFS, −1.1 dBTP`. */

@@ -112,7 +112,9 @@ function WhatSection() {
             label={`${name}, ${kind}`}
             isChecked={chosen.has(id)}
             onToggle={() =>
-              pick(strips.map((strip) => strip.id).filter((other) => (other === id ? !chosen.has(id) : chosen.has(other))))
+              pick(
+                strips.map((strip) => strip.id).filter((other) => (other === id ? !chosen.has(id) : chosen.has(other))),
+              )
             }
           >
             <span>{name}</span>
@@ -145,7 +147,8 @@ function WhereSection() {
     const [key, seconds, ...name] = line.split('/');
     return { key, seconds: Number(seconds), name: name.join('/') };
   });
-  const flip = (key: string) => setSpans(spans.includes(key) ? spans.filter((other) => other !== key) : [...spans, key]);
+  const flip = (key: string) =>
+    setSpans(spans.includes(key) ? spans.filter((other) => other !== key) : [...spans, key]);
   return (
     <fieldset>
       <legend>Where</legend>

@@ -1,0 +1,1 @@
+export { describeEdit } from './words';

@@ -1,0 +1,4 @@
+export * from './compare';
+export * from './html';
+export * from './recall';
+export * from './writers';

@@ -1,0 +1,12 @@
+import type { Work } from '../work';
+import { HistoryPanel } from './history-panel';
+import { goBack, leaveMoment } from './history-store';
+
+/** The journal in words: any moment of it is seen, heard and gone back to. */
+export const historyWork: Work = {
+  panel: { id: 'history', name: 'History', digit: 'h', Panel: HistoryPanel },
+  commands: (desk) => [
+    { id: 'leave-moment', name: 'Return from the past to the song as it is', run: () => leaveMoment(desk) },
+    { id: 'go-back', name: 'Make the song what it was at the moment that is shown', run: () => goBack(desk) },
+  ],
+};
