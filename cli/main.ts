@@ -4,6 +4,7 @@ import { RENDER_FORMATS, type RenderFormat } from '@/core/formats';
 import { CEILING_RANGE_DBTP, LUFS_RANGE, SOUND_FILES, TAIL_RANGE_SECONDS } from '@/core/renders';
 import { BAND_CHANNELS, SUPPORTED_RATES_HZ, type BandChannel, type Song } from '@/core/song';
 import type { RenderOptions } from './render';
+import type { RecallFormat } from './song-commands';
 
 /**
  * The command line of docs/command-line.md. Exit codes: 0 success, 1 the input was refused, 2 wrong usage.
@@ -150,6 +151,23 @@ program
   .command('unpack <file>')
   .description('a song of such a file; prints its id')
   .action(async (file: string) => (await import('./song-commands')).unpack(file));
+
+program
+  .command('recall <song> [out]')
+  .description('everything that is set in a song, in words and numbers')
+  .addOption(new Option('--format <kind>').choices(['md', 'csv', 'json', 'html']).default('md'))
+  .action(async (song: string, output: string | undefined, options: { format: RecallFormat }) =>
+    (await import('./song-commands')).recall(song, options.format, output),
+  );
+
+program
+  .command('proof <song> <out>')
+  .description('the page for the client: before and after, in one HTML file')
+  .option('--tracks <names>', 'tracks that are shown beside the mix, separated by commas')
+  .option('--notes <words>', 'what the client is told', '')
+  .action(async (song: string, output: string, options: { tracks?: string; notes: string }) =>
+    (await import('./song-commands')).proof(song, output, options.tracks, options.notes),
+  );
 
 program
   .command('check')

@@ -1,8 +1,10 @@
-import { copyFile, mkdtemp, rm } from 'node:fs/promises';
+import { copyFile, mkdtemp, rm, writeFile } from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
 import { writeLength } from '@/core/formats';
+import { plainProof } from '@/core/proof';
+import { recallCsv, recallJson, recallMarkdown, recallOf, recallPage } from '@/core/recall';
 import { emptySong, newId, newTrack, type Song } from '@/core/song';
 import { missingRemark, originalsOf, songFromBundle } from '@/server/bundle/bundle-job';
 import { packSong } from '@/server/bundle/pack';
@@ -10,11 +12,19 @@ import { originalPath, settle } from '@/server/audio/store';
 import { closeDatabase } from '@/server/database/client';
 import { decodeRecording } from '@/server/import/decode-recording';
 import { keepRecording, trackNameOf } from '@/server/import/import-track';
+import { makeProof } from '@/server/proof/make-proof';
+import { proofTask } from '@/server/proof/proof-job';
+import { clearancesOf } from '@/server/render/clearances';
+import { withPageFiles } from '@/server/render/render-job';
+import { changedAt } from '@/server/songs/history';
 import { createSong, listSongs, loadSong } from '@/server/songs/store';
 import { endPools } from '@/server/workers/pool';
 import { resolvePath, wholeOrNothing } from './output';
 
 /** Commands about whole songs. */
+
+const RECALL_WRITERS = { md: recallMarkdown, csv: recallCsv, json: recallJson, html: recallPage } as const;
+export type RecallFormat = keyof typeof RECALL_WRITERS;
 
 const byName = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
 
@@ -85,4 +95,34 @@ export async function unpack(file: string): Promise<void> {
     await endPools();
     await closeDatabase();
   }
+}
+
+/** The recall sheet of a song, with its clearances; to a file, or to standard output. */
+export async function recall(songId: string, format: RecallFormat, output?: string): Promise<void> {
+  const { song } = await loadSong(songId);
+  const text = RECALL_WRITERS[format](recallOf(song, { clearances: await clearancesOf(song) }));
+  if (output === undefined) process.stdout.write(text);
+  else await wholeOrNothing(resolvePath(output), (file) => writeFile(file, text, { flag: 'wx' }));
+  await endPools();
+  await closeDatabase();
+}
+
+/** The page for the client. @param tracks names of tracks that are shown beside the mix, separated by commas */
+export async function proof(songId: string, output: string, tracks: string | undefined, notes: string): Promise<void> {
+  const { song, revision } = await loadSong(songId);
+  const names = (tracks ?? '')
+    .split(',')
+    .map((name) => name.trim().toLowerCase())
+    .filter(Boolean);
+  const strips = names.map((name) => {
+    const found = [...song.tracks, ...song.buses].find((strip) => strip.name.toLowerCase() === name);
+    if (!found) throw new OrvidError('invalid-input', `The song has no track “${name}”.`, 'Nothing was written.');
+    return found.id;
+  });
+  const task = await proofTask(song, { ...plainProof, strips, notes }, await changedAt(songId, revision));
+  await withPageFiles(song, (pageFiles) =>
+    wholeOrNothing(resolvePath(output), (out) => makeProof({ ...task, pageFiles, out }, () => undefined)),
+  );
+  await endPools();
+  await closeDatabase();
 }

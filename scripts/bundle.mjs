@@ -22,10 +22,11 @@ export function bundleForNode(entry, outfile) {
   });
 }
 
-/** A script for a thread of its own in the browser. */
-export function bundleForBrowser(entry, outfile) {
+/** A script for a thread of its own in the browser, or for a page of its own. */
+export function bundleForBrowser(entry, outfile, sourcemap = true) {
   return build({
     ...shared,
+    sourcemap,
     entryPoints: [entry],
     outfile,
     platform: 'browser',
@@ -45,6 +46,7 @@ export async function bundle() {
     bundleForBrowser('workers/mix.ts', 'public/audio/mix.js'),
     bundleForBrowser('workers/linear-phase.ts', 'public/audio/linear-phase.js'),
     bundleForBrowser('workers/observer.ts', 'public/audio/observer.js'),
+    bundleForBrowser('proof/player.ts', 'build/proof-player.js', false),
     bundleForNode('server/workers/main.ts', path.join('build', 'server-worker.mjs')),
     bundleForNode('server/render/group-worker.ts', path.join('build', 'render-groups.mjs')),
     bundleForNode('cli/main.ts', path.join('build', 'cli.mjs')),

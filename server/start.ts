@@ -10,6 +10,7 @@ import { guardRequests } from './http/guard';
 import { leaveJobs, resumeJobs } from './jobs/jobs';
 import './import/import-track';
 import './bundle/bundle-job';
+import './proof/proof-job';
 import './render/render-job';
 import { clearSpaceDaily } from './space';
 import { log, openLogFile } from './log';

@@ -51,3 +51,11 @@ export function keptResponse(
     headers: { ...headers, 'content-length': String(Buffer.byteLength(body)) },
   });
 }
+
+/** Headers of a page that has all it needs inside: it is no part of the application, reaches nothing, and nothing of it. */
+export const pageOfItsOwn = (): Record<string, string> => ({
+  'content-type': 'text/html; charset=utf-8',
+  'content-security-policy':
+    "sandbox allow-scripts; default-src 'none'; style-src 'unsafe-inline'; script-src 'unsafe-inline'; img-src data:; frame-ancestors 'none'",
+  'cache-control': 'no-store',
+});

@@ -1,4 +1,5 @@
 import type { ErrorCode } from '@/core/errors';
+import type { ProofOrder } from '@/core/proof';
 import type { FileSettings, PlannedFile } from '@/core/renders';
 
 /** Long work on the server, as the page sees it. */
@@ -57,7 +58,14 @@ export interface BundleTask {
   revision: number;
 }
 
-/** A new song of such a file. */
+/** The page for the client. */
+export interface ProofTaskOrder {
+  kind: 'proof';
+  revision: number;
+  order: ProofOrder;
+}
+
+/** A new song of a song that was packed. */
 export interface UnpackingTask {
   kind: 'unpack';
   /** Name of the file in the folder of what comes in. */
@@ -66,4 +74,4 @@ export interface UnpackingTask {
 }
 
 /** Everything that it takes to do a job, or to take it up again after a crash. */
-export type JobTask = ImportTask | RenderTaskOrder | BundleTask | UnpackingTask;
+export type JobTask = ImportTask | RenderTaskOrder | BundleTask | ProofTaskOrder | UnpackingTask;

@@ -44,7 +44,7 @@ const running = () => singleton('jobs', () => new Map<string, RunningJob>());
 export type NewJob = Pick<Job, 'songId' | 'name' | 'uploadId' | 'orderId' | 'seconds'>;
 
 /** Kinds of work of which only some are done at once; the rest stands in line. */
-const IN_LINE: ReadonlySet<Job['kind']> = new Set<Job['kind']>(['render', 'bundle']);
+const IN_LINE: ReadonlySet<Job['kind']> = new Set<Job['kind']>(['render', 'bundle', 'proof']);
 
 /** Starts long work and returns at once. The song's windows hear of its progress, at most ten times a second. */
 export async function startJob(about: NewJob, task: JobTask): Promise<Job> {

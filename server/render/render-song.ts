@@ -48,12 +48,16 @@ export interface RenderedFile extends Written {
 
 type Report = (step: string, progress: number) => void;
 
-/** The song's sound over a range, block by block; the sum of its tracks on all cores where it is long. */
-function* soundOf(
+/**
+ * The song's sound over a range, block by block; the sum of its tracks on all cores where it is long.
+ * @param soundEndFrame recordings fade out after it
+ * @param threads how many run the tracks; 0 is this one
+ */
+export function* mixBlocks(
   { song, pageFiles }: Pick<RenderTask, 'song' | 'pageFiles'>,
   range: MixRange,
-  soundEndFrame: number | undefined,
-  threads: number,
+  soundEndFrame?: number,
+  threads = threadsFor(song, range),
 ): Generator<{ left: Float64Array; right: Float64Array; frames: number; frame: number }> {
   const kernels = kernelRequests(song).map((request) => designKernel(request));
   const sources = new FileSources(song, pageFiles, soundEndFrame);
@@ -73,7 +77,7 @@ export function tailFrames(of: Pick<RenderTask, 'song' | 'pageFiles'>, range: Mi
   const before = Math.min(range.endFrame - range.startFrame, BEFORE_END_SECONDS * rateHz);
   const finder = new TailFinder(rateHz, before);
   const listened = { startFrame: range.endFrame - before, endFrame: range.endFrame + Math.round(mostSeconds * rateHz) };
-  for (const { left, right, frames } of soundOf(of, listened, range.endFrame, 0)) finder.push(left, right, frames);
+  for (const { left, right, frames } of mixBlocks(of, listened, range.endFrame, 0)) finder.push(left, right, frames);
   return finder.frames;
 }
 
@@ -97,8 +101,7 @@ export async function renderSongFile(task: RenderTask, report: Report, wantedThr
   const meter = new SoundMeter(song.rateHz, 2);
 
   function* blocks(): Generator<SoundBlock> {
-    const threads = wantedThreads ?? threadsFor(song, whole);
-    for (const block of soundOf(task, whole, tail > 0 ? range.endFrame : undefined, threads)) {
+    for (const block of mixBlocks(task, whole, tail > 0 ? range.endFrame : undefined, wantedThreads)) {
       if (fadeFrames > 0) fadeOut(block, whole.endFrame, fadeFrames);
       const samples = [block.left, block.right];
       meter.push(samples.map((side) => side.subarray(0, block.frames)));

@@ -3,7 +3,7 @@ import { id3Tag, type SoundTags } from '@/core/formats';
 import { PieceWriter, type SoundBlock, type Written } from './write-wav';
 
 /** Bits a second of a small file to send. */
-export const MP3_KBPS = 192;
+const MP3_KBPS = 192;
 
 /** Writes an MP3 file piece by piece. The file must not exist yet. */
 export async function writeMp3(
@@ -11,7 +11,7 @@ export async function writeMp3(
   shape: { channels: number; rateHz: number },
   blocks: Iterable<SoundBlock>,
   tags: SoundTags,
-  kbps: typeof MP3_KBPS | 128 = MP3_KBPS,
+  kbps: 96 | 128 | 192 = MP3_KBPS,
 ): Promise<Written> {
   const encoder = await createMp3Encoder();
   encoder.configure({ channels: shape.channels as 1 | 2, sampleRate: shape.rateHz, bitrate: kbps });

@@ -7,6 +7,7 @@ import { findSuspects, measureRecording, type StoredRecording } from '../audio/m
 import { packSong, type PackTask } from '../bundle/pack';
 import { unpackSong, type Unpacked, type UnpackTask } from '../bundle/unpack';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
+import { makeProof, type ProofTask } from '../proof/make-proof';
 import { measureAlignment, type AlignmentTask } from '../render/alignment';
 import { findSongTempo, type TempoTask } from '../render/find-tempo';
 import { measurePart as measurePartOf, type MeasureTask, type PartFigures } from '../render/measure-part';
@@ -76,4 +77,8 @@ export function pack({ port, ...task }: WithPort<PackTask>): Promise<WorkerResul
 
 export function unpack({ port, ...task }: WithPort<UnpackTask>): Promise<WorkerResult<Unpacked>> {
   return answered(port, (report) => unpackSong(task, report));
+}
+
+export function proof({ port, ...task }: WithPort<ProofTask>): Promise<WorkerResult<void>> {
+  return answered(port, (report) => makeProof(task, report));
 }

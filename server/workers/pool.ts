@@ -21,6 +21,7 @@ type Task =
   | 'tempo'
   | 'render'
   | 'pack'
+  | 'proof'
   | 'unpack';
 
 /** Threads of their own for each kind of work, so that what a person waits for never stands behind fifty imports or a long render. */
@@ -29,6 +30,7 @@ const QUEUES = {
   decode: 'imports',
   render: 'renders',
   pack: 'renders',
+  proof: 'renders',
   unpack: 'imports',
   measure: 'questions',
   measurePart: 'questions',

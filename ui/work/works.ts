@@ -13,6 +13,7 @@ import { landmarksWork } from './landmarks/landmarks-work';
 import { overlapsWork } from './overlaps/overlaps-work';
 import { passagesWork } from './passages/passages-work';
 import { probeWork } from './probe/probe-work';
+import { proofWork } from './proof/proof-work';
 import { recordingsWork } from './recordings/recordings-work';
 import { renderWork } from './render/render-work';
 import { reuseWork } from './reuse/reuse-work';
@@ -48,4 +49,5 @@ export const WORKS: readonly Work[] = [
   eyesWork,
   recordingsWork,
   renderWork,
+  proofWork,
 ];

@@ -8,18 +8,18 @@ export const Paper = styled.main`
   margin: 0 auto;
   padding: 20px 28px 40px;
   overflow-y: auto;
-  header {
+  > header {
     display: flex;
     align-items: baseline;
     justify-content: space-between;
     margin-bottom: 14px;
   }
-  header > div {
+  > header > div {
     display: flex;
     align-items: baseline;
     gap: 16px;
   }
-  h1 {
+  > header h1 {
     font: italic 400 26px/1.2 ${SERIF};
   }
   p {

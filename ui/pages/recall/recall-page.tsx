@@ -1,7 +1,7 @@
 'use client';
 import Link from 'next/link';
 import { useEffect, useMemo, useState } from 'react';
-import styled from 'styled-components';
+import styled, { createGlobalStyle } from 'styled-components';
 import { asOrvidError } from '@/core/errors';
 import {
   compareRecalls,
@@ -126,7 +126,7 @@ export function RecallPage({ songId, song }: { songId: string; song: Song }) {
 
   return (
     <Paper>
-      <style>{RECALL_CSS}</style>
+      <RecallStyle />
       <header data-screen>
         <h1>Recall</h1>
         <div>
@@ -175,6 +175,8 @@ export function RecallPage({ songId, song }: { songId: string; song: Song }) {
     </Paper>
   );
 }
+
+const RecallStyle = createGlobalStyle`${RECALL_CSS}`;
 
 const Tools = styled.div`
   margin-bottom: 26px;

@@ -6,7 +6,7 @@ const whole = (song: Song) => song;
 
 /** A state as it is shown: its songs are what is shown of them. */
 export type ShownState = SongState & {
-  /** The song itself, whatever is shown of it. */
+  /** The song itself, or a moment of its past in its place, whatever is shown of it. */
   document: Song;
 };
 
@@ -21,6 +21,8 @@ export class LiveSong {
   state = openSongState(emptySong('Song'), 0);
   /** What is shown of a document: all of it, or as a passage makes it while that is open. */
   private view: (song: Song) => Song = whole;
+  /** What stands in place of a document: a moment of its past, while one is visited. */
+  private past: (song: Song) => Song = whole;
   private readonly listeners = new Set<(song: Song, before: Song) => void>();
   private readonly readers = new Set<(state: ShownState) => void>();
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -41,20 +43,34 @@ export class LiveSong {
       if (owner !== endedBy && !state.previews.some((preview) => preview.owner === owner)) owner.onLost?.();
   }
 
+  /** The song, or a moment of its past in its place. */
+  get document(): Song {
+    return this.past(this.state.song);
+  }
+
   /** The song as it is shown. */
   get shown(): Song {
-    return this.view(this.state.song);
+    return this.view(this.document);
   }
 
   /** The same without what is only tried. */
   get shownSettled(): Song {
-    return this.view(this.state.settled);
+    return this.view(this.past(this.state.settled));
   }
 
   /** Shows documents in another way; null as they are. @param view gives the same object for the same document */
   showAs(view: ((song: Song) => Song) | null): void {
+    this.change(() => (this.view = view ?? whole));
+  }
+
+  /** Puts a moment of the past in place of documents; null takes it away again. @param past gives the same object for the same document */
+  showPast(past: ((song: Song) => Song) | null): void {
+    this.change(() => (this.past = past ?? whole));
+  }
+
+  private change(change: () => void): void {
     const before = this.shown;
-    this.view = view ?? whole;
+    change();
     const now = this.shown;
     if (now === before) return;
     for (const listener of this.listeners) listener(now, before);
@@ -63,7 +79,7 @@ export class LiveSong {
 
   private readonly tellReaders = () => {
     this.stop();
-    const state = { ...this.state, song: this.shown, settled: this.shownSettled, document: this.state.song };
+    const state = { ...this.state, song: this.shown, settled: this.shownSettled, document: this.document };
     for (const reader of this.readers) reader(state);
   };
 
@@ -95,8 +111,8 @@ export const liveSong = (desk: Desk): LiveSong => desk.part(makeLiveSong);
 /** The song as it is shown. */
 export const songOf = (desk: Desk): Song => liveSong(desk).shown;
 
-/** The song itself, with its passages, which is heard: what is shown of it is another one while a passage is open. */
-export const documentOf = (desk: Desk): Song => liveSong(desk).state.song;
+/** The song itself, with its passages, which is heard: what is shown of it is another one while a passage is open. A moment of the past that is visited stands in its place. */
+export const documentOf = (desk: Desk): Song => liveSong(desk).document;
 
 /** The song without what is only tried: what a gesture begins with. */
 export const settledSong = (desk: Desk): Song => liveSong(desk).shownSettled;

@@ -18,16 +18,19 @@ export const useVisited = deskStore<{ moment: Moment | null; isHeard: boolean; s
   () => (set) => ({ moment: null, isHeard: true, setHeard: (isHeard) => set({ isHeard }) }),
 );
 
+/** The song as it is now, whatever moment of its past is shown. */
+export const songNow = (desk: Desk): Song => liveSong(desk).state.song;
+
 /** Shows a moment in place of the song; null goes back to the song as it is. */
 export function showMoment(desk: Desk, moment: Moment | null): void {
   useOpenPassage.of(desk).open(null);
   useVisited.api(desk).setState({ moment, isHeard: true });
   if (!moment) {
-    liveSong(desk).showAs(null);
+    liveSong(desk).showPast(null);
     return;
   }
   const known = new WeakMap<Song, Song>();
-  liveSong(desk).showAs((song) => {
+  liveSong(desk).showPast((song) => {
     const shown = known.get(song) ?? { ...song, ...moment.settings };
     known.set(song, shown);
     return shown;

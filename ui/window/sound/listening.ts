@@ -6,7 +6,7 @@ import { emptyEqualizer, MASTER_ID, type Song } from '@/core/song';
 import { deskStore, type Desk } from '../desk/desk';
 import { documentOf, liveSong } from '../song/live-song';
 import { passageNow } from '../song/open-passage';
-import { useVisited } from '../song/visited';
+import { songNow, useVisited } from '../song/visited';
 import { chosenBand, chosenProcessor, useSelection } from '../song/selection';
 import { useAnalyses } from './analyses';
 import { useStripMeasures } from './strip-measures';
@@ -160,14 +160,11 @@ export function draftGainNow(desk: Desk, draftId: string): number {
   );
 }
 
-/** What brings a moment of the past to the loudness of the song as it stands, dB. */
+/** What brings a moment of the past to the loudness of the song as it is now, dB. */
 function visitedGainNow(desk: Desk): number {
-  const { moment } = useVisited.of(desk);
-  if (!moment) return 0;
   const { levels } = useAnalyses.of(desk);
   const whole = { stripId: MASTER_ID, measures: useStripMeasures.of(desk).measures };
-  const song = documentOf(desk);
-  return matchingGainDb(partLufs({ ...song, ...moment.settings }, levels, whole), partLufs(song, levels, whole));
+  return matchingGainDb(partLufs(documentOf(desk), levels, whole), partLufs(songNow(desk), levels, whole));
 }
 
 /** A song as a place colours it: its filters behind the master's chain. */
@@ -219,9 +216,9 @@ export function hearingOf(desk: Desk, shown: Song): { song: Song; hearing: Heari
       hearing: { ...PLAIN_HEARING, mono, elsewhere, without: test.without, trimsDb },
     };
   }
-  const visited = useVisited.of(desk);
-  const moment = visited.isHeard ? visited.moment : null;
-  const song = moment ? { ...shown, ...moment.settings } : songWithDraft(shown, draftId);
+  const { moment, isHeard } = useVisited.of(desk);
+  if (moment && !isHeard) return { song: songNow(desk), hearing: { ...PLAIN_HEARING, mono, elsewhere, trimsDb: {} } };
+  const song = songWithDraft(shown, draftId);
   const without = before ? scopeNow(desk) : null;
   const trims: Record<string, number> = {};
   const add = (stripId: string, db: number) => {
@@ -231,7 +228,8 @@ export function hearingOf(desk: Desk, shown: Song): { song: Song; hearing: Heari
   if (elsewhere) add(MASTER_ID, elsewhereGainDb);
   if (without && isMatched) add(scopeTarget(without), matchedGainDb);
   // A draft that was removed is heard no more, and nothing is made up for it.
-  if (song !== shown && isMatched) add(MASTER_ID, moment ? visitedGainNow(desk) : draftGainDb);
+  if (song !== shown && isMatched) add(MASTER_ID, draftGainDb);
+  if (moment && isMatched) add(MASTER_ID, visitedGainNow(desk));
   if (earshot && isEarshotMatched) add(MASTER_ID, earshotGain(desk, song, earshot));
   return { song, hearing: { without, probe, earshot, key, mono, elsewhere, trimsDb: trims } };
 }

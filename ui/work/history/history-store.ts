@@ -95,7 +95,8 @@ export async function nameMoment(desk: Desk, name: string): Promise<void> {
   if (!moment) return;
   const { revision } = moment;
   await attempt(desk, () => request('POST', `/api/songs/${desk.songId}/history`, { revision, name }));
-  if (name !== '') useVisited.api(desk).setState({ moment: { ...moment, name } });
+  // It may have been left meanwhile.
+  if (useVisited.of(desk).moment === moment) useVisited.api(desk).setState({ moment: { ...moment, name } });
   await loadHistory(desk);
 }
 

@@ -1,5 +1,6 @@
 'use client';
 import { useEffect } from 'react';
+import styled from 'styled-components';
 import { asOrvidError } from '@/core/errors';
 import { TextButton } from '../../kit/controls/button';
 import { useDesk, type Desk } from '../../window/desk/desk';
@@ -50,6 +51,11 @@ export function FinishedList() {
               {file.fileName}
             </a>
             <small>{aboutFile(file)}</small>
+            {file.about?.kind === 'proof' && (
+              <SeeLink href={`/api/renders/${file.id}?see`} target="_blank" rel="noopener">
+                See
+              </SeeLink>
+            )}
             <TextButton aria-label={`Remove ${file.fileName}`} onPress={() => void remove(file)}>
               Remove
             </TextButton>
@@ -60,3 +66,9 @@ export function FinishedList() {
     </>
   );
 }
+
+const SeeLink = styled.a`
+  && {
+    flex: none;
+  }
+`;

@@ -112,6 +112,15 @@ export const Head = styled.div`
     color: var(--soft);
     font: inherit;
   }
+  a {
+    color: var(--claim);
+    font-weight: 600;
+    text-decoration: none;
+  }
+  a:hover {
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
 `;
 export const Lines = styled.ul`
   margin: 0 0 12px;

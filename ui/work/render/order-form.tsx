@@ -276,7 +276,7 @@ function FileSection() {
           example="for the film"
           placeholder="goes into the files, with title and part"
           maxLength={500}
-          look="line"
+          look="note"
         />
       </Rows>
     </fieldset>

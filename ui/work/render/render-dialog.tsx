@@ -108,8 +108,11 @@ const Halves = styled.div`
   display: grid;
   grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);
   gap: 28px;
-  max-height: calc(76vh - 130px);
   > * {
+    max-height: calc(86vh - 150px);
+    /* Rings of focus at the left edge are not cut. */
+    margin-left: -4px;
+    padding-left: 4px;
     overflow-y: auto;
   }
   section p {
@@ -117,8 +120,10 @@ const Halves = styled.div`
   }
   @media (max-width: 760px) {
     grid-template-columns: minmax(0, 1fr);
+    max-height: calc(86vh - 150px);
     overflow-y: auto;
     > * {
+      max-height: none;
       overflow: visible;
     }
   }

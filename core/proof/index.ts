@@ -1,0 +1,2 @@
+export * from './order';
+export * from './page';

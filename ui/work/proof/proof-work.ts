@@ -1,0 +1,16 @@
+import type { Work } from '../work';
+import { ProofDialog } from './proof-dialog';
+import { useProof } from './proof-store';
+
+/** One page for the client: before and after, to be opened anywhere. */
+export const proofWork: Work = {
+  Sheets: ProofDialog,
+  commands: (desk) => [
+    {
+      id: 'proof',
+      name: 'Before and after for the client …',
+      inTitleMenu: true,
+      run: () => useProof.of(desk).setOpen(true),
+    },
+  ],
+};
