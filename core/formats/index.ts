@@ -7,4 +7,4 @@ export * from './processor-words';
 export * from './wav';
 export * from './typed-values';
 export * from './differences';
-export * from './wav-markers';
+export * from './wav-notes';

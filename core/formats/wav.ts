@@ -190,14 +190,14 @@ export function decodeFrames(
 
 /**
  * A WAV header. More than 4 GB of samples makes it an RF64 header of the same length.
- * Plain header for 16-bit, extensible for 24-bit, with a fact chunk for floats, as the specification asks.
+ * Plain header for 16-bit, extensible for 24 and 32-bit, with a fact chunk for floats, as the specification asks.
  * @param chunks whole chunks that stand before the samples, each of an even length
  */
 export function wavHeader(
   info: {
     channels: number;
     rateHz: number;
-    format: RenderFormat;
+    format: SampleFormat;
     frames: number;
   },
   chunks: Uint8Array = new Uint8Array(),
@@ -205,8 +205,8 @@ export function wavHeader(
   const { channels, rateHz, format, frames } = info;
   const block = BYTES[format] * channels;
   const dataBytes = frames * block;
-  const isFloat = format === '32f';
-  const extensible = format === '24';
+  const isFloat = format === '32f' || format === '64f';
+  const extensible = format === '24' || format === '32';
   const fmtBytes = extensible ? 40 : isFloat ? 18 : 16;
   const factBytes = isFloat ? 12 : 0;
   const headerBytes = 12 + 36 + 8 + fmtBytes + factBytes + chunks.length + 8;
@@ -238,7 +238,7 @@ export function wavHeader(
   if (isFloat) u16(0);
   if (extensible) {
     u16(22);
-    u16(24);
+    u16(BYTES[format] * 8);
     u32(channels === 1 ? 4 : 3);
     u16(PCM);
     PCM_GUID_TAIL.forEach((byte) => view.setUint8(at++, byte));

@@ -3,7 +3,7 @@ import path from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { asOrvidError, OrvidError } from '@/core/errors';
-import { MOST_TRACKS, newTrack } from '@/core/song';
+import { MOST_TRACKS, newTrack, type SingleEdit } from '@/core/song';
 import { fileHash, recordingIdOf } from '../audio/checksum';
 import { keepMeasured } from '../audio/measured';
 import { faultOf } from '../audio/mending';
@@ -24,6 +24,7 @@ import { singleton } from '../singleton';
 import { isJournalled, loadSong, submitEdits } from '../songs/store';
 import { runInWorker } from '../workers/pool';
 import type { DecodedRecording } from './decode-recording';
+import { MOST_CHANNELS, splitWav, wavFacts } from './split-wav';
 
 /** A file name as a track's name: without its folder and ending. */
 export function trackNameOf(fileName: string): string {
@@ -114,49 +115,121 @@ export async function startImport(
   );
 }
 
+/** A file that becomes one track, and what the track is called. */
+interface Piece {
+  file: string;
+  name: string;
+}
+
+/**
+ * The files that an upload becomes: itself; or, of a WAV file with many channels, one of each; or one with silence before it, where it begins
+ * later than the song.
+ */
+async function piecesOf(
+  upload: string,
+  { fileName, facts: { atSeconds = 0 } }: Pick<ImportTask, 'fileName' | 'facts'>,
+  temporary: string,
+  signal: AbortSignal,
+): Promise<Piece[]> {
+  const whole = trackNameOf(fileName);
+  const facts = await wavFacts(upload);
+  if (!facts) return [{ file: upload, name: whole }];
+  const { info, notes } = facts;
+  const isMany = info.channels > 2 && info.channels <= MOST_CHANNELS;
+  const own = notes.channelNames.filter(Boolean);
+  if (!isMany && atSeconds === 0) return [{ file: upload, name: (info.channels === 1 && own[0]) || whole }];
+  const groups = isMany
+    ? Array.from({ length: info.channels }, (_, channel) => [channel])
+    : [Array.from({ length: info.channels }, (_, channel) => channel)];
+  const pieces = groups.map((group, i) => ({
+    file: `${temporary}-${i}`,
+    name: isMany ? notes.channelNames[group[0]] || `${whole} ${i + 1}` : (info.channels === 1 && own[0]) || whole,
+  }));
+  const leadFrames = Math.round(atSeconds * info.rateHz);
+  await splitWav(
+    upload,
+    info,
+    groups,
+    pieces.map(({ file }) => file),
+    leadFrames,
+    signal,
+  );
+  return pieces;
+}
+
 async function importRecording(
   { id: jobId, songId }: Pick<Job, 'id' | 'songId'>,
-  { upload: uploadName, fileName, facts }: ImportTask,
+  task: ImportTask,
   signal: AbortSignal,
   report: Report,
 ): Promise<JobResult> {
-  const editId = `import-${jobId}`;
+  const { upload: uploadName, fileName, facts } = task;
   const upload = incomingPath(uploadName);
-  const pages = await temporaryPath();
+  const temporary = await temporaryPath();
+  let pieces: Piece[] = [];
   try {
     const { song } = await loadSong(songId);
-    // A crash may have come between the last step and its being written down.
-    if (await isJournalled(songId, editId)) {
-      if (existsSync(upload)) await settle(upload, originalPath(await fileHash(upload)));
-      return { resultId: trackIdOf(jobId) };
-    }
-    if (!existsSync(upload))
+    const isJournalledAlready = await isJournalled(songId, `import-${jobId}`);
+    if (!isJournalledAlready && !existsSync(upload))
       throw new OrvidError(
         'not-found',
         `“${fileName}” was not read: the server was stopped in the middle of it.`,
         'The song is as it was. Add the file again.',
       );
-    const { rateHz } = song;
-    const originalHash = await runInWorker<string>('hash', { file: upload }, signal);
-    let recording: AddedRecording | undefined = await wholeRecording(recordingIdOf(originalHash, rateHz));
-    const isFound = recording !== undefined;
-    if (!recording) {
-      const task = { source: upload, pages, fileName, rateHz, originalHash };
-      const decoded = await runInWorker<DecodedRecording>('decode', task, signal, report);
-      signal.throwIfAborted();
-      await keepRecording(decoded, { pages, fileName, rateHz });
-      recording = decoded;
+    // A crash may have come between the last step and its being written down.
+    if (!existsSync(upload)) return { resultId: trackIdOf(jobId) };
+    pieces = await piecesOf(upload, task, temporary, signal);
+    if (isJournalledAlready) {
+      for (const { file } of pieces) await settle(file, originalPath(await fileHash(file)));
+      return { resultId: trackIdOf(jobId) };
+    }
+    const read: (ReadPiece & Piece)[] = [];
+    for (const [i, piece] of pieces.entries()) {
+      const tell: Report = (step, progress) => report(step, (i + progress) / pieces.length);
+      read.push({ ...piece, ...(await readPiece(piece, fileName, song.rateHz, signal, tell)) });
     }
     signal.throwIfAborted();
-    const lacking =
-      isFound || facts.isAgain
-        ? []
-        : song.tracks.filter(({ audioId }) => audioId === recordingIdOf(originalHash, rateHz));
-    const resultId = lacking.length > 0 ? `found-${jobId}` : await addTrack(songId, jobId, recording, fileName, facts);
-    await settle(upload, originalPath(originalHash));
+    const isNew = read.some(({ isFound }) => isFound) || facts.isAgain;
+    const ids = new Set(read.map(({ recording }) => recording.audioId));
+    const lacking = isNew ? [] : song.tracks.filter(({ audioId }) => ids.has(audioId));
+    const resultId = lacking.length > 0 ? `found-${jobId}` : await addTracks(songId, jobId, read, fileName, facts);
+    for (const { file, originalHash } of read) await settle(file, originalPath(originalHash));
     return { resultId, ...(lacking.length > 0 && { remark: foundRemark(fileName, lacking) }) };
   } finally {
-    await discard(pages, ...(areJobsLeft() ? [] : [upload]));
+    await discard(
+      ...pieces.map(({ file }) => file).filter((file) => file !== upload),
+      ...(areJobsLeft() ? [] : [upload]),
+    );
+  }
+}
+
+/** A piece as it lies in the store. */
+interface ReadPiece {
+  recording: AddedRecording;
+  originalHash: string;
+  /** True where it was there before, whole. */
+  isFound: boolean;
+}
+
+async function readPiece(
+  { file }: Piece,
+  fileName: string,
+  rateHz: number,
+  signal: AbortSignal,
+  report: Report,
+): Promise<ReadPiece> {
+  const originalHash = await runInWorker<string>('hash', { file }, signal);
+  const known = await wholeRecording(recordingIdOf(originalHash, rateHz));
+  if (known) return { recording: known, originalHash, isFound: true };
+  const pages = await temporaryPath();
+  try {
+    const task = { source: file, pages, fileName, rateHz, originalHash };
+    const decoded = await runInWorker<DecodedRecording>('decode', task, signal, report);
+    signal.throwIfAborted();
+    await keepRecording(decoded, { pages, fileName, rateHz });
+    return { recording: decoded, originalHash, isFound: false };
+  } finally {
+    await discard(pages);
   }
 }
 setRunner('import', importRecording);
@@ -219,25 +292,27 @@ function rememberDrop(drop: ImportTask['facts']['drop'], trackId: string): void 
 /** Done twice it is one track. */
 const trackIdOf = (jobId: string) => `t${jobId}`;
 
-async function addTrack(
+/** One edit, however many tracks it brings. */
+async function addTracks(
   songId: string,
   jobId: string,
-  recording: AddedRecording,
+  pieces: readonly (ReadPiece & Piece)[],
   fileName: string,
   { drop, isAgain = false }: ImportTask['facts'],
 ): Promise<string> {
-  if (!isAgain) await refuseKnown(songId, recording.audioId, fileName);
+  if (!isAgain) for (const { recording } of pieces) await refuseKnown(songId, recording.audioId, fileName);
   const { song } = await loadSong(songId);
-  const { audioId, channels, lengthFrames } = recording;
-  const track = newTrack(
-    { audioId, channels, lengthFrames },
-    { id: trackIdOf(jobId), name: trackNameOf(fileName), ink: song.tracks.length },
-  );
+  const place = placeInDrop(song.tracks, drop);
+  const edits = pieces.map(({ recording: { audioId, channels, lengthFrames }, name }, i): SingleEdit => {
+    const id = i === 0 ? trackIdOf(jobId) : `${trackIdOf(jobId)}-${i + 1}`;
+    const track = newTrack({ audioId, channels, lengthFrames }, { id, name, ink: song.tracks.length + i });
+    return { kind: 'track.add', track, index: place + i };
+  });
   const [outcome] = await submitEdits(songId, 'import', [
-    { id: `import-${jobId}`, edit: { kind: 'track.add', track, index: placeInDrop(song.tracks, drop) } },
+    { id: `import-${jobId}`, edit: edits.length === 1 ? edits[0] : { kind: 'batch', edits } },
   ]);
   if ('error' in outcome)
     throw new OrvidError('conflict', `“${fileName}” was read, but could not be added: ${outcome.error.message}`);
-  rememberDrop(drop, track.id);
-  return track.id;
+  rememberDrop(drop, trackIdOf(jobId));
+  return trackIdOf(jobId);
 }

@@ -41,7 +41,13 @@ export interface ImportTask {
   /** Name of the file in the folder of what comes in. */
   upload: string;
   fileName: string;
-  facts: { uploadId?: string; drop?: { id: string; place: number }; isAgain?: boolean };
+  facts: {
+    uploadId?: string;
+    drop?: { id: string; place: number };
+    isAgain?: boolean;
+    /** Where in the song a WAV file begins, seconds. */
+    atSeconds?: number;
+  };
 }
 
 /** A file of a render, of a song as it stood when it was asked for. */

@@ -1,4 +1,4 @@
-import { readWavMarkers } from '@/core/formats';
+import type { WavMarker } from '@/core/formats';
 import type { SongPart } from '@/core/song';
 import { deskStore, type Desk } from '../../window/desk/desk';
 import { tell } from '../../window/notices/notices';
@@ -14,13 +14,8 @@ export const useOfferedParts = deskStore<OfferedParts>(() => (set) => ({
   forget: () => set({ offers: [] }),
 }));
 
-/** Looks for markers in a file that is being added. */
-export async function offerParts(desk: Desk, file: File): Promise<void> {
-  if (!/\.(wav|wave|rf64)$/i.test(file.name)) return;
-  const readAt = async (from: number, length: number) =>
-    new Uint8Array(await file.slice(from, from + length).arrayBuffer());
-  // What cannot be read here the import says.
-  const markers = await readWavMarkers(readAt, file.size).catch(() => []);
+/** Offers the markers of a file that is being added. */
+export function offerParts(desk: Desk, file: File, markers: readonly WavMarker[]): void {
   if (markers.length === 0) return;
   const parts = markers.map(({ name, seconds }) => ({ name, startSeconds: Math.round(seconds * 1e6) / 1e6 }));
   useOfferedParts.api(desk).setState(({ offers }) => ({

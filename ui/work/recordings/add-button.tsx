@@ -13,7 +13,7 @@ export function AddRecordingsButton() {
     <FileTrigger
       allowsMultiple
       acceptedFileTypes={AUDIO_FILES}
-      onSelect={(files) => files && uploadsOf(desk).add(files)}
+      onSelect={(files) => files && void uploadsOf(desk).add(files)}
     >
       <Button $strong>Choose recordings…</Button>
     </FileTrigger>

@@ -16,7 +16,7 @@ export function DropArea({ children, ...rest }: { children: ReactNode }) {
     getDropOperation: (types) => (types.has('application/x-orvid-equalizer') ? 'cancel' : 'copy'),
     onDrop: ({ items }) => {
       const files = items.filter(isFileDropItem).map((item) => item.getFile());
-      void Promise.all(files).then((found) => found.length > 0 && uploadsOf(desk).add(found));
+      void Promise.all(files).then((found) => (found.length > 0 ? uploadsOf(desk).add(found) : undefined));
     },
   });
   return (

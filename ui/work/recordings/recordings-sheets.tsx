@@ -18,7 +18,7 @@ export function RecordingsSheets() {
       <FileTrigger
         allowsMultiple
         acceptedFileTypes={AUDIO_FILES}
-        onSelect={(files) => files && uploadsOf(desk).add(files)}
+        onSelect={(files) => files && void uploadsOf(desk).add(files)}
       >
         <Button ref={button} style={{ display: 'none' }} />
       </FileTrigger>

@@ -1,5 +1,7 @@
+import { readWavNotes, type WavNotes } from '@/core/formats';
 import { newId, rememberElsewhere } from '@/core/song';
 import type { Desk } from '../../window/desk/desk';
+import { tell } from '../../window/notices/notices';
 import { useJobs, type JobView } from '../../window/server/jobs-store';
 import { errorOf, request } from '../../window/server/request';
 import { liveSong } from '../../window/song/live-song';
@@ -15,6 +17,30 @@ interface Upload {
   place: number;
   /** True where it was asked for although a track plays it already. */
   isAgain: boolean;
+  /** Where in the song it begins, seconds. */
+  atSeconds: number;
+}
+
+const NO_NOTES: WavNotes = { markers: [], timeReferenceSeconds: null, channelNames: [] };
+
+/** What a WAV file says of itself; what cannot be read here the import says. */
+function notesOf(file: File): Promise<WavNotes> {
+  if (!/\.(wav|wave|rf64|bwf)$/i.test(file.name)) return Promise.resolve(NO_NOTES);
+  const readAt = async (from: number, length: number) =>
+    new Uint8Array(await file.slice(from, from + length).arrayBuffer());
+  return readWavNotes(readAt, file.size).catch(() => NO_NOTES);
+}
+
+/** Recordings of one session lie within so long of each other; what says otherwise counts from elsewhere. */
+const MOST_APART_SECONDS = 3600;
+
+/** Where files begin, by what they say of where they were recorded: the earliest at the beginning. 0 where not all of them say it. */
+export function startsOf(references: readonly (number | null)[]): number[] {
+  const known = references.filter((seconds): seconds is number => seconds !== null);
+  const first = Math.min(...known);
+  const isSession =
+    references.length > 1 && known.length === references.length && Math.max(...known) - first <= MOST_APART_SECONDS;
+  return references.map((seconds) => (isSession ? seconds! - first : 0));
 }
 
 const byName = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
@@ -57,14 +83,22 @@ class Uploads {
   }
 
   /** Files that become tracks in the order of their names, in one step of undo. */
-  add(chosen: Iterable<File>): void {
+  async add(chosen: Iterable<File>): Promise<void> {
     const dropId = newId(10);
-    const files = [...chosen];
-    [...files]
-      .sort((a, b) => byName.compare(a.name, b.name))
-      .forEach((file, place) => this.wait({ id: `upload-${newId(8)}`, file, dropId, place, isAgain: false }));
+    const files = [...chosen].sort((a, b) => byName.compare(a.name, b.name));
+    const notes = await Promise.all(files.map(notesOf));
+    const starts = startsOf(notes.map(({ timeReferenceSeconds }) => timeReferenceSeconds));
+    files.forEach((file, place) =>
+      this.wait({ id: `upload-${newId(8)}`, file, dropId, place, isAgain: false, atSeconds: starts[place] }),
+    );
     this.startNext();
-    for (const file of files) void offerParts(this.desk, file);
+    files.forEach((file, i) => offerParts(this.desk, file, notes[i].markers));
+    const placed = starts.filter((seconds) => seconds > 0).length;
+    if (placed > 0)
+      tell(
+        this.desk,
+        `${placed === 1 ? 'One file begins' : `${placed} files begin`} where ${placed === 1 ? 'it was' : 'they were'} recorded, later than the first, as the files say.`,
+      );
   }
 
   /** Takes a file in although a track of the song plays it already. */
@@ -97,12 +131,13 @@ class Uploads {
   }
 
   private send(upload: Upload): void {
-    const { id, file, dropId, place, isAgain } = upload;
+    const { id, file, dropId, place, isAgain, atSeconds } = upload;
     this.sent.set(id, upload);
     const call = new XMLHttpRequest();
     this.running.set(id, call);
     const about = new URLSearchParams({ name: file.name, upload: id, drop: dropId, place: String(place) });
     if (isAgain) about.set('again', '1');
+    if (atSeconds > 0) about.set('at', String(atSeconds));
     call.open('POST', `/api/songs/${this.desk.songId}/imports?${about.toString()}`);
     call.setRequestHeader('content-type', 'application/octet-stream');
     call.upload.onprogress = ({ loaded, total }) => this.put(upload, { progress: total > 0 ? loaded / total : 0 });
@@ -141,18 +176,21 @@ class Uploads {
     this.remember(upload.dropId, job.resultId);
   }
 
-  /** The track that a file has become can be taken back, with all that came in with it. */
-  private remember(dropId: string, trackId: string): void {
+  /** The tracks that a file has become can be taken back, with all that came in with it. */
+  private remember(dropId: string, firstId: string): void {
     const live = liveSong(this.desk);
-    const index = live.state.settled.tracks.findIndex(({ id }) => id === trackId);
-    if (index < 0) return;
-    const history = rememberElsewhere(
-      live.state.history,
-      { kind: 'track.add', track: live.state.settled.tracks[index], index },
-      { kind: 'track.remove', trackId },
-      'Add recordings',
-      `drop/${dropId}`,
-    );
+    let { history } = live.state;
+    live.state.settled.tracks.forEach((track, index) => {
+      // Of a file with many channels the others are named after the first.
+      if (track.id !== firstId && !track.id.startsWith(`${firstId}-`)) return;
+      history = rememberElsewhere(
+        history,
+        { kind: 'track.add', track, index },
+        { kind: 'track.remove', trackId: track.id },
+        'Add recordings',
+        `drop/${dropId}`,
+      );
+    });
     live.take({ ...live.state, history });
   }
 }

@@ -36,6 +36,7 @@ import { useSong, useSongStore } from '../../window/song/song-store';
 import { SERIF } from '../../kit/theme/tokens';
 import { EndsPad } from '../ends/ends-pad';
 import { FigureMark } from '../passages/figure-mark';
+import { PartProposal } from './part-proposal';
 import { SendsSection } from './sends-section';
 import { makeLayers, removeChosenTrack } from './track-edits';
 
@@ -115,6 +116,7 @@ function Identity({ strip }: { strip: StripFacts }) {
           />
         </FigureRow>
       )}
+      {strip.part === '' && <PartProposal stripId={strip.id} />}
       <Inks role="group" aria-label="Colour">
         {Array.from({ length: TRACK_INKS }, (_, ink) => (
           <button

@@ -12,11 +12,12 @@ const facts = z.object({
   drop: z.string().max(40).optional(),
   place: z.coerce.number().int().min(0).default(0),
   again: z.literal('1').optional(),
+  at: z.coerce.number().min(0).max(36000).optional(),
 });
 
 /**
  * Takes one file as the raw body; `?name=` is what it is called, `?upload=` what the window calls the upload, `?drop=` and `?place=` with which
- * others it came and where it stands among them, `?again=1` takes it in although a track plays it already.
+ * others it came and where it stands among them, `?again=1` takes it in although a track plays it already, `?at=` seconds is where in the song it begins.
  */
 export const POST = handle<{ songId: string }>(async (request, { songId }) => {
   const { searchParams } = new URL(request.url);
@@ -24,16 +25,17 @@ export const POST = handle<{ songId: string }>(async (request, { songId }) => {
   if (!name.success) throw new OrvidError('invalid-input', 'name: the file needs a name of 1 to 255 characters.');
   const given = facts.safeParse(Object.fromEntries(searchParams));
   if (!given.success)
-    throw new OrvidError('invalid-input', 'upload, drop, place or again: what is said of the file is unreadable.');
+    throw new OrvidError('invalid-input', 'upload, drop, place, again or at: what is said of the file is unreadable.');
   await loadSong(songId);
   const upload = await receiveUpload(request.body, name.data, request.signal);
   try {
-    const { upload: uploadId, drop, place, again } = given.data;
+    const { upload: uploadId, drop, place, again, at } = given.data;
     return {
       job: await startImport(songId, upload, name.data, {
         uploadId,
         drop: drop === undefined ? undefined : { id: drop, place },
         isAgain: again === '1',
+        atSeconds: at,
       }),
     };
   } catch (thrown) {

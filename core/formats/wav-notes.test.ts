@@ -3,7 +3,8 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { readWavMarkers } from './wav-markers';
+import { wavTags } from './sound-tags';
+import { readWavNotes } from './wav-notes';
 
 const word = (value: number) => [0, 8, 16, 24].map((by) => (value >> by) & 255);
 const letters = (value: string) => [...value].map((letter) => letter.charCodeAt(0));
@@ -31,8 +32,9 @@ const wav = (...chunks: number[][]) => {
   const body = [...letters('WAVE'), ...chunks.flat()];
   return Uint8Array.from([...letters('RIFF'), ...word(body.length), ...body]);
 };
-const read = (bytes: Uint8Array) =>
-  readWavMarkers((from, length) => Promise.resolve(bytes.slice(from, from + length)), bytes.length);
+const notes = (bytes: Uint8Array) =>
+  readWavNotes((from, length) => Promise.resolve(bytes.slice(from, from + length)), bytes.length);
+const read = async (bytes: Uint8Array) => (await notes(bytes)).markers;
 
 test('cue points are read with their labels, behind the samples too, in their order in time', async () => {
   const file = wav(
@@ -87,4 +89,21 @@ test('a file whose sound another program has written keeps its points when they 
   } finally {
     rmSync(folder, { recursive: true });
   }
+});
+
+const ixml = (xml: string) => chunk('iXML', letters(xml));
+
+test('a time reference is read where it is written, also beyond 32 bit', async () => {
+  const tags = { title: '', song: '', part: '', why: '', changedAt: '', startFrame: 48000 * 36000 * 24 };
+  const file = wav(format(48000), [...wavTags(tags, null)], chunk('data', [0, 0]));
+  expect((await notes(file)).timeReferenceSeconds).toBe(36000 * 24);
+  expect((await notes(wav(format(48000), chunk('data', [])))).timeReferenceSeconds).toBeNull();
+});
+
+test('names of channels are read from iXML, by their places in the file', async () => {
+  const track = (place: number, name: string) =>
+    `<TRACK><CHANNEL_INDEX>${place + 4}</CHANNEL_INDEX><INTERLEAVE_INDEX>${place}</INTERLEAVE_INDEX><NAME>${name}</NAME></TRACK>`;
+  const xml = `<?xml version="1.0"?><BWFXML><TRACK_LIST><TRACK_COUNT>3</TRACK_COUNT>${track(2, 'Low &amp; high')}${track(1, 'Kick')}${track(3, '')}</TRACK_LIST></BWFXML>`;
+  expect((await notes(wav(format(48000), ixml(xml)))).channelNames).toEqual(['Kick', 'Low & high', '']);
+  expect((await notes(wav(format(48000), ixml('<TRACK><NAME>')))).channelNames).toEqual([]);
 });

@@ -1,0 +1,121 @@
+/** A cue point of a WAV file, with its label where it has one. */
+export interface WavMarker {
+  name: string;
+  seconds: number;
+}
+
+/** Reads some bytes of a file; fewer where it ends. */
+type ReadAt = (from: number, length: number) => Promise<Uint8Array>;
+
+const MOST_MARKERS = 1000;
+/** Chunks of marks are small: a longer one is not read. */
+const LONGEST_CHUNK = 1 << 20;
+/** So many chunks are looked through. */
+const MOST_CHUNKS = 500;
+
+const text = (bytes: Uint8Array, from: number, length: number) =>
+  String.fromCharCode(...bytes.subarray(from, from + length));
+/** Text in a chunk ends with a zero. Most programs write Latin-1 or UTF-8. */
+function words(bytes: Uint8Array): string {
+  const end = bytes.indexOf(0);
+  return new TextDecoder('utf-8').decode(end < 0 ? bytes : bytes.subarray(0, end)).trim();
+}
+
+/** What a WAV file says of itself beside its sound. */
+export interface WavNotes {
+  /** Cue points, in their order in time. */
+  markers: WavMarker[];
+  /** Where its first sample stands, seconds from midnight or from wherever the recorder counts; null where nothing is said. */
+  timeReferenceSeconds: number | null;
+  /** Names of its channels, in their order; empty where they have none. */
+  channelNames: string[];
+}
+
+const NO_NOTES: WavNotes = { markers: [], timeReferenceSeconds: null, channelNames: [] };
+/** Where `bext` has its time reference, bytes. */
+const TIME_REFERENCE_AT = 338;
+
+/**
+ * Cue points, time reference and names of channels of a WAV, RF64 or BW64 file; nothing of what is no WAV file. The sound itself is not read.
+ * Source: "Multimedia Programming Interface and Data Specifications 1.0", IBM and Microsoft, 1991: chunks `cue ` and `LIST` of type `adtl`;
+ * EBU Tech 3285: `bext`; the iXML specification, version 1.61: `TRACK_LIST`.
+ * @param size of the file, bytes
+ */
+export async function readWavNotes(readAt: ReadAt, size: number): Promise<WavNotes> {
+  const head = await readAt(0, 12);
+  if (head.length < 12 || !['RIFF', 'RF64', 'BW64'].includes(text(head, 0, 4)) || text(head, 8, 4) !== 'WAVE')
+    return NO_NOTES;
+  let rateHz = 0;
+  let timeReference: bigint | null = null;
+  let channelNames: string[] = [];
+  const points = new Map<number, number>();
+  const labels = new Map<number, string>();
+  for (let at = 12, chunks = 0; at + 8 <= size && chunks < MOST_CHUNKS; chunks++) {
+    const header = await readAt(at, 8);
+    if (header.length < 8) break;
+    const name = text(header, 0, 4);
+    let length = new DataView(header.buffer, header.byteOffset).getUint32(4, true);
+    // Of an RF64 file the length of the samples stands elsewhere, in `ds64`; marks behind them are beyond what is looked for.
+    if (name === 'data' && length === 0xffffffff) length = size;
+    if (['fmt ', 'cue ', 'LIST', 'bext', 'iXML'].includes(name) && length <= LONGEST_CHUNK) {
+      const body = await readAt(at + 8, length);
+      const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
+      if (name === 'fmt ' && body.length >= 8) rateHz = view.getUint32(4, true);
+      else if (name === 'cue ') readPoints(view, points);
+      else if (name === 'LIST' && text(body, 0, 4) === 'adtl') readLabels(body, view, labels);
+      else if (name === 'bext' && body.length >= TIME_REFERENCE_AT + 8)
+        timeReference = view.getBigUint64(TIME_REFERENCE_AT, true);
+      else if (name === 'iXML') channelNames = readChannelNames(new TextDecoder('utf-8').decode(body));
+    }
+    at += 8 + length + (length % 2);
+  }
+  if (rateHz === 0) return NO_NOTES;
+  return {
+    markers: [...points]
+      .sort(([, one], [, other]) => one - other)
+      .map(([id, frame], i) => ({
+        name: (labels.get(id) || `Marker ${i + 1}`).slice(0, 120),
+        seconds: frame / rateHz,
+      })),
+    timeReferenceSeconds: timeReference === null ? null : Number(timeReference) / rateHz,
+    channelNames,
+  };
+}
+
+const ENTITIES: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" };
+const plainText = (xml: string) =>
+  xml
+    .replace(/<[^>]*>/g, '')
+    .replace(/&(amp|lt|gt|quot|apos);/g, (_, entity: string) => ENTITIES[entity])
+    .replace(/\s+/g, ' ')
+    .trim()
+    .slice(0, 120);
+const MOST_CHANNELS = 64;
+
+/** The names of an iXML track list, by the places of the channels in the file. */
+function readChannelNames(xml: string): string[] {
+  const valueOf = (track: string, tag: string) =>
+    plainText(new RegExp(`<${tag}>([^]{0,500}?)</${tag}>`).exec(track)?.[1] ?? '');
+  const names: string[] = [];
+  const tracks = xml.match(/<TRACK>[^]{0,4000}?<\/TRACK>/g) ?? [];
+  for (const [i, track] of tracks.slice(0, MOST_CHANNELS).entries()) {
+    const place = Number(valueOf(track, 'INTERLEAVE_INDEX') || valueOf(track, 'CHANNEL_INDEX') || i + 1);
+    if (Number.isInteger(place) && place >= 1 && place <= MOST_CHANNELS) names[place - 1] = valueOf(track, 'NAME');
+  }
+  return Array.from(names, (name) => name ?? '');
+}
+
+function readPoints(view: DataView, points: Map<number, number>): void {
+  if (view.byteLength < 4) return;
+  const count = Math.min(MOST_MARKERS, view.getUint32(0, true), Math.floor((view.byteLength - 4) / 24));
+  for (let i = 0; i < count; i++) points.set(view.getUint32(4 + 24 * i, true), view.getUint32(4 + 24 * i + 20, true));
+}
+
+function readLabels(body: Uint8Array, view: DataView, labels: Map<number, string>): void {
+  for (let at = 4; at + 12 <= body.length;) {
+    const length = view.getUint32(at + 4, true);
+    if (text(body, at, 4) === 'labl' && length >= 4)
+      labels.set(view.getUint32(at + 8, true), words(body.subarray(at + 12, Math.min(body.length, at + 8 + length))));
+    at += 8 + length + (length % 2);
+  }
+}

@@ -1,0 +1,2 @@
+export * from './from-name';
+export * from './from-sound';
