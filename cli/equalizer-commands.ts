@@ -1,6 +1,7 @@
-import { readFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
+import { fitSections } from '@/core/fit';
 import { canAct, Cascade, Convolver, designKernel, equalizerSections, type DesignedKernel } from '@/core/engine';
 import {
   designEqualizer,
@@ -11,7 +12,15 @@ import {
   phaseDegrees,
   isBeyond,
 } from '@/core/filters';
-import { parseEqualizerFile, type FileEqualizer, type RenderFormat } from '@/core/formats';
+import {
+  parseEqualizerFile,
+  parseSections,
+  writeEqualizerFile,
+  writeNumber,
+  writeSections,
+  type FileEqualizer,
+  type RenderFormat,
+} from '@/core/formats';
 import type { BandChannel } from '@/core/song';
 import { withDecodedAudio } from '@/server/audio/decode';
 import { clippingRemark } from '@/server/render/clipping';
@@ -71,10 +80,7 @@ export async function sections(file: string, rateHz: number, channel: BandChanne
       'invalid-input',
       `${path.basename(file)}: phase: an equalizer of linear phase runs as a convolution and has no sections; its response is written by “impulse”.`,
     );
-  const lines = designEqualizer(equalizer, rateHz, channel).map(({ b0, b1, b2, a1, a2 }) =>
-    [b0, b1, b2, 1, a1, a2].join(','),
-  );
-  console.log(['b0,b1,b2,a0,a1,a2', ...lines].join('\n'));
+  console.log(writeSections(designEqualizer(equalizer, rateHz, channel)));
 }
 
 /** The kernel of an equalizer of linear phase; what it costs, and where it cannot keep the curve, is told. */
@@ -205,4 +211,16 @@ export async function readable<T>(file: string, work: () => Promise<T>): Promise
       throw new OrvidError('invalid-input', `${file}: there is no such file or folder.`);
     throw thrown;
   }
+}
+
+/** An equalizer of ordinary bands that does what sections in a CSV file do; how far it strays is told. */
+export async function fit(file: string, output: string | undefined, rateHz: number): Promise<void> {
+  const text = await readFile(resolvePath(file), 'utf8').catch(() => {
+    throw new OrvidError('invalid-input', `${file}: the file cannot be read.`);
+  });
+  const { bands, outputGainDb, worstErrorDb } = fitSections(parseSections(text, path.basename(file)), rateHz);
+  console.error(`${bands.length} bands, within ${writeNumber(worstErrorDb, 3)} dB.`);
+  const json = writeEqualizerFile({ phase: 'minimum', outputGainDb, bands });
+  if (output === undefined) console.log(json);
+  else await wholeOrNothing(resolvePath(output), (target) => writeFile(target, `${json}\n`, { flag: 'wx' }));
 }

@@ -73,6 +73,14 @@ program
   );
 
 program
+  .command('fit <sections> [eq]')
+  .description('an equalizer of ordinary bands that does what sections in a CSV file do')
+  .addOption(rate())
+  .action(async (file: string, output: string | undefined, options: { rate: number }) =>
+    (await equalizerCommands()).fit(file, output, options.rate),
+  );
+
+program
   .command('apply <eq> <in> <out>')
   .description('a file through the equalizer')
   .addOption(bits())

@@ -2,6 +2,7 @@ export * from './band-phrase';
 export * from './chain-file';
 export * from './equalizer-file';
 export * from './pcm-encoder';
+export * from './sections-csv';
 export * from './sound-tags';
 export * from './processor-words';
 export * from './wav';

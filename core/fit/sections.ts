@@ -1,0 +1,390 @@
+import { designEqualizer, logSpacedHz, magnitudesDb, phasesDegrees, type Section } from '../filters';
+import { BAND_DEFAULTS, GAIN_RANGE_DB, Q_RANGE, type BandSettings, type PassFamily } from '../song';
+import { leastSquares } from './levenberg';
+
+/** An equalizer whose bands do what some sections do. */
+export interface FittedEqualizer {
+  bands: BandSettings[];
+  outputGainDb: number;
+  /** How far it strays at most, dB, from 20 Hz to 20 kHz, where the sections pass anything. */
+  worstErrorDb: number;
+}
+
+/** A fit that strays less is the band that the sections came from, dB. */
+const EXACT_DB = 0.01;
+/** How a pass filter is corrected near half of the rate changes in small steps: so near is exact for it, dB. */
+const EXACT_PASS_DB = 0.03;
+/** Where the sections pass less than this nothing is compared. */
+const FLOOR_DB = -60;
+/** Less of an output gain is what the fit has left over, dB. */
+const LEAST_GAIN_DB = 0.002;
+/** A few rounds tell whether a kind of filter may fit at all. */
+const FIRST_ROUNDS = 5;
+const HOPELESS_DB = 1;
+const POINTS = 60;
+const MOST_SECTIONS_OF_A_BAND = 9;
+
+/** A number of a band that is looked for: how it is written on a scale on which steps of one size count alike. */
+interface Unknown {
+  field: 'frequencyHz' | 'gainDb' | 'q' | 'rippleDb' | 'stopbandDb';
+  min: number;
+  max: number;
+  isLog: boolean;
+}
+const FREQUENCY: Unknown = { field: 'frequencyHz', min: 10, max: 30000, isLog: true };
+const GAIN: Unknown = { field: 'gainDb', ...GAIN_RANGE_DB, isLog: false };
+const WIDTH: Unknown = { field: 'q', ...Q_RANGE, isLog: true };
+const RIPPLE: Unknown = { field: 'rippleDb', min: 0.01, max: 12, isLog: true };
+const STOPBAND: Unknown = { field: 'stopbandDb', min: 10, max: 120, isLog: false };
+
+const scaled = (value: number, { min, max, isLog }: Unknown) => {
+  const within = Math.min(max, Math.max(min, value));
+  return isLog ? Math.log2(within) : within / 6;
+};
+const unscaled = (value: number, { min, max, isLog }: Unknown) =>
+  Math.min(max, Math.max(min, isLog ? 2 ** value : 6 * value));
+
+/** What a stretch of sections is compared by. */
+interface Target {
+  rateHz: number;
+  frequenciesHz: Float64Array;
+  levelsDb: Float64Array;
+  weights: Float64Array;
+  /** Its highest level, dB. */
+  highest: number;
+}
+
+/** What lies this far below the loudest is nearly nothing: levels are taken with as much added. */
+const SOFT_DB = -70;
+
+/** Frequencies close to where something turns sharply: by its bandwidth. */
+const NEAR = [0, 0.06, 0.13, 0.25, 0.5, 1, 2];
+
+function targetOf(sections: readonly Section[], rateHz: number, count = POINTS): Target {
+  const highHz = Math.min(20000, 0.46 * rateHz);
+  const sharp = sections.flatMap(({ b0, b1, b2, a1, a2 }) => {
+    const roots = [resonanceOf(a1, a2, rateHz)];
+    if (b0 !== 0) roots.push(resonanceOf(b1 / b0, b2 / b0, rateHz));
+    return roots.flatMap(({ frequencyHz, q }) =>
+      NEAR.flatMap((by) => [frequencyHz * 2 ** (by / q), frequencyHz * 2 ** (-by / q)]),
+    );
+  });
+  const frequenciesHz = Float64Array.from(
+    [...logSpacedHz(20, highHz, count), ...sharp.filter((hz) => hz >= 20 && hz <= highHz)].sort((a, b) => a - b),
+  );
+  const plain = magnitudesDb(sections, frequenciesHz, rateHz);
+  const highest = Math.max(...plain);
+  const soften = (db: number) => 10 * Math.log10(10 ** (db / 10) + 10 ** ((highest + SOFT_DB) / 10));
+  const levelsDb = plain.map(soften);
+  // What is far down counts less: a decibel there is heard by nobody.
+  const weights = levelsDb.map((db) => 1 / (1 + (highest - db) / 30));
+  return { rateHz, frequenciesHz, levelsDb, weights, highest };
+}
+
+interface Fit {
+  band: BandSettings;
+  /** What the band leaves to the output gain, dB. */
+  gainDb: number;
+  errorDb: number;
+}
+
+/** The level by which two curves differ, and how they differ besides. */
+function difference({ levelsDb, weights, highest }: Target, own: Float64Array): { gainDb: number; left: Float64Array } {
+  const ownHighest = own.reduce((most, db) => Math.max(most, db), -Infinity);
+  // As soft where it is nearly nothing.
+  const soft = own.map((db) => 10 * Math.log10(10 ** (db / 10) + 10 ** ((ownHighest + SOFT_DB) / 10)));
+  let [sum, weight] = [0, 0];
+  for (let i = 0; i < levelsDb.length; i++) {
+    // Where something passes; what is far down would pull it off.
+    const counts = levelsDb[i] > highest - 30 ? weights[i] : 0;
+    sum += counts * (levelsDb[i] - soft[i]);
+    weight += counts;
+  }
+  const gainDb = weight > 0 ? sum / weight : 0;
+  return { gainDb, left: levelsDb.map((db, i) => weights[i] * (db - soft[i] - gainDb)) };
+}
+
+/** The band of a kind that comes nearest. @param start what it begins with */
+function fitBand(target: Target, start: Partial<BandSettings>, unknowns: readonly Unknown[], rounds = 16): Fit | null {
+  const base: BandSettings = { ...BAND_DEFAULTS, type: 'bell', frequencyHz: 1000, ...start };
+  const bandOf = (values: readonly number[]): BandSettings => ({
+    ...base,
+    ...Object.fromEntries(unknowns.map((unknown, i) => [unknown.field, unscaled(values[i], unknown)])),
+  });
+  const curveOf = (band: BandSettings) =>
+    magnitudesDb(
+      designEqualizer({ bands: [band], outputGainDb: 0 }, target.rateHz),
+      target.frequenciesHz,
+      target.rateHz,
+    );
+  try {
+    const search = (from: readonly number[], most: number) =>
+      leastSquares(
+        from,
+        unknowns.map(() => 1e-4),
+        (trial) => difference(target, curveOf(bandOf(trial))).left,
+        { rounds: most },
+      );
+    let { values, sum } = search(
+      unknowns.map((unknown) => scaled(base[unknown.field], unknown)),
+      FIRST_ROUNDS,
+    );
+    // What is still far off is another kind of filter.
+    if (Math.sqrt(sum / target.levelsDb.length) < HOPELESS_DB) ({ values, sum } = search(values, rounds));
+    const band = bandOf(values);
+    const { gainDb, left } = difference(target, curveOf(band));
+    return { band, gainDb, errorDb: left.reduce((most, value) => Math.max(most, Math.abs(value)), 0) };
+  } catch {
+    // A filter of this family that cannot be made.
+    return null;
+  }
+}
+
+/** Natural frequency and Q of the two roots of `1 + c1 z⁻¹ + c2 z⁻²`, as if they had been mapped by `z = exp(s/rate)`. */
+function resonanceOf(c1: number, c2: number, rateHz: number): { frequencyHz: number; q: number } {
+  const half = c1 * c1 - 4 * c2;
+  const root = (re: number, im: number) => ({
+    re: Math.log(Math.max(1e-9, Math.hypot(re, im))) * rateHz,
+    im: Math.atan2(im, re) * rateHz,
+  });
+  const roots =
+    half < 0
+      ? [root(-c1 / 2, Math.sqrt(-half) / 2), root(-c1 / 2, -Math.sqrt(-half) / 2)]
+      : [root((-c1 + Math.sqrt(half)) / 2, 0), root((-c1 - Math.sqrt(half)) / 2, 0)];
+  const sizes = roots.map(({ re, im }) => Math.hypot(re, im));
+  const w0 = Math.sqrt(Math.max(1, sizes[0] * sizes[1]));
+  const damping = -(roots[0].re + roots[1].re);
+  const within = (value: number, min: number, max: number) => Math.min(max, Math.max(min, value));
+  return {
+    frequencyHz: within(w0 / (2 * Math.PI), 10, 0.49 * rateHz),
+    q: within(damping > 0 ? w0 / damping : Q_RANGE.max, 0.2, 60),
+  };
+}
+
+const best = (fits: readonly (Fit | null)[]): Fit | null =>
+  fits.reduce((one, other) => (other && (!one || other.errorDb < one.errorDb) ? other : one), null);
+
+/** Kinds of bands that are one section, tried one after the other until one is exact. */
+function fitSingle(section: Section, rateHz: number): Fit | null {
+  const target = targetOf([section], rateHz);
+  const { frequencyHz, q } = resonanceOf(section.a1, section.a2, rateHz);
+  const zero = resonanceOf(section.b1 / (section.b0 || 1e-12), section.b2 / (section.b0 || 1e-12), rateHz);
+  const { levelsDb } = target;
+  const [low, high] = [levelsDb[0], levelsDb[levelsDb.length - 1]];
+  const flatness = Math.max(...levelsDb) - Math.min(...levelsDb);
+  if (flatness < 0.01) return fitFlat(section, rateHz, { frequencyHz, q }, low);
+  const peak = levelsDb.reduce((most, db) => (Math.abs(db - high) > Math.abs(most - high) ? db : most), low);
+  const width = Math.sqrt(q * zero.q);
+  // A shelf is half of what it is, in decibels, at its corner.
+  const half = levelsDb.findIndex(
+    (db, i) => i > 0 && (db - (low + high) / 2) * (levelsDb[i - 1] - (low + high) / 2) <= 0,
+  );
+  const corner = half < 0 ? frequencyHz : target.frequenciesHz[half];
+  const shelf = (type: 'low-shelf' | 'high-shelf', own: number) => () =>
+    fitBand(target, { type, frequencyHz: corner, gainDb: type === 'low-shelf' ? low - high : high - low, q: own }, [
+      FREQUENCY,
+      GAIN,
+      WIDTH,
+    ]);
+  const tries: (() => Fit | null)[] = [
+    () =>
+      fitBand(target, { type: 'bell', frequencyHz, gainDb: peak - (low + high) / 2, q: width }, [
+        FREQUENCY,
+        GAIN,
+        WIDTH,
+      ]),
+    () => fitBand(target, { type: 'tilt', frequencyHz: 1000, gainDb: high - low }, [FREQUENCY, GAIN]),
+    shelf('low-shelf', 0.7),
+    shelf('high-shelf', 0.7),
+    shelf('low-shelf', 0.4),
+    shelf('high-shelf', 0.4),
+    shelf('low-shelf', 1.5),
+    shelf('high-shelf', 1.5),
+    () => fitBand(target, { type: 'notch', frequencyHz: zero.frequencyHz, q: width }, [FREQUENCY, WIDTH]),
+    () => fitBand(target, { type: 'notch', frequencyHz: zero.frequencyHz, q }, [FREQUENCY, WIDTH]),
+  ];
+  const fits: Fit[] = [];
+  for (const attempt of tries) {
+    const fit = attempt();
+    if (!fit) continue;
+    fits.push(fit);
+    if (fit.errorDb < EXACT_DB && Math.abs(fit.gainDb) < EXACT_DB) break;
+  }
+  // A low shelf is a high shelf turned round with a gain: the one that needs no gain is meant.
+  const exact = fits.filter(({ errorDb }) => errorDb < EXACT_DB);
+  exact.sort((one, other) => Math.abs(one.gainDb) - Math.abs(other.gainDb));
+  return exact[0] ?? best(fits);
+}
+
+/** A section that changes no level: an all-pass, by what it does to the phase, or nothing but a gain. */
+function fitFlat(
+  section: Section,
+  rateHz: number,
+  start: { frequencyHz: number; q: number },
+  gainDb: number,
+): Fit | null {
+  const frequenciesHz = logSpacedHz(20, Math.min(20000, 0.46 * rateHz), POINTS);
+  const wanted = phasesDegrees([section], frequenciesHz, rateHz, true);
+  const turn = (degrees: number) => degrees - 360 * Math.round(degrees / 360);
+  if (Math.max(...Array.from(wanted, (degrees) => Math.abs(turn(degrees)))) < 0.01)
+    return { band: { ...BAND_DEFAULTS, type: 'bell', frequencyHz: 1000, gainDb: 0 }, gainDb, errorDb: 0 };
+  const unknowns = [FREQUENCY, WIDTH];
+  const bandOf = (values: readonly number[]): BandSettings => ({
+    ...BAND_DEFAULTS,
+    type: 'all-pass',
+    frequencyHz: unscaled(values[0], FREQUENCY),
+    q: unscaled(values[1], WIDTH),
+  });
+  const { values } = leastSquares(
+    [scaled(start.frequencyHz, FREQUENCY), scaled(start.q, WIDTH)],
+    unknowns.map(() => 1e-4),
+    (trial) => {
+      const own = phasesDegrees(
+        designEqualizer({ bands: [bandOf(trial)], outputGainDb: 0 }, rateHz),
+        frequenciesHz,
+        rateHz,
+        true,
+      );
+      return Float64Array.from(own, (degrees, i) => turn(wanted[i] - degrees));
+    },
+  );
+  return { band: bandOf(values), gainDb, errorDb: 0 };
+}
+
+/** Unknowns of a pass filter besides its corner. */
+const FAMILIES: readonly { family: PassFamily; unknowns: readonly Unknown[]; starts: Partial<BandSettings>[] }[] = [
+  { family: 'butterworth', unknowns: [], starts: [{}] },
+  { family: 'linkwitz-riley', unknowns: [], starts: [{}] },
+  { family: 'bessel', unknowns: [], starts: [{}] },
+  { family: 'resonant', unknowns: [WIDTH], starts: [{ q: 0.7 }, { q: 3 }] },
+  { family: 'chebyshev-1', unknowns: [RIPPLE], starts: [{ rippleDb: 1 }, { rippleDb: 0.1 }] },
+  {
+    family: 'chebyshev-2',
+    unknowns: [STOPBAND],
+    starts: [{ stopbandDb: 40 }, { stopbandDb: 60 }, { stopbandDb: 25 }, { stopbandDb: 80 }],
+  },
+  {
+    family: 'elliptic',
+    unknowns: [RIPPLE, STOPBAND],
+    starts: [
+      { rippleDb: 1, stopbandDb: 40 },
+      { rippleDb: 0.2, stopbandDb: 60 },
+      { rippleDb: 2, stopbandDb: 80 },
+    ],
+  },
+];
+
+const isAllowed = (family: PassFamily, order: number) =>
+  order >= 1 &&
+  order <= 16 &&
+  (family !== 'linkwitz-riley' || order % 2 === 0) &&
+  (family !== 'resonant' || (order >= 2 && order <= 8)) &&
+  (order > 1 || family === 'butterworth');
+
+const ZEROS_IN_STOPBAND: readonly PassFamily[] = ['chebyshev-2', 'elliptic'];
+
+/** True for a section that lets nothing through at one frequency between the ends. */
+function hasStopbandZero({ b0, b1, b2 }: Section, rateHz: number): boolean {
+  if (b0 === 0 || b1 * b1 >= 4 * b0 * b2) return false;
+  const { frequencyHz } = resonanceOf(b1 / b0, b2 / b0, rateHz);
+  return Math.abs(b2 / b0 - 1) < 0.02 && frequencyHz > 12 && frequencyHz < 0.46 * rateHz;
+}
+
+/** A stretch of sections as one pass filter, or band-pass. @returns the first that is exact, else the nearest */
+function fitPass(sections: readonly Section[], rateHz: number): Fit | null {
+  const target = targetOf(sections, rateHz);
+  const { levelsDb, frequenciesHz } = target;
+  const [low, high] = [levelsDb[0], levelsDb[levelsDb.length - 1]];
+  const top = Math.max(...levelsDb);
+  const poles = sections.map(({ a1, a2 }) => resonanceOf(a1, a2, rateHz));
+  const middle = 2 ** (poles.reduce((sum, { frequencyHz }) => sum + Math.log2(frequencyHz), 0) / poles.length);
+  const fits: (Fit | null)[] = [];
+  if (low < top - 10 && high < top - 10) {
+    const at = frequenciesHz[levelsDb.indexOf(top)];
+    for (const q of [0.7, 3, 12])
+      fits.push(fitBand(target, { type: 'band-pass', frequencyHz: at, q }, [FREQUENCY, WIDTH]));
+    return best(fits);
+  }
+  const type = low < high ? 'high-pass' : 'low-pass';
+  // Where it is 3 dB down, as seen from the side that it passes.
+  const passed = type === 'high-pass' ? [...levelsDb].reverse() : [...levelsDb];
+  const edge = passed.findIndex((db) => db < passed[0] - 3);
+  const edgeHz = edge < 0 ? middle : frequenciesHz[type === 'high-pass' ? levelsDb.length - 1 - edge : edge];
+  const count = sections.length;
+  const isOdd = sections.some(({ b2, a2 }) => b2 === 0 && a2 === 0);
+  // A low-pass may have sections besides, which correct what lies near half of the rate.
+  const orders =
+    type === 'high-pass'
+      ? [isOdd ? 2 * count - 1 : 2 * count]
+      : Array.from({ length: Math.ceil(1.5 * count) }, (_, i) => 2 * count - i);
+  const hasStopbandZeros = sections.some((section) => hasStopbandZero(section, rateHz));
+  for (const { family, unknowns, starts } of FAMILIES)
+    for (const order of orders) {
+      if (!isAllowed(family, order) || hasStopbandZeros !== ZEROS_IN_STOPBAND.includes(family)) continue;
+      for (const start of starts) {
+        const fit = fitBand(
+          target,
+          { type, family, order, frequencyHz: edgeHz, ...start },
+          [FREQUENCY, ...unknowns],
+          20,
+        );
+        if (fit && fit.errorDb < EXACT_DB) return fit;
+        fits.push(fit);
+      }
+    }
+  return best(fits);
+}
+
+/** True for a section that only a pass filter has: it lets nothing through at one end, or much less than at the other. */
+function isOfPass(section: Section, rateHz: number): boolean {
+  const { levelsDb } = targetOf([section], rateHz);
+  return (
+    Math.abs(levelsDb[0] - levelsDb[levelsDb.length - 1]) > 3 || Math.min(...levelsDb) < Math.max(...levelsDb) - 20
+  );
+}
+
+/**
+ * Ordinary bands that do what second-order sections do. Sections of one band stand beside each other, as `sections` writes them: the longest
+ * stretch that is one pass filter to a hundredth of a decibel is taken for one; every other section becomes the band that comes nearest.
+ * @param sections stable, at most a few hundred
+ */
+export function fitSections(sections: readonly Section[], rateHz: number): FittedEqualizer {
+  const singles = sections.map((section) => fitSingle(section, rateHz));
+  const isExact = (i: number) => (singles[i]?.errorDb ?? Infinity) < EXACT_DB;
+  // What stands near half of the rate corrects the filter beside it.
+  const isCorrection = (i: number) => (singles[i]?.band.frequencyHz ?? 0) > 0.4 * rateHz;
+  const isPart = sections.map((section, i) => !isExact(i) || isOfPass(section, rateHz) || isCorrection(i));
+  const fits: Fit[] = [];
+  for (let at = 0; at < sections.length;) {
+    let run = 0;
+    while (run < MOST_SECTIONS_OF_A_BAND && at + run < sections.length && isPart[at + run]) run++;
+    let fit = singles[at];
+    let taken = 1;
+    for (let length = run; length >= (isExact(at) ? 2 : 1); length--) {
+      const pass = fitPass(sections.slice(at, at + length), rateHz);
+      const isNearer = length === 1 && pass !== null && (!fit || pass.errorDb < fit.errorDb);
+      if (pass && (pass.errorDb < EXACT_PASS_DB || isNearer)) {
+        [fit, taken] = [pass, length];
+        break;
+      }
+    }
+    if (fit) fits.push(fit);
+    at += taken;
+  }
+  const gainDb = fits.reduce((sum, fit) => sum + fit.gainDb, 0);
+  const outputGainDb = Math.abs(gainDb) < LEAST_GAIN_DB ? 0 : Math.min(36, Math.max(-36, gainDb));
+  const bands = fits.map(({ band }) => band).filter((band) => !(band.type === 'bell' && Math.abs(band.gainDb) < 1e-6));
+  return { bands, outputGainDb, worstErrorDb: strayDb(sections, { bands, outputGainDb }, rateHz) };
+}
+
+/** How far an equalizer strays from sections at most, where they pass anything, dB. */
+function strayDb(
+  sections: readonly Section[],
+  equalizer: Pick<FittedEqualizer, 'bands' | 'outputGainDb'>,
+  rateHz: number,
+): number {
+  const { frequenciesHz, highest } = targetOf(sections, rateHz, 400);
+  const wanted = magnitudesDb(sections, frequenciesHz, rateHz);
+  const own = magnitudesDb(designEqualizer(equalizer, rateHz), frequenciesHz, rateHz);
+  return wanted.reduce((most, db, i) => (db > highest + FLOOR_DB ? Math.max(most, Math.abs(db - own[i])) : most), 0);
+}
