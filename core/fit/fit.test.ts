@@ -75,11 +75,13 @@ test('equalizers of one to eight bands of any kind come back within 0.2 dB every
     expect(bands).toHaveLength(count);
   }
 });
-    }
-});
 
 test('a low-pass near half of a lower rate is one band, with the sections that correct it', () => {
-  const { bands, worstErrorDb } = through([band({ type: 'low-pass', family: 'linkwitz-riley', order: 4, frequencyHz: 6900 })], -1, 44100);
+  const { bands, worstErrorDb } = through(
+    [band({ type: 'low-pass', family: 'linkwitz-riley', order: 4, frequencyHz: 6900 })],
+    -1,
+    44100,
+  );
   expect(worstErrorDb).toBeLessThan(0.2);
   expect(bands).toHaveLength(1);
 });

@@ -1,1 +1,2 @@
 export * from './sections';
+export * from './impulse';

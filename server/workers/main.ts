@@ -8,6 +8,7 @@ import { packSong, type PackTask } from '../bundle/pack';
 import { unpackSong, type Unpacked, type UnpackTask } from '../bundle/unpack';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
 import { makeProof, type ProofTask } from '../proof/make-proof';
+import { fitFile, type FitTask, type FittedFile } from '../render/fit-file';
 import { measureAlignment, type AlignmentTask } from '../render/alignment';
 import { findSongTempo, type TempoTask } from '../render/find-tempo';
 import { measurePart as measurePartOf, type MeasureTask, type PartFigures } from '../render/measure-part';
@@ -81,4 +82,8 @@ export function unpack({ port, ...task }: WithPort<UnpackTask>): Promise<WorkerR
 
 export function proof({ port, ...task }: WithPort<ProofTask>): Promise<WorkerResult<void>> {
   return answered(port, (report) => makeProof(task, report));
+}
+
+export function fit({ port, ...task }: WithPort<FitTask>): Promise<WorkerResult<FittedFile>> {
+  return answered(port, () => fitFile(task));
 }

@@ -20,6 +20,7 @@ type Task =
   | 'suspects'
   | 'tempo'
   | 'render'
+  | 'fit'
   | 'pack'
   | 'proof'
   | 'unpack';
@@ -37,6 +38,7 @@ const QUEUES = {
   stripLevels: 'questions',
   alignment: 'questions',
   tempo: 'questions',
+  fit: 'questions',
   suspects: 'questions',
 } as const;
 

@@ -18,6 +18,7 @@ import {
   type Copied,
 } from '../../window/song/equalizer-edits';
 import { useSongStore } from '../../window/song/song-store';
+import { FileSection } from './file-section';
 import { MatchSection } from './match-section';
 import { usePresets, type Preset } from './presets-store';
 
@@ -30,6 +31,7 @@ export function ReusePanel() {
       <SavedSection />
       <LayoutSection />
       <MatchSection />
+      <FileSection />
     </PanelBody>
   );
 }
