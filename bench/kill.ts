@@ -6,6 +6,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { OwnServer } from '@/e2e/support/own-server';
 import { seededRandom } from '@/core/formats';
 import type { Song } from '@/core/song';
+import { plainOrder } from '@/core/renders';
 import type { Job } from '@/server/jobs/job';
 import { tone } from './support';
 
@@ -81,13 +82,16 @@ async function work(known: Known): Promise<void> {
       await wait(100 + 200 * random());
     }),
     untilGone(async () => {
-      const { job } = await post<{ job: Job }>(`/songs/${songId}/renders`, { format: '16' });
-      known.jobs.set(job.id, job.state);
-      counts.jobs++;
+      const settings = { ...plainOrder.settings, bits: '16', tailSeconds: 0 };
+      const { jobs } = await post<{ jobs: Job[] }>(`/songs/${songId}/renders`, { ...plainOrder, settings });
+      for (const job of jobs) known.jobs.set(job.id, job.state);
+      counts.jobs += jobs.length;
       await wait(200 + 400 * random());
     }),
   ]);
 }
+
+const isUnderway = (state: Job['state']) => state === 'running' || state === 'waiting';
 
 /** What must hold after a start. */
 async function examine({ songId, acknowledged, asked, jobs }: Known): Promise<void> {
@@ -96,10 +100,10 @@ async function examine({ songId, acknowledged, asked, jobs }: Known): Promise<vo
     const { job } = await call<{ job: Job | null }>(`/jobs/${id}`);
     if (!job) faults.push(`Job ${id} is not known.`);
     else if (job.state === 'failed') faults.push(`Job ${id} (${job.name}) has failed: ${job.error?.message}.`);
-    else if (before !== 'running' && job.state !== before) faults.push(`Job ${id} was ${before} and is ${job.state}.`);
-    else if (job.state === 'running') counts.takenUp++;
+    else if (!isUnderway(before) && job.state !== before) faults.push(`Job ${id} was ${before} and is ${job.state}.`);
+    else if (isUnderway(job.state)) counts.takenUp++;
     else if (job.kind === 'import') imported.push(job);
-    else if (before === 'running') await examineRender(job);
+    else if (isUnderway(before)) await examineRender(job);
     if (job) jobs.set(id, job.state);
   }
   const { song } = await call<{ song: Song }>(`/songs/${songId}`);
@@ -128,7 +132,7 @@ async function settled({ jobs }: Known): Promise<void> {
   for (const id of jobs.keys()) {
     for (;;) {
       const { job } = await call<{ job: Job }>(`/jobs/${id}`);
-      if (job.state !== 'running') break;
+      if (!isUnderway(job.state)) break;
       if (Date.now() > deadline) throw new Error(`Job ${id} (${job.name}) does not end.`);
       await wait(50);
     }

@@ -1,3 +1,6 @@
+import { plainOrder } from '@/core/renders';
+import type { Song } from '@/core/song';
+import type { Job } from '@/server/jobs/job';
 import { bandsOf, copyOfDemo, expectTimeGoesOn, openSong, savedSong } from './support/song';
 import { newDataFolder } from './support/environment';
 import { OwnServer } from './support/own-server';
@@ -158,6 +161,8 @@ test('pages of sound that could not be had are asked for again when the server i
 });
 
 test.describe('a server that dies', () => {
+  // One server for both.
+  test.describe.configure({ mode: 'serial' });
   const server = new OwnServer(4873, newDataFolder());
   test.beforeAll(() => server.start());
   test.afterAll(() => server.kill());
@@ -168,12 +173,43 @@ test.describe('a server that dies', () => {
     await page.goto(`${server.url}/songs/lantern-ferry`);
     await page.getByRole('button', { name: 'Render…' }).click();
     await page.getByRole('button', { name: 'Render', exact: true }).click();
-    await expect(page.getByRole('progressbar', { name: 'Render' })).toBeVisible();
+    await expect(page.getByRole('progressbar', { name: 'Lantern-Ferry-mix.wav' })).toBeVisible();
     server.kill();
     await expect(gone(page)).toBeVisible();
     await server.start();
-    await expect(page.getByRole('link', { name: 'Take Lantern-Ferry.wav' })).toBeVisible();
+    await expect(page.getByRole('link', { name: 'Lantern-Ferry-mix.wav' })).toBeVisible();
     await page.keyboard.press('Escape');
     await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
+  });
+
+  test('in the midst of ten renders: the line goes on after the start, every file is whole, none is doubled', async ({
+    request,
+  }) => {
+    const at = (to: string) => `${server.url}/api${to}`;
+    const { song } = (await (await request.get(at('/songs/lantern-ferry'))).json()) as { song: Song };
+    const settings = { ...plainOrder.settings, bits: '16' as const };
+    const order = { ...plainOrder, mix: false, strips: song.tracks.slice(0, 10).map(({ id }) => id), settings };
+    const ordered = await request.post(at('/songs/lantern-ferry/renders'), { data: order });
+    const { jobs } = (await ordered.json()) as { jobs: { id: string; name: string }[] };
+    expect(jobs).toHaveLength(10);
+    const states = async () => {
+      const all = ((await (await request.get(at('/songs/lantern-ferry/jobs'))).json()) as { jobs: Job[] }).jobs;
+      return jobs.map(({ id }) => all.find((job) => job.id === id)!.state);
+    };
+    const done = async () => (await states()).filter((state) => state === 'done').length;
+    await expect.poll(done, { intervals: [50] }).toBeGreaterThan(2);
+    server.kill();
+    await server.start();
+    await expect.poll(done).toBe(10);
+    const made = (await (await request.get(at('/songs/lantern-ferry/renders'))).json()) as {
+      files: { id: string; fileName: string; about: { bytes: number } }[];
+    };
+    const files = made.files.filter(({ id }) => jobs.some((job) => job.id === id));
+    expect(files.map(({ fileName }) => fileName).sort()).toEqual(jobs.map(({ name }) => name).sort());
+    for (const { id, about } of files) {
+      const bytes = await (await request.get(at(`/renders/${id}`))).body();
+      expect(bytes.length).toBe(about.bytes);
+      expect(bytes.readUInt32LE(4) + 8).toBe(bytes.length);
+    }
   });
 });

@@ -4,6 +4,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { createClient } from '@libsql/client';
 import { ANALYSIS_VERSION } from '@/core/measure';
+import { plainOrder } from '@/core/renders';
 import { expect, test } from './support/test';
 import { emptyEqualizer, newBandSettings, newTrack, type Edit, type Song } from '@/core/song';
 import type { Job } from '@/server/jobs/job';
@@ -122,9 +123,10 @@ test('what never changes is kept by the browser, and had in part; asking for its
   expect((await request.get(`/api/audio/${audioId}/analysis?version=0`)).headers()['cache-control']).toContain(
     'no-cache',
   );
-  const { job } = (await (await request.post(`/api/songs/${songId}/renders`, { data: { format: '16' } })).json()) as {
-    job: { id: string };
-  };
+  const ordered = await request.post(`/api/songs/${songId}/renders`, { data: plainOrder });
+  const {
+    jobs: [job],
+  } = (await ordered.json()) as { jobs: { id: string }[] };
   const state = async () => ((await (await request.get(`/api/jobs/${job.id}`)).json()) as { job: Job }).job;
   await expect.poll(async () => (await state()).state).toBe('done');
   const url = `/api/renders/${(await state()).resultId}`;

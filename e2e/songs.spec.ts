@@ -1,3 +1,4 @@
+import { plainOrder } from '@/core/renders';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from './support/test';
 import { newDataFolder } from './support/environment';
@@ -40,8 +41,10 @@ test.describe('space', () => {
     request,
   }) => {
     const at = (to: string) => `${server.url}${to}`;
-    const ordered = await request.post(at('/api/songs/lantern-ferry/renders'), { data: { format: '16' } });
-    const { job } = (await ordered.json()) as { job: { id: string } };
+    const ordered = await request.post(at('/api/songs/lantern-ferry/renders'), { data: plainOrder });
+    const {
+      jobs: [job],
+    } = (await ordered.json()) as { jobs: { id: string }[] };
     const state = async () =>
       ((await (await request.get(at(`/api/jobs/${job.id}`))).json()) as { job: { state: string } }).job.state;
     await expect.poll(state).toBe('done');

@@ -31,6 +31,8 @@ class Player {
   private sources: AudioBufferSourceNode[] = [];
   private gains: Partial<Record<SideName, GainNode>> = {};
   private startedAt = 0;
+  /** How often something was asked for. */
+  private asked = 0;
   itemId = facts.items[0].id;
   side: SideName = 'after';
   /** Where it stands while it does not play, seconds. */
@@ -58,11 +60,14 @@ class Player {
   }
 
   async play(itemId: string, from = this.position): Promise<void> {
+    const asked = ++this.asked;
+    this.itemId = itemId;
     const [before, after] = await Promise.all(SIDES.map((side) => this.bufferOf(itemId, side)));
     await this.context.resume();
+    // Something else was asked for while this one was opened.
+    if (asked !== this.asked) return;
     this.end();
     for (const name of [...this.buffers.keys()]) if (!name.startsWith(`${itemId} `)) this.buffers.delete(name);
-    this.itemId = itemId;
     const at = from >= facts.seconds - 0.05 ? 0 : from;
     const { gainsDb } = facts.items.find(({ id }) => id === itemId)!;
     const when = this.context.currentTime + 0.03;
@@ -90,6 +95,7 @@ class Player {
   }
 
   stop(at = this.position): void {
+    this.asked++;
     this.rest = at;
     this.end();
     this.onChange();

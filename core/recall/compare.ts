@@ -8,6 +8,8 @@ export interface Difference {
   other: string | null;
 }
 
+const ON = 'on';
+
 /** All that is set of a strip, by what it is called; things of one name are numbered. */
 function figuresOf({ lines, processors }: RecallStrip): Map<string, string> {
   const found = new Map<string, string>();
@@ -18,7 +20,7 @@ function figuresOf({ lines, processors }: RecallStrip): Map<string, string> {
   };
   for (const { label, text } of lines) put(label, text);
   for (const { name, isOn, lines: set } of processors) {
-    put(name, isOn ? 'on' : 'off');
+    put(name, isOn ? ON : 'off');
     for (const { label, text, why } of set) put(`${name}: ${label}`, why ? `${text} (${why})` : text);
   }
   return found;
@@ -51,6 +53,10 @@ function pairsOf(one: Recall, other: Recall): [RecallStrip | null, RecallStrip |
   return [...pairs, ...[...rest].map((strip): [null, RecallStrip] => [null, strip])];
 }
 
+/** That a processor is there says nothing beyond what is set of it. */
+const differs = (one: string | undefined, other: string | undefined) =>
+  one !== other && !(one === undefined && other === ON) && !(other === undefined && one === ON);
+
 /** What differs between two songs, or two states of one, strip by strip; nothing where they are alike. */
 export function compareRecalls(one: Recall, other: Recall): Difference[] {
   return pairsOf(one, other).flatMap(([left, right]) => {
@@ -60,7 +66,7 @@ export function compareRecalls(one: Recall, other: Recall): Difference[] {
     const strip = (right ?? left)!.name;
     const labels = new Set([...leftFigures.keys(), ...rightFigures.keys()]);
     return [...labels]
-      .filter((label) => leftFigures.get(label) !== rightFigures.get(label))
+      .filter((label) => differs(leftFigures.get(label), rightFigures.get(label)))
       .map((label) => ({
         strip,
         label,

@@ -23,7 +23,7 @@ export interface Job {
   orderId?: string;
   /** Of a sound that is made: how long it is, seconds. */
   seconds?: number;
-  /** When its turn came, ms since 1970. */
+  /** When its step began, ms since 1970. */
   startedAt?: number;
   error?: { code: ErrorCode; message: string; kept?: string };
   /** What it made: a track's id, a render's id. */

@@ -92,7 +92,7 @@ function run(job: Job, task: JobTask): void {
   const report: Report = (step, progress) => {
     const now = Date.now();
     const isNew = step !== job.step;
-    Object.assign(job, { step, progress });
+    Object.assign(job, { step, progress, ...(isNew && { startedAt: now }) });
     if (!isNew && now - told < 100) return;
     told = now;
     tell();
@@ -102,7 +102,7 @@ function run(job: Job, task: JobTask): void {
     try {
       if (IN_LINE.has(job.kind)) {
         leaveLine = await waitForTurn(job, abort.signal);
-        Object.assign(job, { state: 'running', startedAt: Date.now() });
+        Object.assign(job, { state: 'running' });
         tell();
       }
       const result = await runners().get(job.kind)!(job, task, abort.signal, report);

@@ -95,10 +95,12 @@ export function zipOfFinished(files: readonly FinishedFile[], signal: AbortSigna
   const out = new PassThrough();
   zip.on('error', (error) => out.destroy(error as Error));
   signal.addEventListener('abort', () => out.destroy());
-  const taken = new Set<string>();
+  const taken = new Map<string, Set<string>>();
   for (const { id, fileName, createdAt } of [...files].reverse()) {
     const { name, ext } = path.parse(fileName);
-    zip.addFile(finishedPath(id, fileName), `${unlike(name, taken)}${ext}`, {
+    const ofKind = taken.get(ext) ?? new Set();
+    taken.set(ext, ofKind);
+    zip.addFile(finishedPath(id, fileName), `${unlike(name, ofKind)}${ext}`, {
       compress: false,
       mtime: new Date(createdAt),
     });

@@ -3,7 +3,7 @@ import { useRouter } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import styled from 'styled-components';
-import { asOrvidError } from '@/core/errors';
+import { asOrvidError, OrvidError } from '@/core/errors';
 import { Button, TextButton } from '../../kit/controls/button';
 import { Progress } from '../../kit/controls/progress';
 import type { JobView } from '../../window/server/jobs-store';
@@ -54,7 +54,13 @@ export function OpenBundle({ onProblem }: { onProblem: (thrown: unknown) => void
       if (isGone.current) return;
       if (job.state === 'failed') {
         setStage({ kind: 'idle' });
-        onProblem(Object.assign(new Error(job.error?.message), { kept: job.error?.kept }));
+        onProblem(
+          new OrvidError(
+            job.error?.code ?? 'internal',
+            job.error?.message ?? 'It could not be opened.',
+            job.error?.kept,
+          ),
+        );
         return;
       }
       if (job.state === 'cancelled') return setStage({ kind: 'idle' });

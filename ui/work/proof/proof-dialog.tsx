@@ -116,7 +116,7 @@ function ProofSheet({ onClose }: { onClose: () => void }) {
           width={130}
           onChange={(kbps) => change({ kbps: Number(kbps) as ProofKbps })}
         />
-        <span>Notes</span>
+        <Top>Notes</Top>
         <TextField
           aria-label="Notes for the client"
           value={order.notes}
@@ -164,6 +164,10 @@ const Rows = styled.div`
   > span {
     color: var(--soft);
   }
+`;
+const Top = styled.span`
+  align-self: start;
+  padding-top: 7px;
 `;
 const Line = styled.div`
   min-width: 0;
