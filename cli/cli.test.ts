@@ -295,3 +295,37 @@ test.each([
   writeFileSync(at('bad.orvid.json'), JSON.stringify({ ...whole, ...changes }));
   expect(orvid('render', 'bad.orvid.json', 'x.wav')).toMatchObject({ code: 1, err: expect.stringContaining(reason) });
 });
+
+test('a song of recordings: made, listed, packed, unpacked beside itself, told in words, shown to the client', () => {
+  const tone = (hz: number) => [Float64Array.from({ length: 48000 }, (_, n) => 0.2 * Math.sin((n * hz) / 7639))];
+  writeWavFile('Track 10.wav', tone(300));
+  writeWavFile('Track 9.wav', tone(200));
+  const made = orvid('new', 'Two tones', at('Track 10.wav'), at('Track 9.wav'));
+  const id = made.out.trim();
+  expect(id).toMatch(/^[\w-]{12}$/);
+  const [line] = JSON.parse(orvid('songs', '--json').out) as { id: string; tracks: number; state: string }[];
+  expect(line).toMatchObject({ id, tracks: 2, state: 'well' });
+  expect(orvid('pack', id, 'tones.orvid.zip').code).toBe(0);
+  const second = orvid('unpack', 'tones.orvid.zip').out.trim();
+  expect(second).not.toBe(id);
+  const sheet = orvid('recall', second).out;
+  // In the order of their names, as people count.
+  expect(sheet.indexOf('## Track 9')).toBeLessThan(sheet.indexOf('## Track 10'));
+  expect(orvid('recall', second, 'sheet.csv', '--format', 'csv').code).toBe(0);
+  expect(readFileSync(at('sheet.csv'), 'utf8')).toContain('Track 10,track');
+  expect(orvid('proof', second, 'proof.html', '--tracks', 'Track 9', '--notes', 'hear').code).toBe(0);
+  expect(readFileSync(at('proof.html'), 'utf8')).toContain('data-sound="master before"');
+  expect(orvid('proof', second, 'x.html', '--tracks', 'nobody')).toMatchObject({ code: 1 });
+  expect(orvid('unpack', 'sheet.csv')).toMatchObject({ code: 1, err: expect.stringContaining('zip') });
+  expect(orvid('new', 'None', at('sheet.csv')).code).toBe(1);
+  expect(orvid('new', 'Odd', at('Track 9.wav'), '--rate', '12345').code).toBe(2);
+});
+
+test('sections that a program has written become an equalizer file; what is none is refused', () => {
+  writeFileSync(at('s.csv'), orvid('sections', 'a.orvid-eq.json', '--rate', '48000').out);
+  const { out, err } = orvid('fit', 's.csv', '--rate', '48000');
+  expect((JSON.parse(out) as { bands: unknown[] }).bands).toHaveLength(7);
+  expect(Number(/within ([\d.]+) dB/.exec(err)![1])).toBeLessThan(0.2);
+  writeFileSync(at('t.csv'), '1,2,3');
+  expect(orvid('fit', 't.csv', '--rate', '48000')).toMatchObject({ code: 1, err: expect.stringContaining('line 1') });
+});

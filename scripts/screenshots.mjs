@@ -73,11 +73,6 @@ const day = await openSong('lantern-ferry');
 await day.getByRole('button', { name: /^B Bell/ }).click();
 await take(day, 'main-view-day');
 
-const choice = async (page, label, option) => {
-  await page.getByRole('button', { name: new RegExp(`(^|\\s)${label}$`) }).click();
-  await page.getByRole('option', { name: option, exact: true }).click();
-};
-
 // What is shaped in these is shaped in copies, which the list of songs does not show.
 const copyOf = async (id) => (await (await fetch(url(`/api/songs/${id}/duplicate`), { method: 'POST' })).json()).id;
 const removeSong = (id) => fetch(url(`/api/songs/${id}`), { method: 'DELETE' });
@@ -153,30 +148,6 @@ await microphones.getByRole('button', { name: 'Find delay and polarity' }).click
 await microphones.getByRole('button', { name: 'Hear it' }).waitFor({ timeout: 60_000 });
 await microphones.waitForTimeout(500);
 await take(microphones, 'two-microphones');
-
-const layered = await looped('dark');
-await lane(layered, 'stomp').click();
-await typed(layered, 'Layers', '300');
-await layered.waitForTimeout(5000);
-await take(layered, 'layers');
-
-const gated = await looped('dark');
-await lane(gated, 'frame-drum-underside').click();
-await addProcessor(gated, 'Gate');
-await observed(gated);
-await gated.getByRole('button', { name: 'From the recording' }).click();
-await observed(gated);
-await take(gated, 'gate');
-
-const ducked = await looped();
-await lane(ducked, 'double-bass').click();
-await addProcessor(ducked, 'Ducker');
-await choice(ducked, 'Listens to', 'Stomp');
-await typed(ducked, 'Threshold', '-30');
-await typed(ducked, 'Depth', '9');
-await typed(ducked, 'Upper end of the range', '120');
-await observed(ducked);
-await take(ducked, 'ducker');
 
 const sent = await looped('dark');
 await lane(sent, 'dulcimer').click();
@@ -300,13 +271,6 @@ await suspects
 await suspects.waitForTimeout(500);
 await take(suspects, 'suspects');
 
-const image = await openSong('lantern-ferry', 'dark');
-await image.keyboard.press('Alt+9');
-await image.getByRole('button', { name: 'Far bank' }).click();
-await image.keyboard.press('Space');
-await image.waitForTimeout(4000);
-await take(image, 'image');
-
 const score = await open('/songs/lantern-ferry/score');
 await score
   .getByRole('row')
@@ -317,6 +281,59 @@ await score
   .filter({ hasText: /^Room.*dBTP/ })
   .waitFor({ timeout: 90_000 });
 await take(score, 'score');
+
+const named = async (page, command) => {
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type(command);
+  await page.keyboard.press('Enter');
+};
+const handedOnId = await copyOf('lantern-ferry');
+const title = { id: 'title', edit: { kind: 'song.set', changes: { title: 'Lantern Ferry' } } };
+await fetch(url(`/api/songs/${handedOnId}/edits`), {
+  method: 'POST',
+  headers: { 'content-type': 'application/json' },
+  body: JSON.stringify({ clientId: 'pictures', edits: [title] }),
+});
+const rendering = await openSong(handedOnId);
+await rendering.getByRole('button', { name: 'Render…' }).click();
+await rendering.getByRole('button', { name: 'What adds up' }).click();
+await rendering.getByRole('checkbox', { name: 'Bring the mix to a loudness' }).click({ force: true });
+await rendering.getByRole('button', { name: /^Render \d+ files/ }).click();
+await rendering.getByRole('link', { name: /Frame-drum/ }).waitFor({ timeout: 60_000 });
+await take(rendering, 'render');
+
+const history = await openSong(handedOnId);
+await lane(history, 'cello').click();
+await words(history, 'bell 450 -5');
+await words(history, 'hp 110 18');
+await history.keyboard.press('Alt+h');
+await history.getByRole('button', { name: /^See Cello: bell added/ }).click();
+await history.waitForTimeout(1500);
+await take(history, 'history');
+
+const recall = await open(`/songs/${handedOnId}/recall`);
+await recall
+  .getByText(/on top \d+ % of the time/)
+  .first()
+  .waitFor({ timeout: 60_000 });
+await recall.getByRole('heading', { name: 'Cello' }).scrollIntoViewIfNeeded();
+await take(recall, 'recall');
+
+const proving = await openSong(handedOnId);
+await named(proving, 'Before and after for the client');
+await proving.getByRole('checkbox', { name: 'Lead voice' }).click({ force: true });
+await proving
+  .getByRole('textbox', { name: 'Notes for the client' })
+  .fill('The voice has more room in the second verse.');
+await proving.getByRole('button', { name: 'Make it' }).click();
+const seen = proving.context().waitForEvent('page', { timeout: 60_000 });
+await proving.getByRole('link', { name: 'See' }).click({ timeout: 60_000 });
+const proof = await seen;
+await proof.getByRole('button', { name: 'Play The mix' }).click();
+await proof.waitForTimeout(3000);
+await take(proof, 'proof');
+await proving.close();
+await removeSong(handedOnId);
 
 const list = await open('/songs');
 await list.getByText(/in use: recordings/).waitFor();

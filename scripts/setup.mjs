@@ -112,6 +112,7 @@ export function ensureTestPrograms() {
     { name: 'ffmpeg', file: '/usr/bin/ffmpeg' },
     { name: 'flac', file: '/usr/bin/flac' },
     { name: 'sox', file: '/usr/bin/sox' },
+    { name: 'time', file: '/usr/bin/time' },
     { name: 'unzip', file: '/usr/bin/unzip' },
     { name: 'poppler-utils', file: '/usr/bin/pdftotext' },
     { name: 'python3-scipy', file: '/usr/lib/python3/dist-packages/scipy/__init__.py' },

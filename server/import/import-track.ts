@@ -18,6 +18,7 @@ import {
   temporaryPath,
 } from '../audio/store';
 import { config } from '../config';
+import { database } from '../database/client';
 import type { ImportTask, Job, JobResult } from '../jobs/job';
 import { areJobsLeft, setRunner, startJob, type Report } from '../jobs/jobs';
 import { singleton } from '../singleton';
@@ -253,6 +254,8 @@ export async function keepRecording(
   decoded: DecodedRecording,
   from: { pages: string; fileName: string; rateHz: number },
 ): Promise<void> {
+  // Opened first: an empty database beside recordings is taken for one that was lost.
+  await database();
   await settle(from.pages, pagesPath(decoded.audioId));
   const { measured, audioId, ...facts } = decoded;
   await registerAudio({ id: audioId, originalName: from.fileName, rateHz: from.rateHz, ...facts });
