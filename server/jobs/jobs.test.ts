@@ -202,6 +202,32 @@ test('of what stands in line two are done at once; the rest waits, can be moved,
   ]);
 });
 
+test('once the server stops nothing that waits begins; it is taken up at the next start', async () => {
+  const begun: string[] = [];
+  const gates: (() => void)[] = [];
+  setRunner('render', async ({ id, name }) => {
+    begun.push(name);
+    await new Promise<void>((resolve) => gates.push(resolve));
+    return { resultId: id };
+  });
+  await startJobs(['a', 'b', 'c'].map((name) => ({ about: { songId: 'stop', name }, task: order })));
+  const settled = () => new Promise((done) => setTimeout(done, 20));
+  await settled();
+  leaveJobs();
+  gates.splice(0).forEach((open) => open());
+  await settled();
+  expect(begun).toEqual(['a', 'b']);
+  // The next start.
+  singleton('jobs-left', () => ({ isLeft: true })).isLeft = false;
+  singleton('jobs', () => new Map()).clear();
+  singleton<{ waiting: Set<unknown> }>('job-line', () => ({ waiting: new Set() })).waiting.clear();
+  await resumeJobs();
+  await settled();
+  expect(begun).toEqual(['a', 'b', 'c']);
+  gates.splice(0).forEach((open) => open());
+  await jobsEnded();
+});
+
 test('a job tells its progress, keeps its error, and cannot be cancelled once it is over', async () => {
   setRunner('render', async (_, __, ___, report) => {
     report('working', 0.5);

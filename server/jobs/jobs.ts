@@ -7,7 +7,7 @@ import { log } from '../log';
 import { singleton } from '../singleton';
 import { publish } from '../songs/events';
 import type { Job, JobResult, JobTask } from './job';
-import { nextPlace, waitForTurn } from './line';
+import { leaving, nextPlace, waitForTurn } from './line';
 
 /** How the work tells how far it is. */
 export type Report = (step: string, progress: number) => void;
@@ -17,7 +17,7 @@ export type Report = (step: string, progress: number) => void;
  * `signal` aborts or it fails.
  */
 type Runner<T extends JobTask> = (
-  job: Pick<Job, 'id' | 'songId' | 'name'>,
+  job: Pick<Job, 'id' | 'songId' | 'name' | 'orderId'>,
   task: T,
   signal: AbortSignal,
   report: Report,
@@ -76,8 +76,6 @@ export async function startJobs(list: readonly { about: NewJob; task: JobTask }[
     return { ...job };
   });
 }
-
-const leaving = () => singleton('jobs-left', () => ({ isLeft: false }));
 
 /** The server stops: what runs is left as it is. */
 export const leaveJobs = (): void => void (leaving().isLeft = true);

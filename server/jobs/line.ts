@@ -10,6 +10,9 @@ interface Waiting {
   go: () => void;
 }
 
+/** Whether the server stops: nothing begins any more. */
+export const leaving = () => singleton('jobs-left', () => ({ isLeft: false }));
+
 const line = () => singleton('job-line', () => ({ waiting: new Set<Waiting>(), busy: 0, lastPlace: 0 }));
 
 /** The place at the end of the line. */
@@ -17,7 +20,7 @@ export const nextPlace = (): number => (line().lastPlace = Math.max(line().lastP
 
 function beginNext(): void {
   const { waiting } = line();
-  while (line().busy < AT_ONCE && waiting.size > 0) {
+  while (line().busy < AT_ONCE && waiting.size > 0 && !leaving().isLeft) {
     const next = [...waiting].reduce((one, other) => (other.job.place! < one.job.place! ? other : one));
     waiting.delete(next);
     line().busy++;

@@ -1,6 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { OrvidError } from '@/core/errors';
-import { MOST_FILES, plannedFiles, spanFrames, unknownWords, type RenderOrder } from '@/core/renders';
+import { MIX, MOST_FILES, plannedFiles, spanFrames, unknownWords, type RenderOrder } from '@/core/renders';
 import type { SoundTags } from '@/core/formats';
 import { newId, songLengthFrames, type Song } from '@/core/song';
 import { withWholeRecordings } from '../audio/mending';
@@ -8,6 +8,7 @@ import type { PageFile } from '../audio/page-file';
 import { discard, needAudio, pageFileOf, settle, temporaryPath } from '../audio/store';
 import type { Job, JobResult, RenderTaskOrder } from '../jobs/job';
 import { setRunner, startJobs, type Report } from '../jobs/jobs';
+import { singleton } from '../singleton';
 import { changedAt, songAt } from '../songs/history';
 import { loadSong } from '../songs/store';
 import { runInWorker } from '../workers/pool';
@@ -75,7 +76,7 @@ export function renderTaskOf(
     format: settings.bits,
     range,
     tail: { seconds: settings.tailSeconds, of: song },
-    loudness: file.what === 'mix' ? settings.loudness : null,
+    loudness: file.what === MIX ? settings.loudness : null,
     tags: {
       title: file.title,
       song: song.title,
@@ -87,8 +88,17 @@ export function renderTaskOf(
   };
 }
 
+/** How long what rings on after the stretches of orders rings: the same for all files of one. */
+const tails = () => singleton('render-tails', () => new Map<string, number>());
+const TAILS_KEPT = 200;
+
+function keepTail(key: string, frames: number): void {
+  tails().set(key, frames);
+  for (const old of [...tails().keys()].slice(0, Math.max(0, tails().size - TAILS_KEPT))) tails().delete(old);
+}
+
 async function renderFile(
-  { id, songId }: Pick<Job, 'id' | 'songId'>,
+  { id, songId, orderId }: Pick<Job, 'id' | 'songId' | 'orderId'>,
   task: RenderTaskOrder,
   signal: AbortSignal,
   report: Report,
@@ -101,14 +111,17 @@ async function renderFile(
     );
   const { song } = await songAt(songId, task.revision);
   const changed = (await changedAt(songId, task.revision)).toISOString();
+  const tailKey = `${orderId ?? id} ${task.file.span.startSeconds} ${task.file.span.endSeconds}`;
   const out = await temporaryPath();
   try {
     const made = await withPageFiles(song, async (pageFiles) => {
       await discard(out);
-      const whole: RenderTask = { ...renderTaskOf(song, task, changed), pageFiles, out };
+      const plan = renderTaskOf(song, task, changed);
+      const whole: RenderTask = { ...plan, tail: { ...plan.tail!, frames: tails().get(tailKey) }, pageFiles, out };
       return runInWorker<RenderedFile>('render', whole, signal, report);
     });
     signal.throwIfAborted();
+    keepTail(tailKey, made.tailFrames);
     const remark = [made.remark, made.clippedSamples > 0 ? clippingRemark(made.clippedSamples) : '']
       .filter(Boolean)
       .join(' ');

@@ -33,8 +33,8 @@ export interface RenderTask {
   format: RenderFormat;
   /** The default is the whole song. */
   range?: MixRange;
-  /** How long what rings on is waited for at most, and the song whose ringing counts; the default ends at the end. */
-  tail?: { seconds: number; of: Song };
+  /** How long what rings on is waited for at most, the song whose ringing counts, and how long that is where it is known; the default ends at the end. */
+  tail?: { seconds: number; of: Song; frames?: number };
   loudness?: LoudnessTarget | null;
   tags?: SoundTags;
 }
@@ -42,6 +42,8 @@ export interface RenderTask {
 export interface RenderedFile extends Written {
   integratedLufs: number | null;
   truePeakDbtp: number;
+  /** How long it rings on. */
+  tailFrames: number;
   /** What held the wanted loudness back. */
   remark?: string;
 }
@@ -81,6 +83,14 @@ export function tailFrames(of: Pick<RenderTask, 'song' | 'pageFiles'>, range: Mi
   return finder.frames;
 }
 
+function tailOf(task: RenderTask, range: MixRange, report: Report): number {
+  const { tail } = task;
+  if (!tail || tail.seconds === 0) return 0;
+  if (tail.frames !== undefined) return tail.frames;
+  report('listening to how it ends', 0);
+  return tailFrames({ ...task, song: tail.of }, range, tail.seconds);
+}
+
 /** What still rings when it is waited for no longer fades out over so much. */
 const CUT_FADE_SECONDS = 0.5;
 
@@ -92,8 +102,7 @@ export async function renderSongFile(task: RenderTask, report: Report, wantedThr
   const { song, out } = task;
   const range = task.range ?? { startFrame: 0, endFrame: songLengthFrames(song) };
   const tailMost = Math.round((task.tail?.seconds ?? 0) * song.rateHz);
-  if (task.tail && tailMost > 0) report('listening to how it ends', 0);
-  const tail = task.tail ? tailFrames({ ...task, song: task.tail.of }, range, task.tail.seconds) : 0;
+  const tail = tailOf(task, range, report);
   const whole = { startFrame: range.startFrame, endFrame: range.endFrame + tail };
   const frames = Math.max(0, whole.endFrame - whole.startFrame);
   const isCut = tail > 0 && tail > tailMost - 0.1 * song.rateHz;
@@ -110,9 +119,10 @@ export async function renderSongFile(task: RenderTask, report: Report, wantedThr
     }
   }
 
-  if (task.loudness) return renderToLoudness(task, task.loudness, blocks, meter, report);
+  if (task.loudness)
+    return { ...(await renderToLoudness(task, task.loudness, blocks, meter, report)), tailFrames: tail };
   const written = await writeSound(task, out, blocks(), () => meter);
-  return { ...written, ...told(meter) };
+  return { ...written, ...told(meter), tailFrames: tail };
 }
 
 const told = (meter: SoundMeter) => {
@@ -175,7 +185,7 @@ async function renderToLoudness(
   blocks: () => Iterable<SoundBlock>,
   meter: SoundMeter,
   report: Report,
-): Promise<RenderedFile> {
+): Promise<Omit<RenderedFile, 'tailFrames'>> {
   const { song, out } = task;
   const floats = `${out}.float`;
   try {
