@@ -142,6 +142,42 @@ test('a song is packed, comes back as another one, and sounds the same to the la
   expect(run('songs')).toContain('Lantern Ferry (copy)');
 });
 
+test('a packed song without a recording is opened with what is there, and stands in the list', async ({
+  page,
+  request,
+}) => {
+  // A recording that nothing else here plays.
+  const songId = await emptySong(request, 'Lacking');
+  execFileSync('sox', ['-n', '-r', '48000', '-b', '16', at('Fiddle.wav'), 'synth', '1', 'sine', '523', 'gain', '-9']);
+  await openSong(page, songId);
+  await dropFiles(page, [at('Fiddle.wav')]);
+  await expect(page.getByTestId(/^lane-t/).first()).toBeVisible();
+  const song = await savedSong(page, songId);
+  await inTitleMenu(page, 'Pack the whole song');
+  await expect(page.getByRole('link', { name: 'Lacking.orvid.zip' })).toBeVisible();
+  const file = await taken(page, 'Lacking.orvid.zip', 'lacking.orvid.zip');
+  // The song plays a recording now that the zip does not hold, and nobody here has.
+  const hash = 'd'.repeat(64);
+  const program = `
+import json, zipfile, hashlib
+a = zipfile.ZipFile(${JSON.stringify(file)}); b = zipfile.ZipFile(${JSON.stringify(at('holes.zip'))}, 'w')
+text = a.read('orvid-bundle.json').decode()
+lost = hashlib.sha256('${hash}@48000'.encode()).hexdigest()
+b.writestr('orvid-bundle.json', text.replace('${song.tracks[0].audioId}', lost))
+b.close()`;
+  execFileSync('/usr/bin/python3', ['-c', program]);
+  await page.goto('/songs');
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Open a packed song…' }).click();
+  await (await chooser).setFiles(at('holes.zip'));
+  await expect(page.getByText(/Without its sound: “Fiddle\.wav”/)).toBeVisible();
+  // It stands in the list at once.
+  await expect(page.getByRole('link', { name: 'Lacking', exact: true })).toHaveCount(2);
+  await page.getByRole('button', { name: 'Open the song' }).click();
+  await expect(page.getByRole('heading', { name: 'Register' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Fiddle', exact: true })).toBeVisible();
+});
+
 test('what is no packed song is refused in words', async ({ page }) => {
   writeFileSync(at('letters.orvid.zip'), 'dear all');
   await page.goto('/songs');

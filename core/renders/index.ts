@@ -1,3 +1,4 @@
+export * from './finished';
 export * from './names';
 export * from './order';
 export * from './tail';

@@ -107,12 +107,27 @@ export async function songFromBundle(
       if (problem) missing.push({ audioId, name, why: problem });
     }
     signal?.throwIfAborted();
+    await refuseOtherLengths(song, bundle.name);
     await createSong(song, songId);
     const played = new Set(recordingsOf(song).map(({ audioId }) => audioId));
     return missing.filter(({ audioId }) => played.has(audioId));
   } finally {
     await discard(...Object.values(files));
   }
+}
+
+/** @throws OrvidError `invalid-input` where the song says something else of a recording than it is */
+async function refuseOtherLengths(song: Song, name: string): Promise<void> {
+  for (const { tracks } of [song, ...song.drafts.map(({ settings }) => settings)])
+    for (const track of tracks) {
+      const row = await findAudio(track.audioId);
+      if (row && (row.channels !== track.channels || row.lengthFrames !== track.lengthFrames))
+        throw new OrvidError(
+          'invalid-input',
+          `${name}: “${track.name}”: its recording is not what the song says of it: length or channels differ.`,
+          'No song was made of it.',
+        );
+    }
 }
 
 /** Puts a recording of a bundle into the store. @returns why it could not be read; nothing where it is there */

@@ -164,6 +164,24 @@ test.each<[string, (manifest: Manifest) => object, string]>([
   expect(await listSongs()).toEqual(before);
 });
 
+test('a song that says something else of a recording than it is, is refused', async () => {
+  const { manifest } = await smallBundle();
+  const [first, second] = manifest.recordings;
+  const song = { ...manifest.song, tracks: manifest.song.tracks.map((track) => ({ ...track, lengthFrames: 1e9 })) };
+  const file = await zipped('longer.zip', {
+    [MANIFEST_NAME]: JSON.stringify({ ...manifest, song }),
+    [first.file]: wav(1, 480),
+    [second.file]: wav(2, 480),
+  });
+  const before = await listSongs();
+  const { job } = await unpacked(file);
+  expect(job).toMatchObject({
+    state: 'failed',
+    error: { message: expect.stringContaining('length or channels differ') },
+  });
+  expect(await listSongs()).toEqual(before);
+});
+
 test('names that lead elsewhere, other files and recordings that are too large do no harm', async () => {
   const { manifest } = await smallBundle();
   const [first] = manifest.recordings;

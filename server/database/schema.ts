@@ -1,7 +1,7 @@
 import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import type { AboutFile } from '@/core/renders';
 import type { Edit, Song } from '@/core/song';
 import type { Job, JobTask } from '../jobs/job';
-import type { AboutFile } from '../render/finished';
 
 /** A song: its revision counts the edits of its journal; the document is a snapshot at `documentRevision`. */
 export const songs = sqliteTable('songs', {

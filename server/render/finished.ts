@@ -4,34 +4,12 @@ import { PassThrough, Readable } from 'node:stream';
 import { desc, eq } from 'drizzle-orm';
 import { ZipFile } from 'yazl';
 import { OrvidError } from '@/core/errors';
-import { unlike } from '@/core/renders';
+import { unlike, type FinishedFile } from '@/core/renders';
 import { config } from '../config';
 import { database } from '../database/client';
 import { renders } from '../database/schema';
 
 /** Files that were made of songs to hand on. */
-
-/** What is told of a finished file. */
-export interface AboutFile {
-  kind: 'sound' | 'bundle' | 'proof';
-  bytes: number;
-  /** Of a sound. */
-  seconds?: number;
-  integratedLufs?: number | null;
-  truePeakDbtp?: number;
-  /** Something to know about it. */
-  remark?: string;
-}
-
-/** A finished file as the page sees it. */
-export interface FinishedFile {
-  id: string;
-  fileName: string;
-  format: string;
-  revision: number;
-  createdAt: string;
-  about: AboutFile | null;
-}
 
 /** Where a finished file lies: its name in the folder is its id, whatever it is called. */
 export const finishedPath = (id: string, fileName: string) =>

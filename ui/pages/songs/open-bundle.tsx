@@ -37,7 +37,7 @@ function send(file: File, begin: (call: XMLHttpRequest) => void, tell: (progress
 }
 
 /** Makes a song of a file that was packed, here or on another machine: chosen, or dropped on the page. */
-export function OpenBundle({ onProblem }: { onProblem: (thrown: unknown) => void }) {
+export function OpenBundle({ onProblem, onMade }: { onProblem: (thrown: unknown) => void; onMade: () => void }) {
   const router = useRouter();
   const [stage, setStage] = useState<Stage>({ kind: 'idle' });
   const isGone = useRef(false);
@@ -65,8 +65,11 @@ export function OpenBundle({ onProblem }: { onProblem: (thrown: unknown) => void
       }
       if (job.state === 'cancelled') return setStage({ kind: 'idle' });
       if (job.state === 'done') {
-        if (job.remark) setStage({ kind: 'lacking', songId: job.songId, remark: job.remark });
-        else router.push(`/songs/${job.songId}`);
+        if (!job.remark) router.push(`/songs/${job.songId}`);
+        else {
+          setStage({ kind: 'lacking', songId: job.songId, remark: job.remark });
+          onMade();
+        }
         return;
       }
       setStage({ kind: 'reading', job });
@@ -142,6 +145,8 @@ export function OpenBundle({ onProblem }: { onProblem: (thrown: unknown) => void
 
 const Underway = styled.div`
   display: grid;
+  /* Below what stands beside it. */
+  order: 1;
   grid-column: 1 / -1;
   grid-template-columns: minmax(0, 1fr) auto;
   gap: 4px 14px;

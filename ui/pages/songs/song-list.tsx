@@ -85,7 +85,7 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
       <Head>
         <h1>Orvid</h1>
         <p>Songs</p>
-        <OpenBundle onProblem={tell} />
+        <OpenBundle onProblem={tell} onMade={() => void attempt(() => Promise.resolve())} />
         <Button $strong onPress={() => setAsked({ kind: 'new' })}>
           New song…
         </Button>

@@ -78,7 +78,7 @@ export const useSongStore = deskStore<SongStore>((desk) => (set) => {
     },
     keepPreview: (owner, label) => {
       const kept = live.state.previews.find((preview) => preview.owner === owner);
-      if (!kept) return;
+      if (!kept || isReadOnly(desk)) return;
       const isKept = attempt(
         (state) => {
           const edit = recordedOf(desk, owner) ?? kept.edit;

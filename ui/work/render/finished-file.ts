@@ -1,19 +1,5 @@
+import type { FinishedFile } from '@/core/renders';
 import { writeBytes, writeNumber } from '@/core/formats';
-
-/** A file that was made of the song to hand on. */
-export interface FinishedFile {
-  id: string;
-  fileName: string;
-  createdAt: string;
-  about: {
-    kind: 'sound' | 'bundle' | 'proof';
-    bytes: number;
-    seconds?: number;
-    integratedLufs?: number | null;
-    truePeakDbtp?: number;
-    remark?: string;
-  } | null;
-}
 
 /** What is known of a finished file, in a line: `12.4 MB, −18.2 LUFS, −1.1 dBTP`. */
 export function aboutFile({ about }: FinishedFile): string {

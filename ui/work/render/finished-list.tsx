@@ -2,12 +2,13 @@
 import { useEffect } from 'react';
 import styled from 'styled-components';
 import { asOrvidError } from '@/core/errors';
+import type { FinishedFile } from '@/core/renders';
 import { TextButton } from '../../kit/controls/button';
 import { useDesk, type Desk } from '../../window/desk/desk';
 import { tellError } from '../../window/notices/notices';
 import { useJobs } from '../../window/server/jobs-store';
 import { request } from '../../window/server/request';
-import { aboutFile, type FinishedFile } from './finished-file';
+import { aboutFile } from './finished-file';
 import { Head, Lines, makesFile } from './line-list';
 import { useRendering } from './rendering-store';
 

@@ -1,5 +1,4 @@
-import { plainOrder, type RenderOrder } from '@/core/renders';
-import type { FinishedFile } from './finished-file';
+import { plainOrder, type FinishedFile, type RenderOrder } from '@/core/renders';
 import { deskStore } from '../../window/desk/desk';
 
 interface RenderingStore {
