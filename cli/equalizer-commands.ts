@@ -2,11 +2,18 @@ import { readFile, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
 import { fitSections } from '@/core/fit';
-import { canAct, Cascade, Convolver, designKernel, equalizerSections, type DesignedKernel } from '@/core/engine';
+import {
+  canAct,
+  Cascade,
+  Convolver,
+  designKernel,
+  equalizerSections,
+  type DesignedKernel,
+} from '@/core/engine';
 import {
   designEqualizer,
-  designLinearPhase,
   groupDelayMs,
+  impulseResponse,
   logSpacedHz,
   magnitudeDb,
   phaseDegrees,
@@ -173,27 +180,20 @@ export async function apply(file: string, input: string, output: string, format:
 export async function impulse(file: string, output: string, rateHz: number, length: number): Promise<void> {
   const equalizer = await readEqualizer(file, rateHz);
   refuseIdleBands(equalizer, 1, 'an impulse');
-  const samples = [equalizer.phase === 'linear' ? linearImpulse(equalizer, rateHz, length) : new Float64Array(length)];
-  if (equalizer.phase === 'minimum') {
-    samples[0][0] = 1;
-    cascadeOf(equalizer, rateHz, 1).process(samples[0], null, length);
-  }
+  const samples = [responseOf(equalizer, rateHz, length)];
   await wholeOrNothing(resolvePath(output), (temporary) =>
     writeWav(temporary, { channels: 1, rateHz, format: '32f' }, [{ samples, frames: length }]),
   );
 }
 
-/** The response of linear phase, its middle in the middle. @throws OrvidError `invalid-input` when it does not fit */
-function linearImpulse(equalizer: FileEqualizer, rateHz: number, length: number): Float64Array {
-  const { taps, leftToLeft } = designLinearPhase(equalizer, rateHz, 1);
-  if (length < taps)
-    throw new OrvidError(
-      'invalid-input',
-      `--length: this response of linear phase needs at least ${taps} samples. Nothing was written.`,
-    );
-  const samples = new Float64Array(length);
-  samples.set(leftToLeft, Math.floor((length - taps) / 2));
-  return samples;
+function responseOf(equalizer: FileEqualizer, rateHz: number, length: number): Float64Array {
+  try {
+    return impulseResponse(equalizer, rateHz, length);
+  } catch (thrown) {
+    throw thrown instanceof OrvidError
+      ? new OrvidError(thrown.code, `--length: ${thrown.message} Nothing was written.`)
+      : thrown;
+  }
 }
 
 export function reportClipping(output: string, clippedSamples: number): void {

@@ -3,9 +3,9 @@ declare module 'fft.js' {
   export default class FFT {
     constructor(size: number);
     createComplexArray(): number[];
-    transform(output: number[], input: ArrayLike<number>): void;
+    transform(output: number[] | Float64Array, input: ArrayLike<number>): void;
     /** Divided by the size. */
-    inverseTransform(output: number[], input: ArrayLike<number>): void;
+    inverseTransform(output: number[] | Float64Array, input: ArrayLike<number>): void;
     realTransform(output: number[] | Float64Array, input: ArrayLike<number>): void;
   }
 }

@@ -9,6 +9,7 @@ export {
   prototype,
   type EqualizerSettings,
 } from './design';
+export { impulseFrames, impulseResponse } from './impulse';
 export { solveLinear } from './linear-equations';
 export { isBeyond } from './match';
 export { designLinearPhase, evenResponseDb, type LinearPhaseDesign } from './linear-phase';

@@ -1,4 +1,4 @@
-import { designEqualizer, logSpacedHz, magnitudesDb, phasesDegrees, type Section } from '../filters';
+import { analogMagnitudeDb, designEqualizer, logSpacedHz, magnitudesDb, phasesDegrees, prototype, type Section } from '../filters';
 import { BAND_DEFAULTS, GAIN_RANGE_DB, Q_RANGE, type BandSettings, type PassFamily } from '../song';
 import { leastSquares } from './levenberg';
 
@@ -18,9 +18,17 @@ const EXACT_PASS_DB = 0.03;
 const FLOOR_DB = -60;
 /** Less of an output gain is what the fit has left over, dB. */
 const LEAST_GAIN_DB = 0.002;
+/** Bands that stray no more together are left as they were found, dB. */
+const NEAR_ENOUGH_DB = 0.05;
 /** A few rounds tell whether a kind of filter may fit at all. */
 const FIRST_ROUNDS = 5;
 const HOPELESS_DB = 1;
+/** What strays more from its analog model is another filter, dB. */
+const LIKELY_DB = 0.6;
+/** Models that differ less in how near they are count alike, dB: digital ones follow them no closer. */
+const ALIKE_DB = 0.2;
+/** So many that are likely are looked at as they run. */
+const MOST_LIKELY = 4;
 const POINTS = 60;
 const MOST_SECTIONS_OF_A_BAND = 9;
 
@@ -104,25 +112,34 @@ function difference({ levelsDb, weights, highest }: Target, own: Float64Array): 
   return { gainDb, left: levelsDb.map((db, i) => weights[i] * (db - soft[i] - gainDb)) };
 }
 
+/** The levels of a band as it runs, dB. */
+const digitalCurve = (band: BandSettings, { frequenciesHz, rateHz }: Target) =>
+  magnitudesDb(designEqualizer({ bands: [band], outputGainDb: 0 }, rateHz), frequenciesHz, rateHz);
+
+/** The levels that a band is designed to follow: within a tenth of a decibel of how it runs, at a hundredth of the cost. */
+function analogCurve(band: BandSettings, { frequenciesHz }: Target): Float64Array {
+  const sections = prototype(band);
+  return frequenciesHz.map((hz) => analogMagnitudeDb(sections, band.frequencyHz, hz));
+}
+
 /** The band of a kind that comes nearest. @param start what it begins with */
-function fitBand(target: Target, start: Partial<BandSettings>, unknowns: readonly Unknown[], rounds = 16): Fit | null {
+function fitBand(
+  target: Target,
+  start: Partial<BandSettings>,
+  unknowns: readonly Unknown[],
+  { rounds = 16, curveOf = digitalCurve } = {},
+): Fit | null {
   const base: BandSettings = { ...BAND_DEFAULTS, type: 'bell', frequencyHz: 1000, ...start };
   const bandOf = (values: readonly number[]): BandSettings => ({
     ...base,
     ...Object.fromEntries(unknowns.map((unknown, i) => [unknown.field, unscaled(values[i], unknown)])),
   });
-  const curveOf = (band: BandSettings) =>
-    magnitudesDb(
-      designEqualizer({ bands: [band], outputGainDb: 0 }, target.rateHz),
-      target.frequenciesHz,
-      target.rateHz,
-    );
   try {
     const search = (from: readonly number[], most: number) =>
       leastSquares(
         from,
         unknowns.map(() => 1e-4),
-        (trial) => difference(target, curveOf(bandOf(trial))).left,
+        (trial) => difference(target, curveOf(bandOf(trial), target)).left,
         { rounds: most },
       );
     let { values, sum } = search(
@@ -132,7 +149,7 @@ function fitBand(target: Target, start: Partial<BandSettings>, unknowns: readonl
     // What is still far off is another kind of filter.
     if (Math.sqrt(sum / target.levelsDb.length) < HOPELESS_DB) ({ values, sum } = search(values, rounds));
     const band = bandOf(values);
-    const { gainDb, left } = difference(target, curveOf(band));
+    const { gainDb, left } = difference(target, curveOf(band, target));
     return { band, gainDb, errorDb: left.reduce((most, value) => Math.max(most, Math.abs(value)), 0) };
   } catch {
     // A filter of this family that cannot be made.
@@ -161,8 +178,43 @@ function resonanceOf(c1: number, c2: number, rateHz: number): { frequencyHz: num
   };
 }
 
-const best = (fits: readonly (Fit | null)[]): Fit | null =>
-  fits.reduce((one, other) => (other && (!one || other.errorDb < one.errorDb) ? other : one), null);
+/** A kind of band that something may be, and what of it is looked for. */
+interface Candidate {
+  start: Partial<BandSettings>;
+  unknowns: readonly Unknown[];
+}
+
+const isAlike = (one: BandSettings, other: BandSettings) =>
+  one.type === other.type &&
+  one.family === other.family &&
+  one.order === other.order &&
+  Math.abs(Math.log2(one.frequencyHz / other.frequencyHz)) < 0.01;
+
+/**
+ * Bands that come near to a target, the simplest of those that are equally near first: by their analog models, then, of the few that are
+ * likely, as they run. None where not even the models come near.
+ */
+function nearest(target: Target, candidates: readonly Candidate[]): Fit[] {
+  const likely: { near: Fit; unknowns: readonly Unknown[] }[] = [];
+  for (const { start, unknowns } of candidates) {
+    const near = fitBand(target, start, unknowns, { curveOf: analogCurve });
+    if (!near || near.errorDb > LIKELY_DB || likely.some((other) => isAlike(other.near.band, near.band))) continue;
+    likely.push({ near, unknowns });
+  }
+  const stepOf = (fit: Fit) => Math.floor(fit.errorDb / ALIKE_DB);
+  likely.sort((one, other) => stepOf(one.near) - stepOf(other.near));
+  const fits: Fit[] = [];
+  for (const { near, unknowns } of likely.slice(0, MOST_LIKELY)) {
+    const fit = fitBand(target, near.band, unknowns);
+    if (fit) fits.push(fit);
+    // An exact one that needs no gain besides is the one that was meant.
+    if (fit && fit.errorDb < EXACT_DB && Math.abs(fit.gainDb) < EXACT_DB) break;
+  }
+  const exact = fits.filter(({ errorDb }) => errorDb < EXACT_DB);
+  exact.sort((one, other) => Math.abs(one.gainDb) - Math.abs(other.gainDb));
+  const others = fits.filter(({ errorDb }) => errorDb >= EXACT_DB);
+  return [...exact, ...others.sort((one, other) => one.errorDb - other.errorDb)];
+}
 
 /** Kinds of bands that are one section, tried one after the other until one is exact. */
 function fitSingle(section: Section, rateHz: number): Fit | null {
@@ -180,40 +232,24 @@ function fitSingle(section: Section, rateHz: number): Fit | null {
     (db, i) => i > 0 && (db - (low + high) / 2) * (levelsDb[i - 1] - (low + high) / 2) <= 0,
   );
   const corner = half < 0 ? frequencyHz : target.frequenciesHz[half];
-  const shelf = (type: 'low-shelf' | 'high-shelf', own: number) => () =>
-    fitBand(target, { type, frequencyHz: corner, gainDb: type === 'low-shelf' ? low - high : high - low, q: own }, [
-      FREQUENCY,
-      GAIN,
-      WIDTH,
-    ]);
-  const tries: (() => Fit | null)[] = [
-    () =>
-      fitBand(target, { type: 'bell', frequencyHz, gainDb: peak - (low + high) / 2, q: width }, [
-        FREQUENCY,
-        GAIN,
-        WIDTH,
-      ]),
-    () => fitBand(target, { type: 'tilt', frequencyHz: 1000, gainDb: high - low }, [FREQUENCY, GAIN]),
-    shelf('low-shelf', 0.7),
-    shelf('high-shelf', 0.7),
-    shelf('low-shelf', 0.4),
-    shelf('high-shelf', 0.4),
-    shelf('low-shelf', 1.5),
-    shelf('high-shelf', 1.5),
-    () => fitBand(target, { type: 'notch', frequencyHz: zero.frequencyHz, q: width }, [FREQUENCY, WIDTH]),
-    () => fitBand(target, { type: 'notch', frequencyHz: zero.frequencyHz, q }, [FREQUENCY, WIDTH]),
-  ];
-  const fits: Fit[] = [];
-  for (const attempt of tries) {
-    const fit = attempt();
-    if (!fit) continue;
-    fits.push(fit);
-    if (fit.errorDb < EXACT_DB && Math.abs(fit.gainDb) < EXACT_DB) break;
-  }
-  // A low shelf is a high shelf turned round with a gain: the one that needs no gain is meant.
-  const exact = fits.filter(({ errorDb }) => errorDb < EXACT_DB);
-  exact.sort((one, other) => Math.abs(one.gainDb) - Math.abs(other.gainDb));
-  return exact[0] ?? best(fits);
+  const shelf = (type: 'low-shelf' | 'high-shelf', own: number): Candidate => ({
+    start: { type, frequencyHz: corner, gainDb: type === 'low-shelf' ? low - high : high - low, q: own },
+    unknowns: [FREQUENCY, GAIN, WIDTH],
+  });
+  const [fit] = nearest(target, [
+    {
+      start: { type: 'bell', frequencyHz, gainDb: peak - (low + high) / 2, q: width },
+      unknowns: [FREQUENCY, GAIN, WIDTH],
+    },
+    { start: { type: 'tilt', frequencyHz: 1000, gainDb: high - low }, unknowns: [FREQUENCY, GAIN] },
+    ...[0.7, 0.4, 1.5].flatMap((own) => [shelf('low-shelf', own), shelf('high-shelf', own)]),
+    // It lies where its zeros do.
+    ...[width, q].map((own): Candidate => ({
+      start: { type: 'notch', frequencyHz: zero.frequencyHz, q: own },
+      unknowns: [WIDTH],
+    })),
+  ]);
+  return fit ?? null;
 }
 
 /** A section that changes no level: an all-pass, by what it does to the phase, or nothing but a gain. */
@@ -298,12 +334,13 @@ function fitPass(sections: readonly Section[], rateHz: number): Fit | null {
   const top = Math.max(...levelsDb);
   const poles = sections.map(({ a1, a2 }) => resonanceOf(a1, a2, rateHz));
   const middle = 2 ** (poles.reduce((sum, { frequencyHz }) => sum + Math.log2(frequencyHz), 0) / poles.length);
-  const fits: (Fit | null)[] = [];
   if (low < top - 10 && high < top - 10) {
     const at = frequenciesHz[levelsDb.indexOf(top)];
-    for (const q of [0.7, 3, 12])
-      fits.push(fitBand(target, { type: 'band-pass', frequencyHz: at, q }, [FREQUENCY, WIDTH]));
-    return best(fits);
+    const bandPass = (q: number): Candidate => ({
+      start: { type: 'band-pass', frequencyHz: at, q },
+      unknowns: [FREQUENCY, WIDTH],
+    });
+    return nearest(target, [0.7, 3, 12].map(bandPass))[0] ?? null;
   }
   const type = low < high ? 'high-pass' : 'low-pass';
   // Where it is 3 dB down, as seen from the side that it passes.
@@ -311,28 +348,22 @@ function fitPass(sections: readonly Section[], rateHz: number): Fit | null {
   const edge = passed.findIndex((db) => db < passed[0] - 3);
   const edgeHz = edge < 0 ? middle : frequenciesHz[type === 'high-pass' ? levelsDb.length - 1 - edge : edge];
   const count = sections.length;
-  const isOdd = sections.some(({ b2, a2 }) => b2 === 0 && a2 === 0);
   // A low-pass may have sections besides, which correct what lies near half of the rate.
-  const orders =
-    type === 'high-pass'
-      ? [isOdd ? 2 * count - 1 : 2 * count]
-      : Array.from({ length: Math.ceil(1.5 * count) }, (_, i) => 2 * count - i);
+  const orders = Array.from({ length: type === 'high-pass' ? 2 : Math.ceil(1.5 * count) }, (_, i) => 2 * count - i);
   const hasStopbandZeros = sections.some((section) => hasStopbandZero(section, rateHz));
-  for (const { family, unknowns, starts } of FAMILIES)
-    for (const order of orders) {
-      if (!isAllowed(family, order) || hasStopbandZeros !== ZEROS_IN_STOPBAND.includes(family)) continue;
-      for (const start of starts) {
-        const fit = fitBand(
-          target,
-          { type, family, order, frequencyHz: edgeHz, ...start },
-          [FREQUENCY, ...unknowns],
-          20,
-        );
-        if (fit && fit.errorDb < EXACT_DB) return fit;
-        fits.push(fit);
-      }
-    }
-  return best(fits);
+  const candidates = FAMILIES.flatMap(({ family, unknowns, starts }) =>
+    hasStopbandZeros === ZEROS_IN_STOPBAND.includes(family)
+      ? orders
+          .filter((order) => isAllowed(family, order))
+          .flatMap((order) =>
+            starts.map((start) => ({
+              start: { type, family, order, frequencyHz: edgeHz, ...start } as Partial<BandSettings>,
+              unknowns: [FREQUENCY, ...unknowns],
+            })),
+          )
+      : [],
+  );
+  return nearest(target, candidates)[0] ?? null;
 }
 
 /** True for a section that only a pass filter has: it lets nothing through at one end, or much less than at the other. */
@@ -360,9 +391,9 @@ export function fitSections(sections: readonly Section[], rateHz: number): Fitte
     while (run < MOST_SECTIONS_OF_A_BAND && at + run < sections.length && isPart[at + run]) run++;
     let fit = singles[at];
     let taken = 1;
-    for (let length = run; length >= (isExact(at) ? 2 : 1); length--) {
+    for (let length = run; length >= 1; length--) {
       const pass = fitPass(sections.slice(at, at + length), rateHz);
-      const isNearer = length === 1 && pass !== null && (!fit || pass.errorDb < fit.errorDb);
+      const isNearer = length === 1 && pass !== null && !isExact(at) && (!fit || pass.errorDb < fit.errorDb);
       if (pass && (pass.errorDb < EXACT_PASS_DB || isNearer)) {
         [fit, taken] = [pass, length];
         break;
@@ -374,7 +405,72 @@ export function fitSections(sections: readonly Section[], rateHz: number): Fitte
   const gainDb = fits.reduce((sum, fit) => sum + fit.gainDb, 0);
   const outputGainDb = Math.abs(gainDb) < LEAST_GAIN_DB ? 0 : Math.min(36, Math.max(-36, gainDb));
   const bands = fits.map(({ band }) => band).filter((band) => !(band.type === 'bell' && Math.abs(band.gainDb) < 1e-6));
-  return { bands, outputGainDb, worstErrorDb: strayDb(sections, { bands, outputGainDb }, rateHz) };
+  const apart = { bands, outputGainDb, worstErrorDb: strayDb(sections, { bands, outputGainDb }, rateHz) };
+  if (apart.worstErrorDb < NEAR_ENOUGH_DB || bands.length < 2) return apart;
+  const together = fitTogether(sections, apart, rateHz);
+  return together.worstErrorDb < apart.worstErrorDb ? together : apart;
+}
+
+/** What all bands are moved by when they are fitted together. */
+function unknownsOf({ type, family }: BandSettings): readonly Unknown[] {
+  switch (type) {
+    case 'bell':
+    case 'low-shelf':
+    case 'high-shelf':
+      return [FREQUENCY, GAIN, WIDTH];
+    case 'tilt':
+      return [FREQUENCY, GAIN];
+    case 'notch':
+    case 'band-pass':
+      return [FREQUENCY, WIDTH];
+    case 'high-pass':
+    case 'low-pass':
+      return [FREQUENCY, ...FAMILIES.find((known) => known.family === family)!.unknowns];
+    default:
+      return [];
+  }
+}
+
+/** Moves all bands at once, so that one makes up for what another cannot. @param apart bands that were fitted one after the other */
+function fitTogether(
+  sections: readonly Section[],
+  { bands, outputGainDb }: FittedEqualizer,
+  rateHz: number,
+): FittedEqualizer {
+  const target = targetOf(sections, rateHz);
+  const places = bands.flatMap((band, of) => unknownsOf(band).map((unknown) => ({ of, unknown })));
+  const moved = (values: readonly number[]) =>
+    bands.map((band, of) => ({
+      ...band,
+      ...Object.fromEntries(
+        places.flatMap((place, i) =>
+          place.of === of ? [[place.unknown.field, unscaled(values[i], place.unknown)]] : [],
+        ),
+      ),
+    }));
+  // Of the many trials most move one band only.
+  const known = bands.map(() => new Map<string, Float64Array>());
+  const curveOf = (band: BandSettings, i: number) => {
+    const name = JSON.stringify(band);
+    const curve = known[i].get(name) ?? digitalCurve(band, target);
+    known[i].set(name, curve);
+    return curve;
+  };
+  const sumOf = (values: readonly number[]) => {
+    const curves = moved(values).map(curveOf);
+    return target.frequenciesHz.map((_, i) => curves.reduce((total, curve) => total + curve[i], outputGainDb));
+  };
+  try {
+    const { values } = leastSquares(
+      places.map(({ of, unknown }) => scaled(bands[of][unknown.field], unknown)),
+      places.map(() => 1e-4),
+      (trial) => difference(target, sumOf(trial)).left,
+    );
+    const together = { bands: moved(values), outputGainDb: outputGainDb + difference(target, sumOf(values)).gainDb };
+    return { ...together, worstErrorDb: strayDb(sections, together, rateHz) };
+  } catch {
+    return { bands: [...bands], outputGainDb, worstErrorDb: Infinity };
+  }
 }
 
 /** How far an equalizer strays from sections at most, where they pass anything, dB. */

@@ -47,9 +47,13 @@ const WINDOWS = {
   sine: { at: (share: number) => Math.sin(Math.PI * share), sinePower: 1 / 8 },
   hann: { at: (share: number) => 0.5 - 0.5 * Math.cos(2 * Math.PI * share), sinePower: 3 / 32 },
 } as const;
-/** One for each size and window, for all that measure in this thread. */
 const spectra = new Map<string, PairSpectrum>();
-function threadSpectrum(size: number, shape: keyof typeof WINDOWS): PairSpectrum {
+
+/**
+ * The spectrum of a window of this thread: one for each size and window, for all that measure in it.
+ * @param size a power of two, 4 to 131072
+ */
+export function threadSpectrum(size: number, shape: keyof typeof WINDOWS): PairSpectrum {
   const key = `${shape} ${size}`;
   const known = spectra.get(key);
   if (known) return known;

@@ -54,12 +54,17 @@ const LOST = Float64Array.from({ length: 511 }, (_, i) => lostShare((i - 255) * 
 /** So much of a 32-bit number tells its level to a hundredth of a decibel: its exponent and nine bits of its mantissa. */
 const LEVEL_SHIFT = 14;
 /** The byte of every power, by its first bits; 0 for what is nothing. */
-const BYTE_OF_POWER = Uint8Array.from({ length: 1 << (31 - LEVEL_SHIFT) }, (_, bits) => {
-  const [power] = new Float32Array(Int32Array.of((bits << LEVEL_SHIFT) + (1 << (LEVEL_SHIFT - 1))).buffer);
-  if (!(power >= 1e-12)) return 0;
-  const byte = Math.round((10 * Math.log10(power) - BYTE_ZERO_DB) / LEVEL_BYTE_DB);
-  return Math.min(255, Math.max(0, byte));
-});
+const BYTE_OF_POWER = new Uint8Array(1 << (31 - LEVEL_SHIFT));
+{
+  const bits = new Int32Array(BYTE_OF_POWER.length);
+  // The middle of the powers that share their first bits.
+  for (let i = 0; i < bits.length; i++) bits[i] = (i << LEVEL_SHIFT) + (1 << (LEVEL_SHIFT - 1));
+  const powers = new Float32Array(bits.buffer);
+  for (let i = 0; i < bits.length; i++) {
+    const byte = powers[i] >= 1e-12 ? Math.round((10 * Math.log10(powers[i]) - BYTE_ZERO_DB) / LEVEL_BYTE_DB) : 0;
+    BYTE_OF_POWER[i] = Math.min(255, Math.max(0, byte));
+  }
+}
 
 /** @param excitation see `fieldOf` */
 export function levelField(excitation: Float32Array): LevelField {

@@ -1,4 +1,5 @@
 import { FrameAnalyser, LevelRows, percentile, toLevelDb } from './frames';
+import { runningMedian } from './order-statistics';
 import type { SuspectPicture } from './suspect';
 
 /** Bands of a twenty-fourth of an octave from 20 Hz, and what a recording has in them over time. */
@@ -17,6 +18,7 @@ const SILENCE_DB = -100;
 export class FineSpectrum {
   private readonly frames: FrameAnalyser;
   private readonly rows = new LevelRows(FINE_BANDS);
+  private readonly levels = new Float64Array(FINE_BANDS);
   private readonly totals: number[] = [];
   readonly binHz: number;
   /** Middles of the bins' first and last of every band. */
@@ -42,13 +44,13 @@ export class FineSpectrum {
     let total = 0;
     for (let k = 1; k < power.length; k++) total += power[k];
     this.totals.push(toLevelDb(total));
-    this.rows.add(
-      this.edges.map(({ first, last }) => {
-        let most = 0;
-        for (let k = first; k <= Math.min(last, power.length - 1); k++) if (power[k] > most) most = power[k];
-        return toLevelDb(most);
-      }),
-    );
+    for (let band = 0; band < FINE_BANDS; band++) {
+      const { first, last } = this.edges[band];
+      let most = 0;
+      for (let k = first; k <= Math.min(last, power.length - 1); k++) if (power[k] > most) most = power[k];
+      this.levels[band] = toLevelDb(most);
+    }
+    this.rows.add(this.levels);
   }
 
   /** Numbers of the frames in which something sounds. */
@@ -70,8 +72,9 @@ export class FineSpectrum {
     return this.totals[frame];
   }
 
-  levelDb(frame: number, band: number): number {
-    return this.rows.at(frame, band);
+  /** Levels of all bands in a frame, dB. */
+  levelsDb(frame: number): Float32Array {
+    return this.rows.row(frame);
   }
 
   /** Levels around a range, an octave to either side. */
@@ -97,22 +100,18 @@ export class FineSpectrum {
   }
 }
 
-const windowed = (values: ArrayLike<number>, reach: number, pick: (window: number[]) => number) =>
-  Float64Array.from({ length: values.length }, (_, i) => {
-    const window: number[] = [];
-    for (let k = Math.max(0, i - reach); k <= Math.min(values.length - 1, i + reach); k++) window.push(values[k]);
-    return pick(window);
-  });
-
 /** The highest of the neighbours. */
-export const highestAround = (values: ArrayLike<number>, reach: number) =>
-  windowed(values, reach, (window) => Math.max(...window));
+export function highestAround(values: ArrayLike<number>, reach: number): Float64Array {
+  const highest = new Float64Array(values.length).fill(-Infinity);
+  for (let i = 0; i < values.length; i++)
+    for (let k = Math.max(0, i - reach); k <= Math.min(values.length - 1, i + reach); k++)
+      if (values[k] > highest[i]) highest[i] = values[k];
+  return highest;
+}
 
-/** The middle one of the neighbours. */
-export const medianAround = (values: ArrayLike<number>, reach: number) =>
-  windowed(values, reach, (window) =>
-    percentile(
-      window.sort((a, b) => a - b),
-      0.5,
-    ),
-  );
+/** The middle one of the neighbours; the ends are thought to go on. */
+export function medianAround(values: ArrayLike<number>, reach: number): Float64Array {
+  const middle = new Float64Array(values.length);
+  runningMedian(values, reach, middle);
+  return middle;
+}

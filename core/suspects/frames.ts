@@ -1,17 +1,13 @@
-import FFT from 'fft.js';
+import { fillFrom, threadSpectrum, type PairSpectrum } from '../measure';
 
 /** Powers of the bins of windows that overlap, of a recording that is pushed in pieces; left and right are averaged as powers. */
 export class FrameAnalyser {
-  private readonly fft: FFT;
-  private readonly window: Float64Array;
-  private readonly line: Float64Array;
-  private readonly input: Float64Array;
-  private readonly output: number[];
-  private readonly power: Float64Array;
+  private readonly spectrum: PairSpectrum;
+  private readonly lines: [Float64Array, Float64Array];
   private filled = 0;
 
   /**
-   * @param size of a window, a power of two
+   * @param size of a window, a power of two up to 131072
    * @param hop from one window to the next
    * @param take receives the powers of the bins, a full-scale sine = 1; the array is used again
    */
@@ -20,52 +16,36 @@ export class FrameAnalyser {
     private readonly hop: number,
     private readonly take: (power: Float64Array) => void,
   ) {
-    this.fft = new FFT(size);
-    this.window = Float64Array.from({ length: size }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / size));
-    this.line = new Float64Array(2 * size);
-    this.input = new Float64Array(2 * size);
-    this.output = this.fft.createComplexArray();
-    this.power = new Float64Array(size / 2 + 1);
+    this.spectrum = threadSpectrum(size, 'hann');
+    this.lines = [new Float64Array(size), new Float64Array(size)];
   }
 
   /** @param samples one array per channel, equal lengths */
   push(samples: readonly ArrayLike<number>[]): void {
-    const [left, right] = samples;
-    for (let at = 0; at < left.length;) {
-      const run = Math.min(left.length - at, this.size - this.filled);
-      for (let n = 0; n < run; n++) {
-        this.line[2 * (this.filled + n)] = left[at + n];
-        this.line[2 * (this.filled + n) + 1] = right ? right[at + n] : 0;
-      }
+    const { lines, size, hop } = this;
+    for (let at = 0; at < samples[0].length;) {
+      const run = Math.min(samples[0].length - at, size - this.filled);
+      samples.forEach((side, channel) => fillFrom(lines[channel].subarray(this.filled), side, at, run));
       this.filled += run;
       at += run;
-      if (this.filled < this.size) return;
+      if (this.filled < size) return;
       this.measure(samples.length);
-      this.line.copyWithin(0, 2 * this.hop);
-      this.filled -= this.hop;
+      for (const line of lines) line.copyWithin(0, hop);
+      this.filled -= hop;
     }
   }
 
   private measure(channels: number): void {
-    const { size, line, window, input, output, power } = this;
-    for (let n = 0; n < size; n++) {
-      input[2 * n] = line[2 * n] * window[n];
-      input[2 * n + 1] = line[2 * n + 1] * window[n];
-    }
-    this.fft.transform(output, input);
-    const scale = 0.5 / (channels * (size / 4) ** 2);
-    for (let k = 0; k <= size / 2; k++) {
-      const here = 2 * k;
-      const mirror = 2 * ((size - k) % size);
-      power[k] =
-        scale *
-        (output[here] * output[here] +
-          output[here + 1] * output[here + 1] +
-          output[mirror] * output[mirror] +
-          output[mirror + 1] * output[mirror + 1]);
-    }
-    this.take(power);
+    const { size, lines, spectrum } = this;
+    if (channels === 1) spectrum.input.fill(0);
+    for (let channel = 0; channel < channels; channel++) interleave(lines[channel], channel, spectrum.input);
+    this.take(spectrum.run(0, size / 2 + 1, 1 / (channels * (size / 4) ** 2)));
   }
+}
+
+/** Puts a signal into every other place, from the first or the second on. */
+function interleave(side: Float64Array, channel: number, out: Float64Array): void {
+  for (let n = 0; n < side.length; n++) out[2 * n + channel] = side[n];
 }
 
 /** Levels over time in many bands: one row a frame. */
@@ -84,6 +64,11 @@ export class LevelRows {
     }
     this.values.set(row, at);
     this.count++;
+  }
+
+  /** The levels of a row, not to be changed. */
+  row(row: number): Float32Array {
+    return this.values.subarray(row * this.width, (row + 1) * this.width);
   }
 
   at(row: number, column: number): number {

@@ -26,13 +26,14 @@ export function steadyTones(fine: FineSpectrum): FoundSuspect[] {
   const sums = new Float64Array(FINE_BANDS);
   const squares = new Float64Array(FINE_BANDS);
   for (const frame of frames) {
-    const levels = Float64Array.from({ length: FINE_BANDS }, (_, band) => fine.levelDb(frame, band));
+    const levels = fine.levelsDb(frame);
     const around = medianAround(levels, SIDES);
-    levels.forEach((db, band) => {
+    for (let band = 0; band < FINE_BANDS; band++) {
+      const db = levels[band];
       if (db - around[band] > THERE_DB) there[band]++;
       sums[band] += db;
       squares[band] += db * db;
-    });
+    }
   }
   const middle = fine.percentileDb(frames, 0.5);
   const deviations = sums.map((sum, band) =>

@@ -94,7 +94,7 @@ export interface EnergyMeter {
 }
 /** The finder looks so many samples beyond what is held. */
 const RUN_BEYOND = 16;
-const MOST_SIZE = 16384;
+const MOST_SIZE = 131072;
 /** Rows that are spread at a time. */
 const SPREAD_ROWS = 64;
 const COMPLEX_BYTES = 16;
@@ -146,7 +146,7 @@ export class MeasureKernel {
     return at;
   }
 
-  /** @param window a power of two of numbers, 4 to 16384; each is a place in the kernel's memory for good */
+  /** @param window a power of two of numbers, 4 to 131072; each is a place in the kernel's memory for good */
   pairSpectrum(window: Float64Array): PairSpectrum {
     const size = window.length;
     const { wasm, first: input, second, power } = this;

@@ -1,5 +1,5 @@
 import { BANDS, bandHz } from './grid';
-import { quantile } from './order-statistics';
+import { quantile } from '../order-statistics';
 import { MOVEMENT, PARTIAL_SHARE, USUAL } from './profiles';
 
 /** Bands to either side of a place that are looked at one by one, and further off by the highest of five. */

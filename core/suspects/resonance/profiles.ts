@@ -1,5 +1,5 @@
 import { BANDS, bandAt, bandHz, PER_OCTAVE } from './grid';
-import { quantile, runningMedian } from './order-statistics';
+import { quantile, runningMedian } from '../order-statistics';
 import { PowerFrames } from './power-frames';
 
 /**

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { seededRandom } from '../../formats';
 import { ResonanceFinder } from '.';
 import { bandAt, bandHz } from './grid';
-import { quantile, runningMedian } from './order-statistics';
+import { quantile, runningMedian } from '../order-statistics';
 import { PowerFrames } from './power-frames';
 import { ProfileFinder } from './profiles';
 

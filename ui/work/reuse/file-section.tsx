@@ -2,8 +2,9 @@
 import { useState } from 'react';
 import { FileTrigger } from 'react-aria-components';
 import { asOrvidError } from '@/core/errors';
-import { designEqualizer } from '@/core/filters';
-import { parseEqualizerFile, writeNumber, writeSections } from '@/core/formats';
+import { designEqualizer, impulseFrames, impulseResponse } from '@/core/filters';
+import { parseEqualizerFile, PcmEncoder, wavHeader, writeNumber, writeSections } from '@/core/formats';
+import type { Equalizer } from '@/core/song';
 import { plainName } from '@/core/renders';
 import { useDesk, type Desk } from '../../window/desk/desk';
 import { Button } from '../../kit/controls/button';
@@ -46,9 +47,31 @@ async function putFile(desk: Desk, file: File): Promise<string> {
     : `“${file.name}”: ${bands}, within ${writeNumber(answer.worstErrorDb)} dB of its curve from 40 Hz to 16 kHz; its phase is left aside.`;
 }
 
-function save(name: string, text: string, type: string): void {
+/** The equalizer's impulse response as a mono WAV file of 32-bit floats. */
+function impulseFile(equalizer: Equalizer, rateHz: number): Blob {
+  const frames = impulseFrames(equalizer, rateHz);
+  const header = wavHeader({ channels: 1, rateHz, format: '32f', frames });
+  const samples = new PcmEncoder(1, '32f').encode([impulseResponse(equalizer, rateHz, frames)], frames);
+  return new Blob([header, samples] as BlobPart[]);
+}
+
+/** What an equalizer is taken away as. */
+const OUTPUTS: Record<
+  'json' | 'csv' | 'wav',
+  { ending: string; type: string; write: (equalizer: Equalizer, rateHz: number) => BlobPart }
+> = {
+  json: { ending: '.orvid-eq.json', type: 'application/json', write: (equalizer) => copyOf(equalizer).text },
+  csv: {
+    ending: '-sections.csv',
+    type: 'text/csv',
+    write: (equalizer, rateHz) => `${writeSections(designEqualizer(equalizer, rateHz))}\n`,
+  },
+  wav: { ending: '-impulse.wav', type: 'audio/wav', write: impulseFile },
+};
+
+function save(name: string, content: BlobPart, type: string): void {
   const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([text], { type }));
+  link.href = URL.createObjectURL(new Blob([content], { type }));
   link.download = name;
   link.click();
   setTimeout(() => URL.revokeObjectURL(link.href), 1000);
@@ -68,13 +91,11 @@ export function FileSection() {
       tellError(desk, asOrvidError(thrown));
     }
   };
-  const take = (kind: 'json' | 'csv') => {
+  const take = (kind: keyof typeof OUTPUTS) => {
     const { strip, equalizer } = chosenBand(desk);
     if (!equalizer) return;
-    const name = plainName(stripName(strip)) || 'equalizer';
-    if (kind === 'json') save(`${name}.orvid-eq.json`, copyOf(equalizer).text, 'application/json');
-    else
-      save(`${name}-sections.csv`, `${writeSections(designEqualizer(equalizer, songOf(desk).rateHz))}\n`, 'text/csv');
+    const { ending, type, write } = OUTPUTS[kind];
+    save(`${plainName(stripName(strip)) || 'equalizer'}${ending}`, write(equalizer, songOf(desk).rateHz), type);
   };
   return (
     <>
@@ -95,6 +116,12 @@ export function FileSection() {
           onPress={() => take('csv')}
         >
           as CSV
+        </Button>
+        <Button
+          data-hint="The impulse response that runs, for programs that convolve: what acts on everything, at the song’s rate"
+          onPress={() => take('wav')}
+        >
+          as WAV
         </Button>
       </PanelLine>
       {said && <p role="status">{said}</p>}
