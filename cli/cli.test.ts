@@ -8,9 +8,12 @@ import { ownDataFolder } from '@/server/testing/data-folder';
 const folder = ownDataFolder();
 const at = (name: string) => path.join(folder, name);
 
-/** Runs the real command, from the folder of the test. */
+/** Runs the real command as it was last bundled, from the folder of the test. */
 function orvid(...args: string[]) {
-  const result = spawnSync(process.execPath, ['scripts/orvid.mjs', ...args], {
+  return run('build/cli.mjs', args);
+}
+function run(program: string, args: string[]) {
+  const result = spawnSync(process.execPath, [program, ...args], {
     cwd: path.resolve('.'),
     env: { ...process.env, INIT_CWD: folder },
     encoding: 'utf8',
@@ -55,6 +58,8 @@ const EQ = {
 };
 
 beforeAll(() => {
+  // Bundles it where it is not as its sources are.
+  expect(run('scripts/orvid.mjs', ['--help'])).toMatchObject({ code: 0 });
   writeFileSync(at('a.orvid-eq.json'), JSON.stringify(EQ));
   const random = seededRandom(1);
   const noise = () => Float64Array.from({ length: 30000 }, () => Math.fround(random() - 0.5));

@@ -2,6 +2,7 @@ import { expect, type APIRequestContext, type Page } from '@playwright/test';
 import { kWeightingDb } from '@/core/measure';
 import type { Edit, Song } from '@/core/song';
 import { emptySong } from './song';
+import { atEndOfTest } from './test';
 
 /** What the page's own audio thread plays, overheard on its way to the loudspeakers, and songs of tones that tell what was done to them. */
 const RATE = 48000;
@@ -85,7 +86,7 @@ async function makeToneSong(
 
 /** Puts an ear between the audio thread and the loudspeakers. Before the page is opened. */
 export async function putEar(page: Page): Promise<void> {
-  await page.addInitScript((size) => {
+  const ear = await page.addInitScript((size) => {
     const connect = AudioNode.prototype.connect as (this: AudioNode, to: AudioNode) => AudioNode;
     AudioNode.prototype.connect = function (this: AudioNode, to: AudioNode) {
       if (to instanceof AudioDestinationNode) {
@@ -96,6 +97,7 @@ export async function putEar(page: Page): Promise<void> {
       return connect.call(this, to);
     } as typeof AudioNode.prototype.connect;
   }, WINDOW);
+  atEndOfTest(() => ear.dispose());
 }
 
 /** Time of the audio clock for what was changed to ease in, and for the ear to hear nothing else. */

@@ -1,35 +1,78 @@
-import { test as base, type BrowserContext } from '@playwright/test';
+import { mkdtempSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { test as base, type BrowserContext, type Page } from '@playwright/test';
+
+/** What a test has changed about its tab beyond what it shows, and how that is undone. */
+const undoing: (() => Promise<unknown>)[] = [];
+
+/** Remembers what is to be undone at the end of a test, before another one has its tab. */
+export const atEndOfTest = (undo: () => Promise<unknown>) => undoing.push(undo);
+
+/** What tests listen to. */
+const HEARD = ['console', 'dialog', 'pageerror', 'request', 'requestfailed', 'requestfinished', 'response'] as const;
+/** A page of the same origin that shows and runs nothing. */
+const RESTING_PAGE = '/api/songs';
+
+/** Leaves a tab as it was before a test. */
+async function tidy(page: Page, viewport: { width: number; height: number } | null): Promise<void> {
+  for (const event of HEARD) page.removeAllListeners(event);
+  for (const undo of undoing.splice(0)) await undo();
+  await page.unrouteAll({ behavior: 'ignoreErrors' });
+  for (const key of ['Shift', 'Control', 'Alt', 'k', 'p', 's']) await page.keyboard.up(key);
+  await page.mouse.up();
+  await page.emulateMedia({ media: null });
+  if (viewport) await page.setViewportSize(viewport);
+  await page.goto(RESTING_PAGE);
+  await page.evaluate(() => {
+    localStorage.clear();
+    sessionStorage.clear();
+  });
+  await page.mouse.move(0, 0);
+}
 
 /**
- * One browser window for all tests of a worker, in which each test has a page of its own: scripts and sound that were loaded before lie in
- * its cache. What a test leaves in the browser's storage is cleared.
+ * One browser and one tab for all tests of a worker: scripts and sound that were loaded before lie in its cache, scripts as they were
+ * compiled, and opening a tab costs as much as opening a song. What a test changes about it is undone.
  */
 export const test = base.extend<object, { sharedContext: BrowserContext }>({
   sharedContext: [
-    async ({ browser }, use, { project }) => {
-      const { baseURL, viewport, contextOptions } = project.use;
-      const context = await browser.newContext({ baseURL, viewport, ...contextOptions });
-      context.setDefaultTimeout(project.use.actionTimeout ?? 0);
+    async ({ playwright }, use, { project }) => {
+      const { baseURL, viewport, contextOptions, launchOptions, actionTimeout } = project.use;
+      const profile = mkdtempSync(path.join(os.tmpdir(), 'orvid-browser-'));
+      const context = await playwright.chromium.launchPersistentContext(profile, {
+        ...launchOptions,
+        ...contextOptions,
+        baseURL,
+        viewport,
+      });
+      context.setDefaultTimeout(actionTimeout ?? 0);
       await use(context);
       await context.close();
+      rmSync(profile, { recursive: true, force: true });
     },
     { scope: 'worker' },
   ],
   // A test that wants another kind of window has one of its own.
-  context: async ({ sharedContext, browser, baseURL, viewport, contextOptions, hasTouch, colorScheme }, use) => {
+  context: async (
+    { sharedContext, playwright, launchOptions, baseURL, viewport, contextOptions, hasTouch, colorScheme },
+    use,
+  ) => {
     if (!hasTouch && colorScheme !== 'dark') {
       await use(sharedContext);
       return;
     }
-    const own = await browser.newContext({ baseURL, viewport, ...contextOptions, hasTouch, colorScheme });
-    await use(own);
-    await own.close();
+    const browser = await playwright.chromium.launch(launchOptions);
+    await use(await browser.newContext({ baseURL, viewport, ...contextOptions, hasTouch, colorScheme }));
+    await browser.close();
   },
-  page: async ({ context }, use) => {
-    const page = await context.newPage();
+  page: async ({ context, viewport }, use, testInfo) => {
+    const page = context.pages()[0] ?? (await context.newPage());
     await use(page);
-    await page.evaluate(() => localStorage.clear()).catch(() => undefined);
-    for (const opened of context.pages()) await opened.close();
+    if (page.isClosed() || testInfo.status !== 'passed') await page.close();
+    else await tidy(page, viewport).catch(() => page.close());
+    undoing.length = 0;
+    for (const other of context.pages()) if (other !== page) await other.close();
     await context.clearCookies();
   },
 });

@@ -115,16 +115,22 @@ export async function keptAnalysis(audioId: string): Promise<RecordingAnalysis |
   }
 }
 
-/** @returns rows by their ids. @throws OrvidError `not-found` */
-export async function needAudios(audioIds: readonly string[]): Promise<Map<string, AudioRow>> {
+/** @returns rows by their ids, of the recordings that are here */
+export async function storedAudios(audioIds: readonly string[]): Promise<Map<string, AudioRow>> {
   const db = await database();
   const rows = await db
     .select()
     .from(audio)
     .where(inArray(audio.id, [...audioIds]));
-  if (rows.length < new Set(audioIds).size)
-    throw new OrvidError('not-found', 'There is no recording of this name in the store.');
   return new Map(rows.map((row) => [row.id, row]));
+}
+
+/** @returns rows by their ids. @throws OrvidError `not-found` */
+export async function needAudios(audioIds: readonly string[]): Promise<Map<string, AudioRow>> {
+  const rows = await storedAudios(audioIds);
+  if (rows.size < new Set(audioIds).size)
+    throw new OrvidError('not-found', 'There is no recording of this name in the store.');
+  return rows;
 }
 
 /** @throws OrvidError `not-found` */

@@ -5,7 +5,7 @@ import type { SoundTags } from '@/core/formats';
 import { newId, songLengthFrames, type Song } from '@/core/song';
 import { withWholeRecordings } from '../audio/mending';
 import type { PageFile } from '../audio/page-file';
-import { discard, needAudio, pageFileOf, settle, temporaryPath } from '../audio/store';
+import { discard, pageFileOf, settle, storedAudios, temporaryPath } from '../audio/store';
 import type { Job, JobResult, RenderTaskOrder } from '../jobs/job';
 import { setRunner, startJobs, type Report } from '../jobs/jobs';
 import { singleton } from '../singleton';
@@ -17,10 +17,17 @@ import { finishedPath, keepFinished } from './finished';
 import type { RenderedFile, RenderTask } from './render-song';
 import { soundOf } from './stems';
 
-/** The pages of a song's recordings. @throws OrvidError `not-found` */
+/** The pages of a song's recordings. @throws OrvidError `not-found`, which names the tracks whose recordings are not here */
 async function pageFilesOf(song: Song): Promise<Record<string, PageFile>> {
-  const rows = await Promise.all(song.tracks.map((track) => needAudio(track.audioId)));
-  return Object.fromEntries(rows.map((row) => [row.id, pageFileOf(row)]));
+  const rows = await storedAudios(song.tracks.map((track) => track.audioId));
+  const missing = song.tracks.flatMap(({ audioId, name }) => (rows.has(audioId) ? [] : [`“${name}”`]));
+  if (missing.length > 0)
+    throw new OrvidError(
+      'not-found',
+      `The recording${missing.length > 1 ? 's' : ''} of ${missing.join(', ')} ${missing.length > 1 ? 'are' : 'is'} not here.`,
+      'Nothing was made. Drop the files on the song: they are taken for what is missing; or remove the tracks.',
+    );
+  return Object.fromEntries([...rows.values()].map((row) => [row.id, pageFileOf(row)]));
 }
 
 /** Does something with the pages of a song's recordings; damaged ones are made anew. @throws OrvidError `not-found`, `damaged` */

@@ -13,7 +13,7 @@ import { renderSongFile } from './render-song';
 /** Files that are handed on, looked at by programs that others have written: ffmpeg, ffprobe, flac, sox. */
 const folder = ownDataFolder();
 const RATE = 48000;
-const SECONDS = 6;
+const SECONDS = 5;
 const ids = ['a', 'b', 'c'].map((letter) => letter.repeat(64));
 const pageFiles = Object.fromEntries(
   ids.map((id) => [id, freshPages(path.join(folder, `pages-${id[0]}`), id[0], RATE)]),
@@ -55,7 +55,7 @@ const song: Song = {
         },
       ],
     }),
-    bus('room', { chain: [{ ...newProcessor('reverb', 'hall'), dry: false }] }),
+    bus('room', { chain: [{ ...newProcessor('reverb', 'hall'), dry: false, decaySeconds: 0.8 }] }),
   ],
   master: { ...emptySong('x').master, gainDb: 3, chain: [{ ...newProcessor('limiter', 'last'), ceilingDb: -6 }] },
 } as Song;
@@ -154,7 +154,7 @@ test.each(['16', '24'] as const)(
 test('what it is stands in the file where the format has a place: bext with its time reference, comments, ID3', async () => {
   const span = { name: 'Refrain', startSeconds: 2.5, endSeconds: 4 };
   const why = 'thinner guitars, for the film';
-  const { out } = await render({ why }, { span, title: 'Cello' });
+  const { out } = await render({ why, tailSeconds: 0 }, { span, title: 'Cello' });
   // ffprobe calls originator, date and time by these names; the description gives way to the comment.
   expect(probe(out).tags).toMatchObject({
     encoded_by: 'Orvid',
@@ -167,14 +167,14 @@ test('what it is stands in the file where the format has a place: bext with its 
   const bytes = readFileSync(out);
   const bext = bytes.indexOf('bext') + 8;
   expect(bytes.toString('utf8', bext, bext + 256).replace(/\0+$/, '')).toBe(`Lantern Ferry, Refrain, Cello: ${why}`);
-  const flac = probe((await render({ why, file: 'flac' }, { span, title: 'Cello' })).out);
+  const flac = probe((await render({ why, file: 'flac', tailSeconds: 0 }, { span, title: 'Cello' })).out);
   expect(flac.tags).toMatchObject({
     title: 'Lantern Ferry, Refrain, Cello',
     album: 'Lantern Ferry',
     date: '2026-11-27',
   });
   expect(flac.tags.description ?? flac.tags.comment).toBe(why);
-  const mp3 = probe((await render({ why: 'für später', file: 'mp3' }, { span, title: 'Cello' })).out);
+  const mp3 = probe((await render({ why: 'für später', file: 'mp3', tailSeconds: 0 }, { span, title: 'Cello' })).out);
   expect(mp3.tags).toMatchObject({
     title: 'Lantern Ferry, Refrain, Cello',
     album: 'Lantern Ferry',

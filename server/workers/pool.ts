@@ -25,7 +25,10 @@ type Task =
   | 'proof'
   | 'unpack';
 
-/** Threads of their own for each kind of work, so that what a person waits for never stands behind fifty imports or a long render. */
+/**
+ * Threads of their own for each kind of work, so that what a person waits for never stands behind fifty imports, a long render, or what the
+ * page asks for by itself of every track.
+ */
 const QUEUES = {
   hash: 'imports',
   decode: 'imports',
@@ -35,11 +38,11 @@ const QUEUES = {
   unpack: 'imports',
   measure: 'questions',
   measurePart: 'questions',
-  stripLevels: 'questions',
   alignment: 'questions',
   tempo: 'questions',
   fit: 'questions',
-  suspects: 'questions',
+  stripLevels: 'background',
+  suspects: 'background',
 } as const;
 
 const pools = () => singleton('pools', () => new Map<string, Piscina>());
