@@ -2,14 +2,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
 import { fitSections } from '@/core/fit';
-import {
-  canAct,
-  Cascade,
-  Convolver,
-  designKernel,
-  equalizerSections,
-  type DesignedKernel,
-} from '@/core/engine';
+import { canAct, Cascade, Convolver, designKernel, equalizerSections, type DesignedKernel } from '@/core/engine';
 import {
   designEqualizer,
   groupDelayMs,

@@ -40,7 +40,11 @@ test('it is as long as what rings longest, between a tenth of a second and ten',
   const ringing = (2 * 20 * Math.log(1000)) / (Math.PI * 100);
   expect(seconds(band({ type: 'notch', frequencyHz: 100, q: 20 })) / ringing).toBeCloseTo(1, 1);
   expect(seconds(band({ type: 'notch', frequencyHz: 20, q: 40 }))).toBeLessThanOrEqual(10);
-  const notch = { phase: 'minimum' as const, outputGainDb: 0, bands: [band({ type: 'notch', frequencyHz: 100, q: 20 })] };
+  const notch = {
+    phase: 'minimum' as const,
+    outputGainDb: 0,
+    bands: [band({ type: 'notch', frequencyHz: 100, q: 20 })],
+  };
   const end = impulseResponse(notch, RATE, impulseFrames(notch, RATE)).slice(-2000);
   expect(Math.max(...end.map(Math.abs))).toBeLessThan(1e-5);
 });

@@ -1,4 +1,12 @@
-import { analogMagnitudeDb, designEqualizer, logSpacedHz, magnitudesDb, phasesDegrees, prototype, type Section } from '../filters';
+import {
+  analogMagnitudeDb,
+  designEqualizer,
+  logSpacedHz,
+  magnitudesDb,
+  phasesDegrees,
+  prototype,
+  type Section,
+} from '../filters';
 import { BAND_DEFAULTS, GAIN_RANGE_DB, Q_RANGE, type BandSettings, type PassFamily } from '../song';
 import { leastSquares } from './levenberg';
 
