@@ -7,6 +7,7 @@ import { Dialog } from '../../kit/controls/dialog';
 import { KeyName } from '../../kit/controls/menu';
 import { useCommands, useCommandStore } from '../../window/commands/command-store';
 import { keyName } from '../../window/commands/keys';
+import { answer } from './find-command';
 import { readPhrase } from './phrases';
 import { songOf } from '../../window/song/live-song';
 
@@ -38,7 +39,7 @@ function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => voi
     work();
   };
   return (
-    <Box label={isForBands ? 'Band in words' : 'Commands'} shouldFilter={!isPhrase} loop>
+    <Box label={isForBands ? 'Band in words' : 'Commands'} shouldFilter={!isPhrase} filter={answer} loop>
       <Command.Input
         autoFocus
         value={text}
@@ -72,7 +73,7 @@ function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => voi
         {!isPhrase &&
           !isForBands &&
           commands.map((command) => (
-            <Command.Item key={command.id} value={command.name} onSelect={done(command.run)}>
+            <Command.Item key={command.id} value={command.name} keywords={command.also} onSelect={done(command.run)}>
               {command.name}
               {command.key && <KeyName>{keyName(command.key)}</KeyName>}
             </Command.Item>

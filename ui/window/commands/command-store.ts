@@ -6,6 +6,8 @@ import type { KeyChord } from './keys';
 export interface Command {
   id: string;
   name: string;
+  /** Other words by which it is looked for. */
+  also?: string[];
   key?: KeyChord;
   inTitleMenu?: boolean;
   /** True for what may be done in the middle of a drag: it leaves alone what is dragged. */

@@ -20,6 +20,7 @@ export const compareWork: Work = {
       {
         id: 'before',
         name: 'Before or after',
+        also: ['bypass', 'ab'],
         key: { key: 'b', shift: true },
         duringDrag: true,
         run: () => listening().setBefore(!listening().before),
@@ -40,6 +41,7 @@ export const compareWork: Work = {
       {
         id: 'blind',
         name: 'Compare blind …',
+        also: ['test', 'listening', 'abx'],
         run: () => useBlind.of(desk).open({ kind: 'scope', scope: listening().scope }),
       },
     ];

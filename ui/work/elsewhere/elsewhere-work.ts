@@ -8,6 +8,7 @@ export const elsewhereWork: Work = {
     {
       id: 'elsewhere',
       name: 'Hear the mix elsewhere, or here again',
+      also: ['phone', 'car', 'speaker', 'headphones', 'translation'],
       key: { key: 'h' },
       duringDrag: true,
       run: () => toggleElsewhere(desk),

@@ -12,6 +12,7 @@ export const endsWork: Work = {
     {
       id: 'clean-ends',
       name: 'Clean all ends …',
+      also: ['filter', 'high-pass', 'low-pass', 'cut', 'lows'],
       run: () => songOf(desk).tracks.length > 0 && useCleaning.of(desk).setOpen(true),
     },
   ],

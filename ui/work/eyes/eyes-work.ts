@@ -9,6 +9,7 @@ export const eyesWork: Work = {
     {
       id: 'eyes-off',
       name: 'Eyes off or on',
+      also: ['hide', 'figures', 'ears'],
       key: { key: 'e', shift: true },
       duringDrag: true,
       run: () => useEyes.of(desk).toggle(),

@@ -176,7 +176,8 @@ const Strips = styled.div`
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(140px, 1fr));
   gap: 0 12px;
-  max-height: 124px;
+  /* So that a row is seen to be cut where there are more. */
+  max-height: 133px;
   overflow-y: auto;
   label > span:last-child {
     overflow: hidden;

@@ -9,6 +9,7 @@ export const proofWork: Work = {
     {
       id: 'proof',
       name: 'Before and after for the client …',
+      also: ['proof', 'demonstration', 'page', 'html', 'send'],
       inTitleMenu: true,
       run: () => useProof.of(desk).setOpen(true),
     },

@@ -6,6 +6,12 @@ import { uploadsOf } from './upload';
 export const recordingsWork: Work = {
   Sheets: RecordingsSheets,
   commands: (desk) => [
-    { id: 'add-recordings', name: 'Add recordings …', inTitleMenu: true, run: () => uploadsOf(desk).choose() },
+    {
+      id: 'add-recordings',
+      name: 'Add recordings …',
+      also: ['import', 'open', 'files', 'audio'],
+      inTitleMenu: true,
+      run: () => uploadsOf(desk).choose(),
+    },
   ],
 };

@@ -313,7 +313,8 @@ const Strips = styled.div`
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
   gap: 0 14px;
-  max-height: 124px;
+  /* So that a row is seen to be cut where there are more. */
+  max-height: 133px;
   margin: 2px 0;
   overflow-y: auto;
   label > span:nth-of-type(2) {

@@ -7,22 +7,31 @@ import { useRendering } from './rendering-store';
 export const renderWork: Work = {
   Sheets: RenderDialog,
   commands: (desk, go) => [
-    { id: 'render', name: 'Render …', inTitleMenu: true, run: () => useRendering.of(desk).setOpen(true) },
+    {
+      id: 'render',
+      name: 'Render …',
+      also: ['export', 'bounce', 'mixdown', 'stems', 'wav', 'flac', 'mp3', 'file'],
+      inTitleMenu: true,
+      run: () => useRendering.of(desk).setOpen(true),
+    },
     {
       id: 'pack',
       name: 'Pack the whole song into one file …',
+      also: ['bundle', 'zip', 'archive', 'export', 'copy', 'backup'],
       inTitleMenu: true,
       run: () => void packSong(desk),
     },
     {
       id: 'recall',
       name: 'Recall sheet …',
+      also: ['settings', 'notes', 'documentation', 'print', 'export'],
       inTitleMenu: true,
       run: () => go(`/songs/${desk.songId}/recall`),
     },
     {
       id: 'score',
       name: 'The score of the song …',
+      also: ['table', 'overview', 'print'],
       inTitleMenu: true,
       run: () => go(`/songs/${desk.songId}/score`),
     },

@@ -58,6 +58,7 @@ export const transportWork: Work = {
     {
       id: 'play',
       name: 'Play or stop',
+      also: ['start', 'pause', 'transport'],
       key: { key: ' ' },
       duringDrag: true,
       run: () => useSession.of(desk).togglePlay(),
@@ -80,6 +81,7 @@ export const transportWork: Work = {
     {
       id: 'mono',
       name: 'Mono on or off',
+      also: ['sum', 'monitor'],
       key: { key: 'm', shift: true },
       duringDrag: true,
       run: () => useListening.of(desk).setMono(!useListening.of(desk).mono),
