@@ -118,6 +118,10 @@ test('a song is packed, comes back as another one, and sounds the same to the la
   await expect(page.getByRole('link', { name })).toBeVisible({ timeout: 30_000 });
   const file = await taken(page, name, 'song.orvid.zip');
   execFileSync('unzip', ['-t', '-q', file]);
+  // Dropped on a song it is told from a recording.
+  await page.keyboard.press('Escape');
+  await dropFiles(page, [file]);
+  await expect(page.getByText('“song.orvid.zip” is no recording. A packed song is opened on the list')).toBeVisible();
   await page.goto('/songs');
   const chooser = page.waitForEvent('filechooser');
   await page.getByRole('button', { name: 'Open a packed song…' }).click();
@@ -352,4 +356,17 @@ test('sections of an equalizer come in as ordinary bands, with how far they stra
     'high-pass 4',
     'bell 2',
   ]);
+  // What runs goes out as an impulse response, which has the level of the bell at its middle, by the Fourier sum.
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'as WAV', exact: true }).click();
+  await (await download).saveAs(at('impulse.wav'));
+  const bytes = readFileSync(at('impulse.wav'));
+  const start = bytes.indexOf('data') + 8;
+  const impulse = new Float32Array(bytes.buffer.slice(bytes.byteOffset + start, bytes.byteOffset + bytes.length));
+  let [re, im] = [0, 0];
+  impulse.forEach((value, n) => {
+    re += value * Math.cos((2 * Math.PI * 300 * n) / 48000);
+    im -= value * Math.sin((2 * Math.PI * 300 * n) / 48000);
+  });
+  expect(Math.abs(20 * Math.log10(Math.hypot(re, im)) + 4)).toBeLessThan(0.1);
 });

@@ -36,6 +36,12 @@ test('typed commands: a band, a slope, a mute, a level, a track to go to; what i
   expect(bandsOf(await savedSong(page, songId), 'cello')).toEqual([]);
   await command(page, 'mono on');
   await expect(page.getByRole('button', { name: 'Mono' })).toHaveAttribute('aria-pressed', 'true');
+  // Letters that are strewn over the name of a command do not mean it; another word for it does.
+  await command(page, 'mtpb');
+  await expect(page.getByText(/^No such command/)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await command(page, 'export stems');
+  await expect(page.getByRole('dialog', { name: 'Render' })).toBeVisible();
 });
 
 test('a band and a whole equalizer are copied and pasted by key, and dragged to other tracks', async ({

@@ -86,6 +86,21 @@ test('a low-pass near half of a lower rate is one band, with the sections that c
   expect(bands).toHaveLength(1);
 });
 
+test('low-passes beside each other, whose sections could be each other’s, come back within 0.2 dB', () => {
+  const { worstErrorDb } = through(
+    [
+      band({ frequencyHz: 213, gainDb: -1.5, q: 1.75 }),
+      band({ type: 'low-pass', family: 'bessel', order: 2, frequencyHz: 9925 }),
+      band({ type: 'high-pass', family: 'chebyshev-1', order: 4, frequencyHz: 197 }),
+      band({ type: 'low-pass', family: 'chebyshev-1', order: 4, frequencyHz: 11357 }),
+      band({ type: 'low-pass', family: 'butterworth', order: 2, frequencyHz: 8452 }),
+    ],
+    -1,
+    44100,
+  );
+  expect(worstErrorDb).toBeLessThan(0.2);
+});
+
 test('sections that scipy has designed become the filter that they are', () => {
   const program =
     'import scipy.signal as s\nfor r in s.butter(4, 120, "highpass", fs=48000, output="sos"): print(*r, sep=",")';

@@ -111,10 +111,12 @@ const Moments = styled.ol`
     font-size: 12.5px;
   }
   li p {
+    display: -webkit-box;
+    -webkit-box-orient: vertical;
+    -webkit-line-clamp: 2;
     overflow: hidden;
     color: var(--ink);
-    text-overflow: ellipsis;
-    white-space: nowrap;
+    overflow-wrap: anywhere;
   }
 `;
 const Day = styled.li`

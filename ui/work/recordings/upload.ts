@@ -43,6 +43,7 @@ export function startsOf(references: readonly (number | null)[]): number[] {
   return references.map((seconds) => (isSession ? seconds! - first : 0));
 }
 
+const isZip = (name: string) => /\.zip$/i.test(name);
 const byName = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
 
 /** The uploads of a desk. What the server makes of them it tells as jobs. */
@@ -85,7 +86,14 @@ class Uploads {
   /** Files that become tracks in the order of their names, in one step of undo. */
   async add(chosen: Iterable<File>): Promise<void> {
     const dropId = newId(10);
-    const files = [...chosen].sort((a, b) => byName.compare(a.name, b.name));
+    const given = [...chosen].sort((a, b) => byName.compare(a.name, b.name));
+    const files = given.filter(({ name }) => !isZip(name));
+    for (const { name } of given.filter((file) => isZip(file.name)))
+      tell(
+        this.desk,
+        `“${name}” is no recording. A packed song is opened on the list of songs: drop it there.`,
+        'error',
+      );
     const notes = await Promise.all(files.map(notesOf));
     const starts = startsOf(notes.map(({ timeReferenceSeconds }) => timeReferenceSeconds));
     files.forEach((file, place) =>
