@@ -5,12 +5,12 @@ import { OrvidError } from '@/core/errors';
 import { writeLength } from '@/core/formats';
 import { plainProof } from '@/core/proof';
 import { recallCsv, recallJson, recallMarkdown, recallOf, recallPage } from '@/core/recall';
-import { emptySong, newId, newTrack, type Song } from '@/core/song';
+import { emptySong, newId, newTrack, type Song, type Track } from '@/core/song';
 import { missingRemark, originalsOf, songFromBundle } from '@/server/bundle/bundle-job';
 import { packSong } from '@/server/bundle/pack';
 import { originalPath, settle } from '@/server/audio/store';
 import { closeDatabase } from '@/server/database/client';
-import { decodeRecording } from '@/server/import/decode-recording';
+import type { DecodedRecording } from '@/server/import/decode-recording';
 import { keepRecording, trackNameOf } from '@/server/import/import-track';
 import { makeProof } from '@/server/proof/make-proof';
 import { proofTask } from '@/server/proof/proof-job';
@@ -18,7 +18,7 @@ import { clearancesOf } from '@/server/render/clearances';
 import { withPageFiles } from '@/server/render/render-job';
 import { changedAt } from '@/server/songs/history';
 import { createSong, listSongs, loadSong } from '@/server/songs/store';
-import { endPools } from '@/server/workers/pool';
+import { endPools, runInWorker } from '@/server/workers/pool';
 import { resolvePath, wholeOrNothing } from './output';
 
 /** Commands about whole songs. */
@@ -46,30 +46,36 @@ export async function songs(asJson: boolean): Promise<void> {
     console.log([id, title, `${tracks} tracks`, writeLength(lengthSeconds), problem ?? 'well'].join('\t'));
 }
 
+/** So many files are read in at once, as many as there are threads for it. */
+const READ_AT_ONCE = 2;
+
 /** A song of recordings, in the order of their names. @throws OrvidError `unreadable-audio`; no song is made then */
 export async function newSong(title: string, files: readonly string[], rateHz: Song['rateHz']): Promise<void> {
   const folder = await mkdtemp(path.join(os.tmpdir(), 'orvid-'));
+  const sorted = [...files].sort((one, other) => byName.compare(path.basename(one), path.basename(other)));
+  const tracks = new Array<Track>(sorted.length);
+  const read = async (i: number) => {
+    const fileName = path.basename(sorted[i]);
+    const [pages, source] = [path.join(folder, `${i}.pages`), path.join(folder, `${i}.original`)];
+    await copyFile(resolvePath(sorted[i]), source).catch(() => {
+      throw new OrvidError('invalid-input', `${sorted[i]}: the file cannot be read.`, 'No song was made.');
+    });
+    const decoded = await runInWorker<DecodedRecording>('decode', { source, pages, fileName, rateHz });
+    await keepRecording(decoded, { pages, fileName, rateHz });
+    await settle(source, originalPath(decoded.originalHash));
+    const { audioId, channels, lengthFrames } = decoded;
+    tracks[i] = newTrack({ audioId, channels, lengthFrames }, { id: newId(10), name: trackNameOf(fileName), ink: i });
+  };
+  let next = 0;
+  const readOn = async () => {
+    while (next < sorted.length) await read(next++);
+  };
   try {
-    const tracks = [];
-    const sorted = [...files].sort((one, other) => byName.compare(path.basename(one), path.basename(other)));
-    for (const [i, file] of sorted.entries()) {
-      const source = resolvePath(file);
-      const fileName = path.basename(file);
-      const [pages, original] = [path.join(folder, `${i}.pages`), path.join(folder, `${i}.original`)];
-      await copyFile(source, original).catch(() => {
-        throw new OrvidError('invalid-input', `${file}: the file cannot be read.`, 'No song was made.');
-      });
-      const decoded = await decodeRecording({ source: original, pages, fileName, rateHz }, () => undefined);
-      await keepRecording(decoded, { pages, fileName, rateHz });
-      await settle(original, originalPath(decoded.originalHash));
-      const { audioId, channels, lengthFrames } = decoded;
-      tracks.push(
-        newTrack({ audioId, channels, lengthFrames }, { id: newId(10), name: trackNameOf(fileName), ink: i }),
-      );
-    }
+    await Promise.all(Array.from({ length: READ_AT_ONCE }, readOn));
     const { id } = await createSong({ ...emptySong(title, rateHz), tracks });
     console.log(id);
   } finally {
+    await endPools();
     await rm(folder, { recursive: true, force: true });
     await closeDatabase();
   }
