@@ -112,6 +112,27 @@ test('sections that scipy has designed become the filter that they are', () => {
   expect(bands[0].frequencyHz).toBeCloseTo(120, 0);
 });
 
+// R. Bristow-Johnson's bell by the bilinear transform, whose curve is cramped towards half of the rate as no band's here is.
+test('sections of another kind of design become the bands that come nearest, and how far they stray is told', () => {
+  const cookbook = (frequencyHz: number, gainDb: number, q: number, rateHz: number) => {
+    const w = (2 * Math.PI * frequencyHz) / rateHz;
+    const [a, alpha] = [10 ** (gainDb / 40), Math.sin(w) / (2 * q)];
+    const a0 = 1 + alpha / a;
+    return {
+      b0: (1 + alpha * a) / a0,
+      b1: (-2 * Math.cos(w)) / a0,
+      b2: (1 - alpha * a) / a0,
+      a1: (-2 * Math.cos(w)) / a0,
+      a2: (1 - alpha / a) / a0,
+    };
+  };
+  const { bands, worstErrorDb } = fitSections([cookbook(15000, 8, 0.7, 44100), cookbook(800, -5, 2, 44100)], 44100);
+  expect(bands.map(({ type }) => type)).toEqual(['bell', 'bell']);
+  expect(bands[1].frequencyHz).toBeCloseTo(800, -1);
+  expect(worstErrorDb).toBeGreaterThan(0.2);
+  expect(worstErrorDb).toBeLessThan(2.5);
+});
+
 test.each([
   ['1,2,3', 'six numbers'],
   ['1,0,0,0,0,0', 'a0 is 0'],

@@ -199,20 +199,21 @@ const isAlike = (one: BandSettings, other: BandSettings) =>
   Math.abs(Math.log2(one.frequencyHz / other.frequencyHz)) < 0.01;
 
 /**
- * Bands that come near to a target, the simplest of those that are equally near first: by their analog models, then, of the few that are
- * likely, as they run. None where not even the models come near.
+ * Bands that come near to a target, the nearest first: by their analog models, then, of the few that are likely, as they run. Where not even a
+ * model comes near, as with filters that were designed otherwise, it is the one whose model comes nearest.
  */
 function nearest(target: Target, candidates: readonly Candidate[]): Fit[] {
-  const likely: { near: Fit; unknowns: readonly Unknown[] }[] = [];
+  const models: { near: Fit; unknowns: readonly Unknown[] }[] = [];
   for (const { start, unknowns } of candidates) {
     const near = fitBand(target, start, unknowns, { curveOf: analogCurve });
-    if (!near || near.errorDb > LIKELY_DB || likely.some((other) => isAlike(other.near.band, near.band))) continue;
-    likely.push({ near, unknowns });
+    if (near && !models.some((other) => isAlike(other.near.band, near.band))) models.push({ near, unknowns });
   }
-  const stepOf = (fit: Fit) => Math.floor(fit.errorDb / ALIKE_DB);
-  likely.sort((one, other) => stepOf(one.near) - stepOf(other.near));
+  // Of those that are equally near the simplest, which stands first, is tried first.
+  const stepOf = ({ near }: { near: Fit }) => Math.floor(near.errorDb / ALIKE_DB);
+  models.sort((one, other) => stepOf(one) - stepOf(other));
+  const likely = models.filter(({ near }) => near.errorDb <= LIKELY_DB).slice(0, MOST_LIKELY);
   const fits: Fit[] = [];
-  for (const { near, unknowns } of likely.slice(0, MOST_LIKELY)) {
+  for (const { near, unknowns } of likely.length > 0 ? likely : models.slice(0, 1)) {
     const fit = fitBand(target, near.band, unknowns);
     if (fit) fits.push(fit);
     // An exact one that needs no gain besides is the one that was meant.
