@@ -10,6 +10,7 @@ import { originalPath, pagesPath } from '../audio/store';
 import { receiveUpload, startImport } from '../import/import-track';
 import { findJob, jobsEnded } from '../jobs/jobs';
 import { findFinished } from '../render/finished';
+import { measureSongPart } from '../render/measure-song';
 import { createEmptySong, listSongs, loadSong } from '../songs/store';
 import { ownDataFolder } from '../testing/data-folder';
 import { startPacking, startUnpacking } from './bundle-job';
@@ -120,6 +121,13 @@ test('what is missing or not what it was is named; the song is opened with what 
   expect(job).toMatchObject({ state: 'done' });
   expect(job.remark).toContain(`“${first.name}” (it is not what was packed)`);
   expect(job.remark).toContain(`“${second.name}” (it is not in the bundle)`);
+  // What would need them says of which tracks.
+  const measured = () => measureSongPart(songId, 'master', {}, new AbortController().signal);
+  await expect(measured()).rejects.toMatchObject({
+    code: 'not-found',
+    message: 'The recordings of “Viola 1”, “Viola 2” are not here.',
+    kept: expect.stringContaining('Drop the files on the song'),
+  });
   const found = await startImport(
     songId,
     await receiveUpload(new Blob([new Uint8Array(wav(2, 480))]).stream(), 'any.wav'),
@@ -133,6 +141,7 @@ test('what is missing or not what it was is named; the song is opened with what 
   const { song } = await loadSong(songId);
   expect(song.tracks).toHaveLength(2);
   expect(existsSync(pagesPath(song.tracks[1].audioId))).toBe(true);
+  await expect(measured()).rejects.toMatchObject({ message: 'The recording of “Viola 1” is not here.' });
 });
 
 test.each<[string, (manifest: Manifest) => object, string]>([
