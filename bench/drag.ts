@@ -7,6 +7,7 @@ import { SONGS_TAKEN } from '@/audio/shared-state';
 import type { Song } from '@/core/song';
 import { toAndFro } from './mouse';
 import { percentile, table } from './support';
+import { SCRIPT, timePerFrame, traced } from './trace/trace';
 
 /**
  * A drag: script time of each frame, from the browser's own trace, while a post is dragged for three seconds in the Register of the demo
@@ -53,46 +54,6 @@ const open = async (songId: string) => {
   await page.getByText(/kHz · engine/).waitFor({ timeout: 60_000 });
 };
 
-interface TraceEvent {
-  name: string;
-  ph: string;
-  ts: number;
-  dur?: number;
-  /** Time that the thread was running, not waiting for a core. */
-  tdur?: number;
-  tid: number;
-}
-
-/** What counts as script: everything in which the browser calls into it. Layout and painting are not. */
-const SCRIPT = new Set([
-  'FireAnimationFrame',
-  'EventDispatch',
-  'TimerFire',
-  'RunMicrotasks',
-  'HandlePostMessage',
-  'FunctionCall',
-]);
-
-/** Milliseconds of script from one frame that the main thread hands on to the next; what is nested in another call is counted once. */
-function scriptPerFrame(events: readonly TraceEvent[]): { wall: number[]; thread: number[] } {
-  const frames = events.filter(({ name }) => name === 'Commit').sort((a, b) => a.ts - b.ts);
-  const main = frames[0].tid;
-  const calls = events
-    .filter(({ name, ph, tid }) => ph === 'X' && tid === main && SCRIPT.has(name))
-    .sort((a, b) => a.ts - b.ts);
-  const wall = new Array<number>(frames.length).fill(0);
-  const thread = new Array<number>(frames.length).fill(0);
-  let [frame, end] = [0, 0];
-  for (const { ts, dur = 0, tdur = dur } of calls) {
-    while (frame + 1 < frames.length && frames[frame + 1].ts <= ts) frame++;
-    if (ts < end || ts < frames[0].ts) continue;
-    wall[frame] += dur / 1000;
-    thread[frame] += tdur / 1000;
-    end = ts + dur;
-  }
-  return { wall: wall.slice(1, -1), thread: thread.slice(1, -1) };
-}
-
 /** Counts what is allocated from frame to frame: rises of the used heap; what is collected in between is not seen, so it is a lower bound. */
 async function watchHeap(): Promise<() => Promise<number>> {
   await page.evaluate(() => {
@@ -118,21 +79,13 @@ async function watchHeap(): Promise<() => Promise<number>> {
 
 /** A drag with a trace of what the main thread does. */
 async function dragged(handle: Locator): Promise<{ wall: number[]; thread: number[]; allocatedKib: number }> {
-  const session = await page.context().newCDPSession(page);
-  const events: TraceEvent[] = [];
-  session.on('Tracing.dataCollected', ({ value }) => events.push(...(value as unknown as TraceEvent[])));
-  await session.send('Tracing.start', {
-    categories: 'devtools.timeline,disabled-by-default-devtools.timeline',
-    transferMode: 'ReportEvents',
+  let allocatedKib = 0;
+  const events = await traced(page, async () => {
+    const heap = await watchHeap();
+    await toAndFro(page, handle);
+    allocatedKib = await heap();
   });
-  const heap = await watchHeap();
-  await toAndFro(page, handle);
-  const allocatedKib = await heap();
-  const complete = new Promise((done) => session.once('Tracing.tracingComplete', done));
-  await session.send('Tracing.end');
-  await complete;
-  await session.detach();
-  return { ...scriptPerFrame(events), allocatedKib };
+  return { ...timePerFrame(events, SCRIPT), allocatedKib };
 }
 
 /**

@@ -2,7 +2,7 @@ import type { Page } from '@playwright/test';
 import { secondsAt, barStart } from '@/core/grid';
 import type { Edit, Song } from '@/core/song';
 import { expect, test } from './support/test';
-import { change, heardTones, play, putEar, toneNear, toneSong } from './support/ear';
+import { change, heardRanges, heardTones, play, putEar, toneNear, toneSong } from './support/ear';
 import { copyOfDemo, drag, openSong, savedSong } from './support/song';
 
 /** Does edits at the server, as another window does. */
@@ -67,6 +67,74 @@ test('by keys: a passage over the loop through a narrow band is heard there, the
   for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z');
   await expect.poll(async () => (await savedSong(page, songId)).passages).toEqual([]);
   expect(await savedSong(page, songId)).toEqual(before);
+});
+
+test('the intro of the demo comes through a narrow band, as one hears it; every figure that differs there carries a mark that leads to it', async ({
+  page,
+  request,
+}) => {
+  const id = await copyOfDemo(request);
+  await putEar(page);
+  await openSong(page, id);
+  const before = await savedSong(page, id);
+  /** How far the lows and the highs are beside the middle, dB, over four seconds. */
+  const colour = async () => {
+    const [low, middle, high] = await heardRanges(
+      page,
+      [
+        [40, 160],
+        [500, 1500],
+        [5000, 14000],
+      ],
+      4,
+    );
+    return { low: low - middle, high: high - middle };
+  };
+  const strip = page.getByTestId('song-strip');
+  await strip.getByRole('button', { name: before.parts[0].name, exact: true }).click();
+  await play(page);
+  const plain = await colour();
+
+  await page.getByRole('button', { name: 'Lead voice', exact: true }).click();
+  await page.keyboard.press('Alt+p');
+  await page.getByRole('button', { name: '+ Loop' }).click();
+  const banner = page.getByText(/is open: what you change differs there only/);
+  await expect(banner).toBeVisible();
+  // Figures of a track that differ without a filter.
+  await page.keyboard.press('Alt+1');
+  await page.getByRole('button', { name: 'As recorded' }).click();
+  await page.getByRole('button', { name: 'Heard', exact: true }).click();
+  await page.getByRole('textbox', { name: 'Output gain of the equalizer' }).fill('-2');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Equalizer of Lead voice' }).click();
+  // All of it through a narrow band.
+  await page.getByRole('button', { name: 'Master', exact: true }).click();
+  for (const phrase of ['hp 500 24', 'lp 1.6k 24']) {
+    await page.keyboard.press('n');
+    await page.keyboard.type(phrase);
+    await page.keyboard.press('Enter');
+  }
+  await page.keyboard.press('Escape');
+  await expect(banner).toHaveCount(0);
+  const thin = await colour();
+  expect(thin.low).toBeLessThan(plain.low - 20);
+  expect(thin.high).toBeLessThan(plain.high - 20);
+
+  // The next part is as it was, whichever way one comes there.
+  await strip.getByRole('button', { name: before.parts[1].name, exact: true }).click();
+  const next = await colour();
+  expect(next.low).toBeGreaterThan(thin.low + 15);
+  expect(next.high).toBeGreaterThan(thin.high + 15);
+
+  await page.getByRole('button', { name: 'Lead voice', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Differs in one passage' })).toHaveCount(4);
+  await page.getByRole('button', { name: 'Differs in one passage' }).first().click();
+  await page.getByRole('menuitem').click();
+  await expect(banner).toBeVisible();
+  await page.keyboard.press('Escape');
+  for (let i = 0; i < 8; i++) await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await savedSong(page, id)).passages).toEqual([]);
+  expect((await savedSong(page, id)).tracks).toEqual(before.tracks);
 });
 
 test('by pointer: the bar before a part is thinned, sticks to the grid, is copied elsewhere, and its jump in level is evened out', async ({

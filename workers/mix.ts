@@ -7,11 +7,11 @@ import {
   edgeSpot,
   edgeExcitation,
   excitationOf,
-  heardPowers,
   blockPowers,
   blocksOf,
   fullestStretch,
   MixMeasure,
+  passingPowers,
   planRoom,
   proposeHighPass,
   proposeLowPass,
@@ -28,8 +28,8 @@ import {
   type EdgeSpot,
   type EdgeTrack,
   type MixFigures,
-  type MixTrack,
   type Overlap,
+  type PassingTrack,
   type ProposedEnd,
   type RoomMoves,
   type RoomParty,
@@ -47,7 +47,7 @@ let heard: { tracks: readonly ClaimingTrack[]; groups: readonly ClaimingGroup[] 
 export interface EdgeRequest {
   stripId: string;
   /** The track, or the tracks of a group, with their gains without the end that is looked at. */
-  sources: readonly MixTrack[];
+  sources: readonly PassingTrack[];
   filter: EdgeFilter;
   thresholdLu: number;
   range: StepRange;
@@ -66,7 +66,7 @@ export interface EndsRequest {
   stripId: string;
   named: { part: string; name: string };
   /** The track with its gains without either end. */
-  sources: readonly MixTrack[];
+  sources: readonly PassingTrack[];
   filters: Record<'high-pass' | 'low-pass', EdgeFilter>;
   /** The whole song, and its parts. */
   range: StepRange;
@@ -80,7 +80,7 @@ export interface EndsRequest {
 export interface RoomSource {
   id: string;
   claims: readonly FrequencyBand[];
-  sources: readonly MixTrack[];
+  sources: readonly PassingTrack[];
 }
 
 export interface RoomRequest {
@@ -110,20 +110,20 @@ export interface WholeRoomRequest extends RoomWish {
 }
 
 /** Powers of some tracks together as they reach the ears; null while the levels of one are not here. */
-function powersOf(sources: readonly MixTrack[], range: StepRange): Float32Array | null {
+function powersOf(sources: readonly PassingTrack[], range: StepRange): Float32Array | null {
   const blocks = blocksOf(range);
   const sum = new Float32Array(blocks.count * SPECTRUM_BANDS);
-  for (const { audioId, channels, gains } of sources) {
-    const rows = rowsOver(levels[audioId] ?? [], range);
+  for (const source of sources) {
+    const rows = rowsOver(levels[source.audioId] ?? [], range);
     if (!rows) return null;
-    const powers = heardPowers(blockPowers(rows, channels, blocks), gains);
+    const powers = passingPowers(blockPowers(rows, source.channels, blocks), source, blocks);
     for (let i = 0; i < sum.length; i++) sum[i] += powers[i];
   }
   return sources.length > 0 ? sum : null;
 }
 
 /** A track without the end that is looked at, and everything else; null while its levels are not here. */
-function edgeTrackOf(stripId: string, sources: readonly MixTrack[], range: StepRange): EdgeTrack | null {
+function edgeTrackOf(stripId: string, sources: readonly PassingTrack[], range: StepRange): EdgeTrack | null {
   const own = powersOf(sources, range);
   aside.take(heard.tracks, levels, range, heard.groups);
   const fields = aside.fields(stripId);

@@ -19,4 +19,4 @@ export * from './strip-measures';
 export * from './sums';
 export * from './gains';
 export * from './whole-room';
-export { mixTracksOver } from './passage-spans';
+export { mixTracksOver, passingPowers, type PassingTrack } from './passage-spans';

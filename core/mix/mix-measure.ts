@@ -1,7 +1,7 @@
 import { rowsOver, SPECTRUM_BANDS, type FrequencyBand, type LevelRows, type StepRange } from '../measure';
 import { groupsOf, type Song } from '../song';
 import { bandsIn, clearance, sumsIn, type Clearance } from './clearance';
-import { blockPowers, blocksOf, excitationOf, heardPowers, type Blocks, type Field } from './fields';
+import { blockPowers, blocksOf, excitationOf, type Blocks, type Field } from './fields';
 import { clearanceWhere, meetingBlocks, ROOM_TARGET_DB } from './make-room';
 import {
   betterEarDb,
@@ -17,11 +17,10 @@ import {
   type PairParty,
 } from './overlaps';
 import type { BandLevels } from './part-loudness';
-import type { MixTrack } from './gains';
-import type { GainSpan } from './passage-spans';
+import { passingPowers, type PassingTrack } from './passage-spans';
 
 /** A track as it is measured against the others. */
-export interface ClaimingTrack extends MixTrack {
+export interface ClaimingTrack extends PassingTrack {
   claims: readonly FrequencyBand[];
   /** Tracks that are one source with it: they are not in its way. */
   kin?: readonly string[];
@@ -29,8 +28,6 @@ export interface ClaimingTrack extends MixTrack {
   usual?: FrequencyBand | null;
   /** Shares of its power that reach left and right, adding up to 1; the same where it is left out. */
   ears?: readonly [left: number, right: number];
-  /** Where passages give it other gains. */
-  spans?: readonly GainSpan[];
 }
 
 /** A group as it is measured: the sum of its tracks. */
@@ -223,17 +220,9 @@ export class MixMeasure {
   }
 
   /** Worked out again where they are asked for: those of sixty tracks would fill memory. */
-  private heardPowers({ channels, gains, spans = [] }: ClaimingTrack, rows: LevelRows | undefined): Float32Array {
+  private heardPowers(track: ClaimingTrack, rows: LevelRows | undefined): Float32Array {
     if (!rows) return new Float32Array(this.all.length);
-    const powers = blockPowers(rows, channels, this.blocks);
-    const heard = heardPowers(powers, gains);
-    const { from, stepsPerBlock, count } = this.blocks;
-    for (const span of spans) {
-      const [first, end] = [span.from, span.to].map((step) => Math.round((step - from) / stepsPerBlock));
-      const [begin, until] = [Math.max(0, first), Math.min(count, end)].map((block) => block * SPECTRUM_BANDS);
-      for (let i = begin; i < until; i++) heard[i] = powers[i] * span.gains[i % SPECTRUM_BANDS];
-    }
-    return heard;
+    return passingPowers(blockPowers(rows, track.channels, this.blocks), track, this.blocks);
   }
 
   /** Groups of tracks are summed by themselves: an edit of one track sums one group anew. */

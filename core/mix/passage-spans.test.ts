@@ -3,7 +3,8 @@ import { emptySong, MASTER_ID, newTrack, type Passage, type Song, type Track } f
 import { SPECTRUM_BANDS, STEPS_PER_SECOND } from '../measure';
 import { MixMeasure } from './mix-measure';
 import { partLufs } from './part-loudness';
-import { mixTracksOver, stillSpans } from './passage-spans';
+import { blockPowers, blocksOf } from './fields';
+import { mixTracksOver, passingPowers, stillSpans } from './passage-spans';
 import { allRows, audioIdOf, levelsWith } from './testing';
 
 const RATE = 48000;
@@ -86,4 +87,18 @@ test('gains of a passage are told only of the tracks that it changes', () => {
   expect(cello.spans[0].gains).toHaveLength(SPECTRUM_BANDS);
   const all = mixTracksOver(song([level(MASTER_ID, 10, 20, -12)]), WHOLE);
   expect(all.map(({ spans }) => spans.length)).toEqual([1, 1]);
+});
+
+test('powers follow the gains of passages, block by block, and only the tracks that are asked for are told', () => {
+  const range = { from: 100, to: 300 };
+  const tracks = mixTracksOver(song([level('v', 10, 20, 6), level('c', 10, 20, -12)]), range, { only: new Set(['v']) });
+  expect(tracks.map(({ id }) => id)).toEqual(['v']);
+  const blocks = blocksOf(range);
+  const powers = blockPowers(levels[audioIdOf('v')][0], 1, blocks);
+  const heard = passingPowers(powers, tracks[0], blocks);
+  const band = 60;
+  const gainAt = (block: number) => heard[block * SPECTRUM_BANDS + band] / powers[block * SPECTRUM_BANDS + band];
+  expect(10 * Math.log10(gainAt(150) / gainAt(50))).toBeCloseTo(6, 4);
+  expect(gainAt(99)).toBeCloseTo(gainAt(0), 9);
+  expect(gainAt(100)).toBeCloseTo(gainAt(199), 9);
 });

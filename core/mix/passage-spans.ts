@@ -1,6 +1,7 @@
-import { STEPS_PER_SECOND, type StepRange } from '../measure';
+import { SPECTRUM_BANDS, STEPS_PER_SECOND, type StepRange } from '../measure';
 import { settingsAt } from '../passages';
 import type { Song } from '../song';
+import { heardPowers, type Blocks } from './fields';
 import type { GainsOf, MixTrack } from './gains';
 import { mixTracks } from './gains';
 
@@ -45,6 +46,26 @@ export interface GainSpan extends StepRange {
   gains: Float64Array;
 }
 
+/** A track as the measures of a mix see it, and where passages give it other gains. */
+export interface PassingTrack extends MixTrack {
+  spans?: readonly GainSpan[];
+}
+
+/** Powers of a track as they reach the ears, with what passages make of them. @param powers see `blockPowers` */
+export function passingPowers(
+  powers: Float32Array,
+  { gains, spans = [] }: Pick<PassingTrack, 'gains' | 'spans'>,
+  { from, stepsPerBlock, count }: Blocks,
+): Float32Array {
+  const heard = heardPowers(powers, gains);
+  for (const span of spans) {
+    const [first, end] = [span.from, span.to].map((step) => Math.round((step - from) / stepsPerBlock));
+    const [begin, until] = [Math.max(0, first), Math.min(count, end)].map((block) => block * SPECTRUM_BANDS);
+    for (let i = begin; i < until; i++) heard[i] = powers[i] * span.gains[i % SPECTRUM_BANDS];
+  }
+  return heard;
+}
+
 const isSame = (one: Float64Array, other: Float64Array) => one.every((gain, i) => gain === other[i]);
 
 /** The tracks that a stretch may give other gains: those that differ, and all of them where what they run into does. */
@@ -62,9 +83,9 @@ export function mixTracksOver(song: Song, range: StepRange, of: GainsOf = {}): (
     const only = changedTracks(song, span);
     if (only.size === 0) continue;
     for (const { id, audioId, gains } of mixTracks(span.song, { ...of, only })) {
-      const track = byId.get(id)!;
+      const track = byId.get(id);
       // What was measured behind a chain that reacts is a sound of its own: its levels are not those of the recording.
-      if (audioId === track.audioId && !isSame(gains, track.gains))
+      if (track?.audioId === audioId && !isSame(gains, track.gains))
         track.spans.push({ from: span.from, to: span.to, gains });
     }
   }

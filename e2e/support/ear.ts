@@ -160,3 +160,31 @@ export async function onBench(page: Page, hz: number): Promise<{ x: number; y: n
   const box = (await page.getByTestId('bench-field').boundingBox())!;
   return { x: box.x + (box.width * Math.log(hz / 20)) / Math.log(1000), y: box.y + box.height * 0.2 };
 }
+
+/** Mean powers of what is heard in some ranges of frequency while so many seconds are played, dB against any other. */
+export async function heardRanges(
+  page: Page,
+  ranges: readonly (readonly [lowHz: number, highHz: number])[],
+  seconds: number,
+): Promise<number[]> {
+  await settle(page);
+  return page.evaluate(
+    async ({ ranges, seconds, binHz, pause }) => {
+      const { orvidEar } = window as unknown as { orvidEar: AnalyserNode };
+      orvidEar.smoothingTimeConstant = 0;
+      const powers = ranges.map(() => 0);
+      const levels = new Float32Array(orvidEar.frequencyBinCount);
+      const { context } = orvidEar;
+      const until = context.currentTime + seconds;
+      while (context.currentTime < until) {
+        orvidEar.getFloatFrequencyData(levels);
+        ranges.forEach(([low, high], i) => {
+          for (let bin = Math.ceil(low / binHz); bin <= high / binHz; bin++) powers[i] += 10 ** (levels[bin] / 10);
+        });
+        await new Promise((done) => setTimeout(done, pause));
+      }
+      return powers.map((power) => 10 * Math.log10(power + 1e-20));
+    },
+    { ranges, seconds, binHz: BIN_HZ, pause: 300 },
+  );
+}

@@ -71,8 +71,8 @@ export function RecallPage({ songId, song }: { songId: string; song: Song }) {
     };
     const measure = async () => {
       if (song.tracks.length === 0) return;
-      const { after } = await wholeClearances(song, leaving.signal);
-      if (!leaving.signal.aborted) setClearances(after);
+      for await (const { after } of wholeClearances(song, leaving.signal))
+        if (!leaving.signal.aborted) setClearances(after);
     };
     const list = async () => {
       const { songs } = await request<{ songs: { id: string; title: string; problem: string | null }[] }>(

@@ -77,7 +77,7 @@ function shown(line: ScoreLine, column: ColumnId): string {
     case 'before':
       return line.before ? writeGain(line.before.clearanceDb) : none;
     case 'after':
-      return line.after ? writeGain(line.after.clearanceDb) : none;
+      return line.after ? `${line.isEstimated ? '≈ ' : ''}${writeGain(line.after.clearanceDb)}` : none;
     case 'onTop':
       return line.after ? `${Math.round(100 * line.after.onTop)} %` : none;
     case 'ends': {
@@ -107,16 +107,18 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
     const leaving = new AbortController();
     const change = (changeOf: (line: ScoreLine) => Partial<ScoreLine>) =>
       setLines((before) => before.map((line) => ({ ...line, ...changeOf(line) })));
-    const work = async () => {
-      const { before, after } = await wholeClearances(song, leaving.signal);
-      leaving.signal.throwIfAborted();
-      change(({ id }) => ({ before: before[id] ?? null, after: after[id] ?? null }));
-      await measureAll(songId, song, leaving.signal, (stripId, measured) =>
+    const clear = async () => {
+      for await (const { before, after, isEstimated } of wholeClearances(song, leaving.signal)) {
+        leaving.signal.throwIfAborted();
+        change(({ id }) => ({ before: before[id] ?? null, after: after[id] ?? null, isEstimated }));
+      }
+    };
+    const measure = () =>
+      measureAll(songId, song, leaving.signal, (stripId, measured) =>
         change(({ id }) => (id === stripId ? { measured } : {})),
       );
-    };
     if (song.tracks.length > 0)
-      work().catch((error: Error) => {
+      Promise.all([clear(), measure()]).catch((error: Error) => {
         if (!leaving.signal.aborted) setProblem(error.message);
       });
     return () => leaving.abort();
@@ -126,14 +128,15 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
     [lines, sort],
   );
   const done = lines.filter(({ measured }) => measured).length;
+  const isEstimated = lines.some((line) => line.isEstimated);
+  const progress =
+    done < lines.length ? `measured ${done} of ${lines.length}` : isEstimated ? 'clearances are being measured' : '';
   return (
     <Paper>
       <header>
         <h1>{song.title}: the score</h1>
         <div data-screen>
-          <span role="status">
-            {problem === null && done < lines.length ? `measured ${done} of ${lines.length}` : ''}
-          </span>
+          <span role="status">{problem === null && song.tracks.length > 0 ? progress : ''}</span>
           <Button $outlined onPress={() => window.print()}>
             Print…
           </Button>
@@ -173,9 +176,9 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
       </Scroll>
       <p>
         Clearance: how far a track stands above everything else in its claim while it plays, over the whole song;
-        before: without any equalizer (<a href="/how-clearance-is-measured">how it is measured</a>). Loudness by
-        BS.1770-4, true peak by its annex 2, both as the engine renders the part. Headroom freed: how much lower the
-        pass filters make the true peak.
+        before: without any chain; ≈: estimated, until what reacts to levels is measured from the sound (
+        <a href="/how-clearance-is-measured">how it is measured</a>). Loudness by BS.1770-4, true peak by its annex 2,
+        both as the engine renders the part. Headroom freed: how much lower the pass filters make the true peak.
       </p>
     </Paper>
   );

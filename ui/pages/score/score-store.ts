@@ -10,6 +10,8 @@ export interface ScoreLine {
   claims: Song['tracks'][number]['claims'];
   before: Clearance | null;
   after: Clearance | null;
+  /** True until its clearances are measured with what reacts to levels. */
+  isEstimated: boolean;
   highPassHz: number | null;
   lowPassHz: number | null;
   /** Bands that are on and no pass filters. */
@@ -32,6 +34,7 @@ export function scoreLines(song: Song): ScoreLine[] {
       claims: 'claims' in strip ? strip.claims : [],
       before: null,
       after: null,
+      isEstimated: true,
       highPassHz: endHz('high-pass'),
       lowPassHz: endHz('low-pass'),
       moves: bands.filter((band) => band.enabled && !isEnd(band)).length,

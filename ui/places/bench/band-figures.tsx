@@ -154,7 +154,7 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
       {isPassFilter(band.type) && <FamilyChoice />}
       {isPassFilter(band.type) && hasRipple(band.family) && (
         <FigureRow>
-          <span>Ripple</span>
+          <span>Ripple{mark('rippleDb')}</span>
           <ValueField
             label="Ripple"
             shown={`${writeNumber(band.rippleDb, 2)} dB`}
@@ -170,7 +170,7 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
       )}
       {isPassFilter(band.type) && hasStopband(band.family) && (
         <FigureRow>
-          <span>Floor</span>
+          <span>Floor{mark('stopbandDb')}</span>
           <ValueField
             label="Stopband"
             shown={`${writeNumber(-band.stopbandDb, 0)} dB`}
@@ -186,7 +186,7 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
       )}
       {isPassFilter(band.type) && band.family === 'resonant' && (
         <FigureRow>
-          <span>Resonance</span>
+          <span>Resonance{mark('q')}</span>
           <ValueField
             label="Resonance"
             shown={`Q ${writeNumber(band.q, 2)}`}

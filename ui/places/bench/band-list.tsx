@@ -13,6 +13,7 @@ import { arrowDirection, stepDb } from '../../kit/gestures/steps';
 import { channelLetter } from '../../kit/signs/channels';
 import { typeName, TYPE_NAMES } from '../../kit/signs/type-names';
 import { KeyPanel } from '../../work/chain/key-panel';
+import { FigureMark } from '../../work/passages/figure-mark';
 import { addBand } from '../../window/song/band-edits';
 import { carryEqualizer } from '../../window/song/carry';
 import { copyOf } from '../../window/song/equalizer-edits';
@@ -62,6 +63,7 @@ export function BandList() {
         >
           {stripName(strip)}
         </span>
+        <FigureMark stripId={strip.id} of="processor" partId={equalizer.id} field="enabled" />
         <OnOff name={stripName(strip)} isOn={equalizer.enabled} />
       </Head>
       <Rows aria-label={`List of bands of ${stripName(strip)}`}>
@@ -138,6 +140,7 @@ function Output({ stripId, equalizerId, gainDb }: OutputProps) {
   return (
     <label>
       Output
+      <FigureMark stripId={stripId} of="processor" partId={equalizerId} field="outputGainDb" />
       <ValueField
         label="Output gain of the equalizer"
         shown={writeGain(gainDb)}

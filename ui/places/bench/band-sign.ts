@@ -88,6 +88,28 @@ export interface Place {
   y: number;
 }
 
+const capPlace = (band: Band, axis: FrequencyScale, scale: BenchScale): Place => ({
+  x: placeOf(band, axis),
+  y: capHeight(band, scale),
+});
+
+/** Nearer places are one, pixels. */
+const LEAST_APART = 3;
+
+/** Bands that a passage holds elsewhere than in the song: where the cap of each stands, and where it would stand as it is now. */
+export const heldElsewhere = (
+  now: readonly Band[],
+  resting: readonly Band[],
+  axis: FrequencyScale,
+  scale: BenchScale,
+): { id: string; from: Place; to: Place }[] =>
+  now.flatMap((band) => {
+    const rest = resting.find(({ id }) => id === band.id);
+    if (!rest || rest === band || !band.enabled) return [];
+    const [from, to] = [capPlace(rest, axis, scale), capPlace(band, axis, scale)];
+    return Math.hypot(to.x - from.x, to.y - from.y) < LEAST_APART ? [] : [{ id: band.id, from, to }];
+  });
+
 /** The parts of a handle that can be taken hold of, and where each stands. */
 export type HandlePartName = 'cap' | 'edge-low' | 'edge-high' | 'arm' | 'boost' | 'cut' | 'far' | 'now';
 

@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useMemo, useRef } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import styled from 'styled-components';
-import { findStrip, stripChannels } from '@/core/song';
+import { bandsOf, findStrip, stripChannels } from '@/core/song';
 import { useAxis } from '../../kit/axis/axis-context';
 import { useCanvas } from '../../kit/axis/canvas';
 import { CanvasField } from '../../kit/axis/canvas-field';
@@ -91,6 +91,7 @@ function EqualizerField() {
           axis,
           scale,
           equalizer: liveEqualizer,
+          resting: bandsOf(findStrip(songOf(desk), stripId) ?? live),
           channels: stripChannels(live),
           path,
           curve,

@@ -1,6 +1,7 @@
 import { bandEdgesHz } from '@/core/filters';
 import { newBandSettings, type Band } from '@/core/song';
 import { frequencyScale } from '../../kit/axis/scale';
+import { heldElsewhere } from './band-sign';
 import { benchScale, rangeFor } from './bench-scale';
 import { dragArm, dragCap, dragEdge, stepCap, stepEdge, stepWidth } from './handle-edits';
 
@@ -78,4 +79,17 @@ test('keys: plain, fine and coarse', () => {
   expect(stepWidth(band({ type: 'high-pass' }), 1, 'plain')).toBeNull();
   expect(stepEdge(band({ q: 1 }), -1, -1, 'plain').q).toBeLessThan(1);
   expect(stepEdge(band({ q: 1 }), 1, -1, 'plain').q).toBeGreaterThan(1);
+});
+
+test('a band that a passage holds elsewhere is shown where it is now, from where its sign stands; others are not', () => {
+  const rest = band({ gainDb: 3 });
+  const held = { ...rest, frequencyHz: 10000, gainDb: -6 };
+  expect(heldElsewhere([rest], [rest], axis, scale)).toEqual([]);
+  expect(heldElsewhere([{ ...rest }], [rest], axis, scale)).toEqual([]);
+  expect(heldElsewhere([{ ...held, enabled: false }], [rest], axis, scale)).toEqual([]);
+  expect(heldElsewhere([held], [], axis, scale)).toEqual([]);
+  const [{ id, from, to }] = heldElsewhere([held], [rest], axis, scale);
+  expect(id).toBe('b');
+  expect(to.x - from.x).toBeCloseTo(300, 6);
+  expect(to.y).toBeGreaterThan(from.y);
 });

@@ -6,7 +6,7 @@ import { liveLine, ridgePaths, tiltedBy, type PathSink } from '../../kit/axis/le
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { channelLetter } from '../../kit/signs/channels';
 import { SANS, type Tokens } from '../../kit/theme/tokens';
-import { farthestDb } from './band-sign';
+import { farthestDb, heldElsewhere } from './band-sign';
 import type { BenchScale } from './bench-scale';
 import type { BenchCurve } from './bench-view';
 import { spectraShape } from './spectra-shape';
@@ -16,6 +16,8 @@ export interface BenchPicture {
   axis: FrequencyScale;
   scale: BenchScale;
   equalizer: Equalizer;
+  /** The bands as they are in the song: where their signs stand, though a passage holds them elsewhere. */
+  resting: readonly Band[];
   channels: 1 | 2;
   /** The path that is worked on. */
   path: BandChannel;
@@ -175,6 +177,26 @@ function drawFarthest(
   }
 }
 
+/** Bands that a passage holds elsewhere: a rail from each sign to a ring where it is now. */
+function drawHeldElsewhere(context: CanvasRenderingContext2D, picture: BenchPicture, tokens: Tokens): void {
+  const { equalizer, resting, axis, scale, chosenBandId } = picture;
+  for (const { id, from, to } of heldElsewhere(equalizer.bands, resting, axis, scale)) {
+    context.strokeStyle = id === chosenBandId ? tokens.accent : tokens.ink;
+    context.fillStyle = tokens.field;
+    context.lineWidth = 1.5;
+    context.setLineDash([2, 3]);
+    context.beginPath();
+    context.moveTo(from.x, from.y);
+    context.lineTo(to.x, to.y);
+    context.stroke();
+    context.setLineDash([]);
+    context.beginPath();
+    context.arc(to.x, to.y, 5, 0, 2 * Math.PI);
+    context.fill();
+    context.stroke();
+  }
+}
+
 /** How the lines of the paths differ beside their letters: mid and left go on, side and right are dashed. */
 const DASHES: Record<BandChannel, number[]> = { stereo: [], mid: [], side: [9, 4], left: [2, 3], right: [9, 3, 2, 3] };
 
@@ -290,5 +312,6 @@ export function drawBench(context: CanvasRenderingContext2D, picture: BenchPictu
   if (chosen && equalizer.enabled) drawChosen(context, picture, chosen, frequenciesHz, tokens);
   drawFarthest(context, picture, frequenciesHz, tokens);
   drawPaths(context, picture, levels, levelPen);
+  drawHeldElsewhere(context, picture, tokens);
   drawLabels(context, picture, tokens);
 }

@@ -10,6 +10,7 @@ import { stepFigure, tidyHz } from '../../kit/gestures/steps';
 import { useDesk } from '../../window/desk/desk';
 import { changeBand, changeBandByKey } from '../../window/song/band-edits';
 import { KeyFields } from '../../work/chain/key-fields';
+import { FigureMark } from '../../work/passages/figure-mark';
 
 /** The range that a band acts on: what it listens to at first. */
 function ownRange({ type, frequencyHz, q }: Band): Omit<Key, 'stripId'> {
@@ -55,7 +56,10 @@ export function GivingSection({ stripId, band }: { stripId: string; band: Band }
             const value = givesWay[field as keyof typeof GIVES_WAY];
             return (
               <FigureRow key={field}>
-                <span>{figure.label}</span>
+                <span>
+                  {figure.label}
+                  <FigureMark stripId={stripId} of="band" partId={band.id} field={`givesWay.${field}`} />
+                </span>
                 <ValueField
                   label={`${figure.label} of the way`}
                   shown={writeFigure(value, figure)}

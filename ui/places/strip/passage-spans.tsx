@@ -1,5 +1,5 @@
 'use client';
-import { useMemo, useRef } from 'react';
+import { memo, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import { writeTime } from '@/core/formats';
 import { writePlace } from '@/core/grid';
@@ -74,51 +74,58 @@ export function drawPassage(
 interface PassageSpansProps {
   shown: Span;
   perSecond: number;
+  lengthSeconds: number;
 }
 
 /** The passages as spans in the song strip: taken hold of in the middle and at both ends, opened by a click or Enter. */
-export function PassageSpans({ shown, perSecond }: PassageSpansProps) {
+export function PassageSpans({ shown, perSecond, lengthSeconds }: PassageSpansProps) {
   const passages = useSongStore(({ state }) => state.document.passages);
   const marked = usePassageWork((work) => work.markedSeconds);
   const rows = useMemo(() => rowsOf(passages), [passages]);
   const inSight = passages.filter(({ startSeconds, endSeconds }) => endSeconds > shown.from && startSeconds < shown.to);
   const isHeld = inSight.length <= MOST_HELD;
-  const xOf = (seconds: number) => (seconds - shown.from) * perSecond;
+  // A layer as long as the song: each span has its share of it, and stays as it is while the strip is zoomed and scrolled.
   return (
-    <>
-      {marked !== null && <Mark style={{ left: xOf(marked) }} />}
+    <Layer style={{ left: -shown.from * perSecond, width: lengthSeconds * perSecond }}>
+      {marked !== null && <Mark style={{ left: `${(100 * marked) / lengthSeconds}%` }} />}
       {inSight.map((passage) => {
-        const left = xOf(passage.startSeconds);
-        const width = Math.max(3, (passage.endSeconds - passage.startSeconds) * perSecond);
-        const top = TOP + ROW_HEIGHT * rows.get(passage.id)!;
+        const span = { passage, lengthSeconds, row: rows.get(passage.id)! };
         return isHeld ? (
-          <HeldSpan key={passage.id} passage={passage} perSecond={perSecond} left={left} width={width} top={top} />
+          <HeldSpan key={passage.id} {...span} />
         ) : (
-          <Bar key={passage.id} $isOff={!passage.enabled} style={{ left, width, top }} />
+          <Bar key={passage.id} $isOff={!passage.enabled} style={placeOf(span)}>
+            <i />
+          </Bar>
         );
       })}
-    </>
+    </Layer>
   );
 }
 
-interface HeldSpanProps {
+interface SpanProps {
   passage: Passage;
-  perSecond: number;
-  left: number;
-  width: number;
-  top: number;
+  lengthSeconds: number;
+  row: number;
 }
 
-function HeldSpan({ passage, perSecond, left, width, top }: HeldSpanProps) {
+const placeOf = ({ passage: { startSeconds, endSeconds }, lengthSeconds, row }: SpanProps) => ({
+  left: `${(100 * startSeconds) / lengthSeconds}%`,
+  width: `${(100 * (endSeconds - startSeconds)) / lengthSeconds}%`,
+  top: TOP + ROW_HEIGHT * row,
+});
+
+const HeldSpan = memo(function HeldSpan(span: SpanProps) {
   const desk = useDesk();
+  const { passage, lengthSeconds } = span;
   const isOpen = useOpenPassage((open) => open.passageId === passage.id);
   const grid = useSongStore(({ state }) => state.document.grid);
   const { id, name, startSeconds, endSeconds, fadeInSeconds, fadeOutSeconds } = passage;
   const write = (seconds: number) => (grid ? `bar ${writePlace(grid, seconds)}` : writeTime(seconds));
   const isMoved = useRef(false);
-  const grab = (part: SpanPart) => (event: React.PointerEvent) => {
+  const grab = (part: SpanPart) => (event: React.PointerEvent<HTMLElement>) => {
     isMoved.current = false;
     const edge = part === 'end' ? endSeconds : startSeconds;
+    const perSecond = event.currentTarget.closest(`${Layer}`)!.clientWidth / lengthSeconds;
     dragEdit(desk, event, 'Move a passage', ({ dx, isFine }) => {
       isMoved.current = true;
       const to = snappedTime(desk, edge + dx / perSecond, isFine);
@@ -134,18 +141,15 @@ function HeldSpan({ passage, perSecond, left, width, top }: HeldSpanProps) {
     event.preventDefault();
     event.stopPropagation();
   };
-  const ramp = (seconds: number) => Math.min(width, seconds * perSecond);
+  const ramp = (seconds: number) => Math.min(100, (100 * seconds) / (endSeconds - startSeconds));
+  const [rise, fall] = [ramp(fadeInSeconds), 100 - ramp(fadeOutSeconds)];
   return (
-    <Bar
-      $isOff={!passage.enabled}
-      data-open={isOpen || undefined}
-      style={{
-        left,
-        width,
-        top,
-        clipPath: `polygon(0 100%, ${ramp(fadeInSeconds)}px 0, ${width - ramp(fadeOutSeconds)}px 0, ${width}px 100%)`,
-      }}
-    >
+    <Bar $isOff={!passage.enabled} data-open={isOpen || undefined} style={placeOf(span)}>
+      <i
+        style={
+          rise === 0 && fall === 100 ? undefined : { clipPath: `polygon(0 100%, ${rise}% 0, ${fall}% 0, 100% 100%)` }
+        }
+      />
       <Hold
         role="slider"
         tabIndex={0}
@@ -154,7 +158,8 @@ function HeldSpan({ passage, perSecond, left, width, top }: HeldSpanProps) {
         aria-valuetext={`${write(startSeconds)} to ${write(endSeconds)}`}
         title={name}
         data-hint={`${name} · click to open · drag it or its ends · ← → on the keyboard, Enter opens, Delete removes`}
-        style={{ inset: '-4px 5px -3px' }}
+        // The open one is as high as a target should be; of the others the list in the panel has all that can be done.
+        style={{ inset: isOpen ? '-10px 5px -9px' : '-4px 5px -3px' }}
         onPointerDown={grab('whole')}
         onClick={() => !isMoved.current && openPassage(desk, id)}
         onKeyDown={keys('whole')}
@@ -167,27 +172,48 @@ function HeldSpan({ passage, perSecond, left, width, top }: HeldSpanProps) {
           aria-label={`${part === 'start' ? 'Beginning' : 'End'} of passage ${name}`}
           aria-valuenow={part === 'start' ? startSeconds : endSeconds}
           aria-valuetext={write(part === 'start' ? startSeconds : endSeconds)}
-          style={{ top: -4, bottom: -3, width: 7, [part === 'start' ? 'left' : 'right']: -1, cursor: 'ew-resize' }}
+          style={{
+            top: isOpen ? -10 : -4,
+            bottom: isOpen ? -9 : -3,
+            width: isOpen ? 12 : 7,
+            [part === 'start' ? 'left' : 'right']: isOpen ? -6 : -1,
+            cursor: 'ew-resize',
+          }}
           onPointerDown={grab(part)}
           onKeyDown={keys(part)}
         />
       ))}
     </Bar>
   );
-}
+});
 
+const Layer = styled.div`
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  pointer-events: none;
+`;
 const Bar = styled.div<{ $isOff: boolean }>`
   position: absolute;
+  min-width: 3px;
   height: 5px;
-  background: var(--${({ $isOff }) => ($isOff ? 'rule' : 'ink')});
-  opacity: 0.75;
+  > i {
+    position: absolute;
+    inset: 0;
+    background: var(--${({ $isOff }) => ($isOff ? 'rule' : 'ink')});
+    opacity: 0.75;
+  }
   &[data-open] {
+    z-index: 1;
+  }
+  &[data-open] > i {
     background: var(--accent);
     opacity: 1;
   }
 `;
 const Hold = styled.div`
   position: absolute;
+  pointer-events: auto;
   cursor: grab;
   touch-action: none;
 `;

@@ -78,10 +78,12 @@ export function SongStrip() {
       const middle = (high - 4) / 2 + 5;
       context.fillStyle = tokens.soft;
       context.globalAlpha = 0.45;
+      context.beginPath();
       outline.forEach((value, i) => {
         const half = Math.max(0.5, (value / top) * (high / 2 - 9));
-        context.fillRect((i * wide) / outline.length, middle - half, wide / outline.length, 2 * half);
+        context.rect((i * wide) / outline.length, middle - half, wide / outline.length, 2 * half);
       });
+      context.fill();
       context.globalAlpha = 1;
       if (grid) drawGrid(context, grid, shown, wide, high, tokens);
       if (!span) return;
@@ -193,7 +195,7 @@ export function SongStrip() {
           </TextButton>
         )}
       </Label>
-      <CanvasField
+      <Field
         ref={box}
         data-testid="song-strip"
         data-hint="Click to go there · drag to draw a loop, with Alt a passage · click a part's name to loop it · wheel to see less or more · Shift wheel to go along"
@@ -232,7 +234,7 @@ export function SongStrip() {
             {handle('end', 'Loop end', loop.endSeconds)}
           </Bracket>
         )}
-        {perSecond > 0 && <PassageSpans shown={shown} perSecond={perSecond} />}
+        {perSecond > 0 && <PassageSpans shown={shown} perSecond={perSecond} lengthSeconds={lengthSeconds} />}
         {perSecond > 0 && (
           <Playhead
             ref={playhead}
@@ -255,7 +257,7 @@ export function SongStrip() {
             onFocus={(event) => revealByKey(event, positionSeconds(desk))}
           />
         )}
-      </CanvasField>
+      </Field>
     </Strip>
   );
 }
@@ -264,6 +266,10 @@ const Strip = styled.section`
   display: grid;
   grid-template-columns: 224px minmax(0, 1fr);
   border-bottom: 2px solid var(--rule);
+`;
+/** A layer of its own: what is zoomed and scrolled is painted without the rest of the page. */
+const Field = styled(CanvasField)`
+  will-change: transform;
 `;
 const Label = styled.div`
   position: relative;

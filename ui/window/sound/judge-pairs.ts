@@ -1,5 +1,5 @@
 import { isOneSource, type Alignment, type FrequencyBand, type StepRange } from '@/core/measure';
-import { feedingPart, fullestStretch, listenedRange, wholeRange } from '@/core/mix';
+import { feedingPart, fullestStretch, listenedRange, wholeRange, type BandLevels } from '@/core/mix';
 import { pairKey, type Song, type Track } from '@/core/song';
 import type { Desk } from '../desk/desk';
 import { onServerBack } from '../outbox/link';
@@ -17,12 +17,10 @@ const LONGEST_STEPS = 120 * 20;
 const SHORTEST_STEPS = 8 * 20;
 
 /** The stretch over which tracks are held against each other. */
-function commonStretch(desk: Desk, song: Song, tracks: readonly Track[]): StepRange {
+function commonStretch(song: Song, tracks: readonly Track[], levels: BandLevels): StepRange {
   const listened = listenedRange(song);
   const loop = { startSeconds: 0, endSeconds: USUAL_SECONDS, enabled: false };
-  const found = song.loop?.enabled
-    ? null
-    : fullestStretch({ ...song, tracks: [...tracks], loop, parts: [] }, useAnalyses.of(desk).levels);
+  const found = song.loop?.enabled ? null : fullestStretch({ ...song, tracks: [...tracks], loop, parts: [] }, levels);
   const { from, to } = found ? listenedRange({ ...song, loop: found }) : listened;
   const long = Math.min(wholeRange(song).to, Math.max(to, from + SHORTEST_STEPS));
   return { from, to: Math.min(long, from + LONGEST_STEPS) };
@@ -33,6 +31,21 @@ function commonStretch(desk: Desk, song: Song, tracks: readonly Track[]): StepRa
  * @param band null for all of it
  * @throws OrvidError as the server does
  */
+export async function alignmentsOf(
+  song: Song,
+  trackIds: readonly string[],
+  levels: BandLevels,
+  band: FrequencyBand | null = null,
+  signal?: AbortSignal,
+): Promise<Alignment[]> {
+  const tracks = trackIds.flatMap((id) => song.tracks.find((track) => track.id === id) ?? []);
+  const range = commonStretch(song, tracks, levels);
+  const question = { song: feedingPart(song, trackIds), stripIds: trackIds, range, band };
+  const path = '/api/measures/alignment';
+  return (await request<{ alignments: Alignment[] }>('POST', path, question, signal)).alignments;
+}
+
+/** The same for the song on a desk, which takes note of what is one source. */
 export async function askAlignment(
   desk: Desk,
   trackIds: readonly string[],
@@ -40,23 +53,27 @@ export async function askAlignment(
   signal?: AbortSignal,
 ): Promise<Alignment[]> {
   const song = songOf(desk);
-  const tracks = trackIds.flatMap((id) => song.tracks.find((track) => track.id === id) ?? []);
-  const question = {
-    song: feedingPart(song, trackIds),
-    stripIds: trackIds,
-    range: commonStretch(desk, song, tracks),
-    band,
-  };
-  const { alignments } = await request<{ alignments: Alignment[] }>(
-    'POST',
-    '/api/measures/alignment',
-    question,
-    signal,
-  );
-  const judge = useOneSource.of(desk).judge;
-  const [first, ...others] = tracks;
-  alignments.forEach((alignment, i) => judge([first.audioId, others[i].audioId], isOneSource(alignment)));
+  const alignments = await alignmentsOf(song, trackIds, useAnalyses.of(desk).levels, band, signal);
+  const { judge } = useOneSource.of(desk);
+  const [first, ...others] = trackIds.map((id) => audioIdOf(song, id));
+  alignments.forEach((alignment, i) => judge([first, others[i]], isOneSource(alignment)));
   return alignments;
+}
+
+const audioIdOf = (song: Song, trackId: string) => song.tracks.find(({ id }) => id === trackId)?.audioId ?? '';
+
+/** The first pair of tracks with two recordings that nobody has looked at yet, and what its recordings are called by. */
+export function nextPair(
+  song: Song,
+  alike: readonly (readonly [string, string])[],
+  isKnown: (key: string) => boolean,
+): { trackIds: readonly [string, string]; key: string } | null {
+  for (const trackIds of alike) {
+    const [one, other] = [audioIdOf(song, trackIds[0]), audioIdOf(song, trackIds[1])];
+    const key = pairKey(one, other);
+    if (one !== other && !isKnown(key)) return { trackIds, key };
+  }
+  return null;
 }
 
 /** Looks at pairs when nothing has been measured for so long. */
@@ -75,17 +92,13 @@ export function followPairs(desk: Desk): void {
   const look = async () => {
     if (audioState(desk)?.isPlaying) return later();
     const song = songOf(desk);
-    const audioOf = (id: string) => song.tracks.find((track) => track.id === id)?.audioId ?? '';
-    const next = (await alikePairs(desk)).find(([one, other]) => {
-      const [a, b] = [audioOf(one), audioOf(other)];
-      const key = pairKey(a, b);
-      return a !== b && !useOneSource.of(desk).judged.has(key) && !failed.has(key);
-    });
+    const isKnown = (key: string) => useOneSource.of(desk).judged.has(key) || failed.has(key);
+    const next = nextPair(song, await alikePairs(desk), isKnown);
     if (!next || isOver) return;
     try {
-      await askAlignment(desk, next, null);
+      await askAlignment(desk, next.trackIds, null);
     } catch {
-      failed.add(pairKey(audioOf(next[0]), audioOf(next[1])));
+      failed.add(next.key);
     }
     later();
   };

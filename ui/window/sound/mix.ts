@@ -5,9 +5,7 @@ import {
   claimingGroups,
   listenedRange,
   mixTracksOver,
-  songStretches,
   usualRange,
-  wholeRange,
   type MixFigures,
   type RoomPlan,
   type RoomWish,
@@ -187,23 +185,12 @@ const measuring = (desk: Desk) => desk.part(makeMeasuring);
 export const followMix = (desk: Desk) => measuring(desk).open();
 
 /** What a pass filter on a track takes, against its corner. Null where the recording is not measured yet. */
-export async function measureEdge(
-  desk: Desk,
-  wanted: Omit<EdgeRequest, 'range' | 'rateHz'>,
-  where: 'loop' | 'song',
-): Promise<EdgeFigures | null> {
-  const song = songOf(desk);
-  const range = where === 'loop' ? listenedRange(song) : wholeRange(song);
-  return (await measuring(desk).asked?.edge({ ...wanted, range, rateHz: song.rateHz })) ?? null;
-}
+export const measureEdge = async (desk: Desk, wanted: EdgeRequest): Promise<EdgeFigures | null> =>
+  (await measuring(desk).asked?.edge(wanted)) ?? null;
 
-/** The ends that a track would get, over the whole song. */
-export async function measureEnds(desk: Desk, wanted: Omit<EndsRequest, 'range' | 'parts' | 'rateHz'>) {
-  const song = songOf(desk);
-  const range = wholeRange(song);
-  const request = { ...wanted, range, parts: songStretches(song), rateHz: song.rateHz };
-  return (await measuring(desk).asked?.ends(request)) ?? null;
-}
+/** The ends that a track would get. */
+export const measureEnds = async (desk: Desk, wanted: EndsRequest) =>
+  (await measuring(desk).asked?.ends(wanted)) ?? null;
 
 /** Moves that make room in an overlap. */
 export async function measureRoom(

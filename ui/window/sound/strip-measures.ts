@@ -1,28 +1,22 @@
 import { rowsOver, type StepRange } from '@/core/measure';
 import {
-  addedDb,
-  beyondDb,
-  chainResponseDb,
-  feedingPart,
   isEstimated,
   listenedRange,
   measureDependsOn,
   measuredStrips,
   NOTHING_MEASURED,
-  reactivePart,
   type BandLevels,
-  type StripLevels,
   type StripMeasure,
   type StripMeasures,
 } from '@/core/mix';
-import { findStrip, stripChannels, tracksWithin, type Song } from '@/core/song';
+import { tracksWithin, type Song } from '@/core/song';
 import { isSameList } from '../../kit/axis/still';
 import { deskStore, type Desk } from '../desk/desk';
 import { onServerBack } from '../outbox/link';
-import { request } from '../server/request';
 import { documentOf } from '../song/live-song';
 import { useSong, useSongStore } from '../song/song-store';
 import { useAnalyses } from './analyses';
+import { measureStrip, type MeasuredSoFar, type MeasuredStrip } from './measure-strip';
 
 /** What was measured from the sound of strips that react to levels, and of sums, in the background. */
 interface StripMeasuresStore {
@@ -35,8 +29,6 @@ export const useStripMeasures = deskStore<StripMeasuresStore>(() => () => ({ mea
 
 /** It is measured when nothing has changed for so long. */
 const REST_MS = 700;
-
-type Answer = StripLevels & { rows: string; stepsPerRow: number };
 
 class MeasuringStrips {
   private readonly known = new Map<string, { dependsOn: readonly unknown[]; measure: StripMeasure }>();
@@ -112,10 +104,10 @@ class MeasuringStrips {
     const dependsOn = measureDependsOn(song, next.id, range);
     this.asked = { stripId: next.id, dependsOn, abort: new AbortController() };
     const { abort } = this.asked;
+    const levelsId = `${next.id} measured ${++this.count}`;
     try {
-      const question = { song: feedingPart(song, [next.id]), stripId: next.id, range };
-      const answer = await request<Answer>('POST', '/api/measures/levels', question, abort.signal);
-      if (!abort.signal.aborted) this.take(song, next.id, range, dependsOn, answer);
+      const measured = await measureStrip(song, next.id, range, levelsId, abort.signal);
+      if (!abort.signal.aborted) this.take(next.id, dependsOn, measured(this.soFar));
     } catch {
       // What is shown stays an estimate, and says so.
       if (!abort.signal.aborted) this.failed.set(next.id, dependsOn);
@@ -125,30 +117,18 @@ class MeasuringStrips {
     this.timer = setTimeout(() => void this.measureNext(), abort.signal.aborted ? REST_MS : 0);
   }
 
-  private take(song: Song, stripId: string, range: StepRange, dependsOn: readonly unknown[], answer: Answer): void {
-    const strip = findStrip(song, stripId)!;
-    const { desk } = this;
-    const of = reactivePart(strip.chain);
-    const store = useStripMeasures.api(desk);
-    const isTrack = 'audioId' in strip;
-    const levelsId = isTrack && of.length > 0 ? `${stripId} measured ${++this.count}` : null;
-    const response = chainResponseDb(of, stripChannels(strip), song.rateHz);
-    const known = store.getState();
-    const others = new Map([...known.measures].filter(([id]) => id !== stripId));
-    const measure: StripMeasure = {
-      of,
-      beyondDb: beyondDb(answer.inDb, answer.outDb, response),
-      addedDb: isTrack
-        ? null
-        : addedDb(song, stripId, answer.inDb, { ...useAnalyses.of(desk).levels, ...known.levels }, range, others),
-      levelsId,
-      isCurrent: true,
-    };
+  private get soFar(): MeasuredSoFar {
+    const { measures, levels } = useStripMeasures.of(this.desk);
+    return { measures, levels: { ...useAnalyses.of(this.desk).levels, ...levels } };
+  }
+
+  private take(stripId: string, dependsOn: readonly unknown[], { measure, rows }: MeasuredStrip): void {
+    const store = useStripMeasures.api(this.desk);
     this.known.set(stripId, { dependsOn, measure });
-    const bytes = Uint8Array.from(atob(answer.rows), (character) => character.charCodeAt(0));
-    const rows = { bytes, firstStep: range.from, endStep: range.to, stepsPerRow: answer.stepsPerRow };
-    if (levelsId) store.setState({ levels: { ...known.levels, [levelsId]: [rows] } });
-    this.tell(documentOf(desk), listenedRange(documentOf(desk)));
+    if (measure.levelsId && rows)
+      store.setState(({ levels }) => ({ levels: { ...levels, [measure.levelsId!]: [rows] } }));
+    const song = documentOf(this.desk);
+    this.tell(song, listenedRange(song));
   }
 }
 

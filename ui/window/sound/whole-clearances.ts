@@ -1,26 +1,100 @@
-import { wrap } from 'comlink';
-import { claimingGroups, mixTracks, wholeRange, type Clearance, type ClaimingTrack } from '@/core/mix';
-import type { Song } from '@/core/song';
+import { wrap, type Remote } from 'comlink';
+import {
+  claimingGroups,
+  measuredStrips,
+  mixTracksOver,
+  wholeRange,
+  type Clearance,
+  type ClaimingTrack,
+  type StripMeasure,
+} from '@/core/mix';
+import { isOneSource, type LevelRows } from '@/core/measure';
+import { kinOf, type Song } from '@/core/song';
 import type { MixWorker } from '@/workers/mix';
+import { alignmentsOf, nextPair } from './judge-pairs';
+import { measureStrip } from './measure-strip';
 import { requestLevels, wholeStretch } from './stretches';
 
-/** The clearances of a song without and with its equalizers, over all of it. */
-export async function wholeClearances(
-  song: Song,
-  signal: AbortSignal,
-): Promise<Record<'before' | 'after', Record<string, Clearance | null>>> {
+/** The clearances of a song without and with its chains, over all of it. */
+export interface WholeClearances {
+  before: Record<string, Clearance | null>;
+  after: Record<string, Clearance | null>;
+  /** True as long as what reacts to levels, or is one source in two recordings, is not measured. */
+  isEstimated: boolean;
+}
+
+/** What is known of a song while more and more of it is measured. */
+class WholeSong {
+  readonly levels: Record<string, readonly LevelRows[]> = {};
+  readonly measures = new Map<string, StripMeasure>();
+  /** Pairs of recordings of one source, and all that were looked at. */
+  private readonly oneSource = new Set<string>();
+  private readonly judged = new Set<string>();
+
+  constructor(
+    private readonly song: Song,
+    private readonly remote: Remote<MixWorker>,
+    private readonly signal: AbortSignal,
+  ) {}
+
+  async give(audioId: string, rows: LevelRows): Promise<void> {
+    this.signal.throwIfAborted();
+    this.levels[audioId] = [rows];
+    await this.remote.setLevels(audioId, this.levels[audioId]);
+  }
+
+  async clearances(isPlain: boolean): Promise<Record<string, Clearance | null>> {
+    const { song, measures, oneSource } = this;
+    const tracks = mixTracksOver(song, wholeRange(song), { isPlain, measures }).map((track, i): ClaimingTrack => ({
+      ...track,
+      claims: song.tracks[i].claims,
+      kin: kinOf(song, song.tracks[i], oneSource).map(({ id }) => id),
+    }));
+    return (await this.remote.update(tracks, wholeRange(song), claimingGroups(song))).clearances;
+  }
+
+  /** What reacts and what adds up is measured from the sound, each strip after what feeds it. */
+  async measureStrips(): Promise<void> {
+    for (const { id } of measuredStrips(this.song)) {
+      const measured = await measureStrip(this.song, id, wholeRange(this.song), `${id} measured`, this.signal);
+      const { measure, rows } = measured(this);
+      this.measures.set(id, measure);
+      if (rows) await this.give(measure.levelsId!, rows);
+    }
+  }
+
+  /** Looks at tracks that rise and fall together, until all that may be one source are judged. Asks about what was measured last. */
+  async judgePairs(): Promise<void> {
+    for (;;) {
+      const next = nextPair(this.song, await this.remote.alikePairs(), (key) => this.judged.has(key));
+      if (!next) return;
+      const [alignment] = await alignmentsOf(this.song, next.trackIds, this.levels, null, this.signal);
+      this.judged.add(next.key);
+      if (isOneSource(alignment)) this.oneSource.add(next.key);
+    }
+  }
+}
+
+/**
+ * Clearances over a whole song: an estimate at once, then as they are with what is measured from the sound.
+ * @throws OrvidError what the server said, or that it cannot be reached
+ */
+export async function* wholeClearances(song: Song, signal: AbortSignal): AsyncGenerator<WholeClearances> {
   const worker = new Worker('/audio/mix.js');
   try {
-    const remote = wrap<MixWorker>(worker);
-    for (const audioId of new Set(song.tracks.map((track) => track.audioId))) {
-      signal.throwIfAborted();
-      await remote.setLevels(audioId, [await requestLevels(audioId, wholeStretch(song))]);
-    }
-    const claiming = (isPlain: boolean): ClaimingTrack[] =>
-      mixTracks(song, { isPlain }).map((track, i) => ({ ...track, claims: song.tracks[i].claims }));
-    const clearancesOf = async (isPlain: boolean) =>
-      (await remote.update(claiming(isPlain), wholeRange(song), claimingGroups(song))).clearances;
-    return { before: await clearancesOf(true), after: await clearancesOf(false) };
+    const whole = new WholeSong(song, wrap<MixWorker>(worker), signal);
+    for (const audioId of new Set(song.tracks.map((track) => track.audioId)))
+      await whole.give(audioId, await requestLevels(audioId, wholeStretch(song)));
+    const figures = async (isEstimated: boolean): Promise<WholeClearances> => ({
+      before: await whole.clearances(true),
+      after: await whole.clearances(false),
+      isEstimated,
+    });
+    yield await figures(true);
+    await whole.measureStrips();
+    await whole.clearances(false);
+    await whole.judgePairs();
+    yield await figures(false);
   } finally {
     worker.terminate();
   }

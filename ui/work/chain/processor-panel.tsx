@@ -17,6 +17,7 @@ import { gainNow } from '../../window/sound/gains-now';
 import { matchedGainFor } from '../../window/sound/listening';
 import { useStripMeasures } from '../../window/sound/strip-measures';
 import { changeProcessor, removeProcessor, renameProcessor } from '../../window/song/processor-edits';
+import { FigureMark } from '../passages/figure-mark';
 import { FigureField, figuresOf } from './figure-field';
 import { useObserved } from './observed-store';
 
@@ -31,6 +32,7 @@ export function ProcessorPanel({ strip, processor }: { strip: Strip; processor: 
       <Head>
         <h2>{name}</h2>
         {HAS_GAIN.has(processor.kind) && <GainNow id={processor.id} />}
+        <FigureMark stripId={strip.id} of="processor" partId={processor.id} field="enabled" />
         <TextButton
           aria-label={`${name} on or off`}
           aria-pressed={processor.enabled}

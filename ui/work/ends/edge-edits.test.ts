@@ -1,6 +1,7 @@
+import { newPassage } from '@/core/passages';
 import { applyEdit, emptySong, firstEqualizer, newTrack, type Song, type Track } from '@/core/song';
 import { deskWith } from '../../window/testing/open-desk';
-import { cleanEnds, endFilter, safeHz, setEnd } from './edge-edits';
+import { cleanEnds, endFilter, openSources, safeHz, setEnd } from './edge-edits';
 
 const track: Track = newTrack(
   { audioId: 'a'.repeat(64), channels: 1, lengthFrames: 10 },
@@ -39,4 +40,13 @@ test('both ends of a track that are cleaned at once are two bands with letters o
     ['low-pass', 'B', 9000],
   ]);
   expect(cleanEnds(desk, [])).toBeNull();
+});
+
+test('what an end is taken from counts the passages that change its track', () => {
+  const level = { figure: { stripId: 'a', of: 'strip' as const, partId: '', field: 'gainDb' }, value: -12, points: [] };
+  const passing: Song = { ...song, passages: [{ ...newPassage('p', 'Quiet', 2, 4), changes: [level] }] };
+  const [source] = openSources(deskWith(passing), passing, track, { from: 0, to: 200 });
+  expect(source.id).toBe('a');
+  expect(source.spans!.map(({ from, to }) => [from, to])).toEqual([[40, 80]]);
+  expect(10 * Math.log10(source.spans![0].gains[60] / source.gains[60])).toBeCloseTo(-12, 6);
 });

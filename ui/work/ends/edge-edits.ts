@@ -1,8 +1,20 @@
-import { mixTracks, songStretchName, type EdgeFilter, type ProposedEnd } from '@/core/mix';
+import {
+  fits,
+  listenedRange,
+  mixTracksOver,
+  songStretches,
+  songStretchName,
+  wholeRange,
+  type EdgeFilter,
+  type PassingTrack,
+  type ProposedEnd,
+} from '@/core/mix';
+import type { StepRange } from '@/core/measure';
 import {
   withEqualizers,
   applyEdit,
   batch,
+  findStrip,
   firstEqualizer,
   newBandSettings,
   newId,
@@ -20,6 +32,7 @@ import { levelsSettled } from '../../window/sound/analyses';
 import { measureEdge, measureEnds } from '../../window/sound/mix';
 import { makeBand, setBand } from '../../window/song/band-edits';
 import { songOf } from '../../window/song/live-song';
+import { useStripMeasures } from '../../window/sound/strip-measures';
 
 /** What may have ends: a track or a group. */
 export type Ended = Track | Bus;
@@ -46,6 +59,18 @@ function withoutEnd(song: Song, strip: Ended, type: PassType): Song {
   return { ...song, tracks: song.tracks.map(opened), buses: song.buses.map(opened) };
 }
 
+/** A track, or the tracks of a group, as they are heard over a range without an end, passages counted. */
+export function openSources(desk: Desk, open: Song, strip: Ended, range: StepRange): PassingTrack[] {
+  const ids = 'audioId' in strip ? [strip.id] : tracksWithin(open, strip.id).map(({ id }) => id);
+  // What was measured behind the end that is taken out has it in it.
+  const measures = new Map(
+    [...useStripMeasures.of(desk).measures].filter(
+      ([id, measure]) => id !== strip.id || fits(measure, findStrip(open, id)!),
+    ),
+  );
+  return mixTracksOver(open, range, { measures, only: new Set(ids) });
+}
+
 /** What an end of a track or group takes, against its corner. */
 export function edgeOf(
   desk: Desk,
@@ -54,10 +79,17 @@ export function edgeOf(
   thresholdLu: number,
   where: 'loop' | 'song',
 ): Promise<EdgeFigures | null> {
-  const open = withoutEnd(songOf(desk), strip, type);
-  const ids = 'audioId' in strip ? [strip.id] : tracksWithin(open, strip.id).map(({ id }) => id);
-  const sources = mixTracks(open).filter(({ id }) => ids.includes(id));
-  return measureEdge(desk, { stripId: strip.id, sources, filter: endFilter(strip, type), thresholdLu }, where);
+  const song = songOf(desk);
+  const range = where === 'loop' ? listenedRange(song) : wholeRange(song);
+  const sources = openSources(desk, withoutEnd(song, strip, type), strip, range);
+  return measureEdge(desk, {
+    stripId: strip.id,
+    sources,
+    filter: endFilter(strip, type),
+    thresholdLu,
+    range,
+    rateHz: song.rateHz,
+  });
 }
 
 /** Rounded to two figures, to the safe side. */
@@ -108,6 +140,7 @@ export async function proposeEnds(
 ): Promise<EndProposal[]> {
   const song = songOf(desk);
   const { tracks } = song;
+  const range = wholeRange(song);
   // A track that is not measured yet would be left out unsaid.
   await levelsSettled(
     desk,
@@ -118,10 +151,13 @@ export async function proposeEnds(
     const found = await measureEnds(desk, {
       stripId: track.id,
       named: track,
-      sources: mixTracks(withoutEnds(song, track)).filter(({ id }) => id === track.id),
+      sources: openSources(desk, withoutEnds(song, track), track, range),
       filters: { 'high-pass': endFilter(track, 'high-pass'), 'low-pass': endFilter(track, 'low-pass') },
       wanted: tracks.flatMap((other) => (other.id === track.id ? [] : other.claims)),
       isBold,
+      range,
+      parts: songStretches(song),
+      rateHz: song.rateHz,
     });
     for (const type of ['high-pass', 'low-pass'] as const) {
       const end = found?.[type];

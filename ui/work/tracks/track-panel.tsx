@@ -213,7 +213,10 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
         strip.midDb !== undefined &&
         (['midDb', 'sideDb'] as const).map((field) => (
           <FigureRow key={field}>
-            <span>{SIDES[field]}</span>
+            <span>
+              {SIDES[field]}
+              <FigureMark stripId={strip.id} of="strip" partId="" field={field} />
+            </span>
             <ValueField
               label={SIDES[field]}
               shown={writeGain(strip[field] ?? 0)}
@@ -232,9 +235,23 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
             />
           </FigureRow>
         ))}
+      {strip.muted !== undefined && (
+        <FigureRow>
+          <span>
+            Mute
+            <FigureMark stripId={strip.id} of="strip" partId="" field="muted" />
+          </span>
+          <ToggleButton $tone="ink" isSelected={strip.muted} onChange={(muted) => set({ muted }, 'Mute')}>
+            {strip.muted ? 'Muted' : 'Heard'}
+          </ToggleButton>
+        </FigureRow>
+      )}
       {strip.polarityInverted !== undefined && (
         <FigureRow>
-          <span>Polarity</span>
+          <span>
+            Polarity
+            <FigureMark stripId={strip.id} of="strip" partId="" field="polarityInverted" />
+          </span>
           <ToggleButton
             $tone="ink"
             isSelected={strip.polarityInverted}
