@@ -11,6 +11,9 @@ export const FigureRow = styled.div`
   label {
     color: var(--soft);
   }
+  span:has(button) {
+    white-space: nowrap;
+  }
   i {
     color: var(--soft);
     font-size: 12px;

@@ -285,6 +285,7 @@ const Foot = styled.div`
   align-items: center;
   justify-content: space-between;
   padding: 6px 10px 0 18px;
+  white-space: nowrap;
   label {
     display: flex;
     align-items: center;

@@ -54,6 +54,7 @@ export function FigureMark({ stripId, of, partId, field }: FigureRef) {
 const Mark = styled(Button)`
   min-width: 24px;
   min-height: 24px;
+  margin: 0 -3px;
   padding: 0 2px;
   border: 0;
   background: none;
