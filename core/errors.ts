@@ -30,10 +30,15 @@ export class OrvidError extends Error {
   }
 }
 
+const isOfFullDisk = (thrown: unknown): boolean => {
+  const { code, cause } = (thrown ?? {}) as { code?: string; cause?: unknown };
+  return /ENOSPC|EDQUOT|SQLITE_FULL/.test(`${code}`) || (cause !== undefined && isOfFullDisk(cause));
+};
+
 /** The sentence and the code of anything that was thrown. */
 export function asOrvidError(thrown: unknown): OrvidError {
   if (thrown instanceof OrvidError) return thrown;
-  if (/ENOSPC|SQLITE_FULL/.test(`${(thrown as { code?: string } | null)?.code}`))
+  if (isOfFullDisk(thrown))
     return new OrvidError(
       'disk-full',
       'The disk is full: nothing more can be written.',

@@ -105,6 +105,22 @@ test('while the server cannot be reached, edits wait in the window, and are kept
   expect(bandsOf(await savedSong(page, songId), 'lead-voice')[0].enabled).toBe(false);
 });
 
+test('while the disk of the server is full, edits wait in the window and are not taken back, and are kept when there is room', async ({
+  page,
+  request,
+}) => {
+  const songId = await copyOfDemo(request);
+  const error = { code: 'disk-full', message: 'The disk is full: nothing more can be written.' };
+  await page.route('**/edits', (route) => route.fulfill({ status: 507, json: { error } }));
+  await openSong(page, songId);
+  await page.keyboard.press('o');
+  await expect(page.locator('footer')).toContainText('The disk of the server is full; changes wait here');
+  await expect(page.getByRole('button', { name: 'Band A on or off' })).toHaveText('Off');
+  await page.unroute('**/edits');
+  await expect(page.getByText(/^Saved, revision 1$/)).toBeVisible();
+  expect(bandsOf(await savedSong(page, songId), 'lead-voice')[0].enabled).toBe(false);
+});
+
 test('what never changes is kept by the browser, and had in part; asking for its head costs nothing', async ({
   request,
 }) => {

@@ -75,7 +75,8 @@ export function patientClient(connect: () => Client): Client {
         if (key !== 'commit' && key !== 'rollback') return method;
         return async () => {
           try {
-            return await method();
+            // SQLite has rolled it back by itself where the disk is full or broken: what is thrown then says why, and that it is over does not.
+            return await (key === 'rollback' && target.closed ? target.close() : method());
           } finally {
             end();
           }

@@ -40,7 +40,10 @@ export function handle<P>(work: (request: Request, params: P) => Promise<Respons
         error.code === 'internal'
           ? new OrvidError('internal', `The server could not do this. ${logFile() ?? 'Its terminal'} says why.`)
           : error;
-      return Response.json({ error: shown.toJSON() }, { status: STATUS[error.code] });
+      // What was not read of an upload takes its connection with it: nobody is to send the next request that way.
+      const isUpload = request.headers.get('content-type') === 'application/octet-stream';
+      const headers = isUpload ? { connection: 'close' } : undefined;
+      return Response.json({ error: shown.toJSON() }, { status: STATUS[error.code], headers });
     }
   };
 }

@@ -98,3 +98,18 @@ test.each([
   ['bytes=0-1,5-6', null],
   ['lines=1-2', null],
 ])('of 100 bytes %s asks for %j (RFC 9110, 14.1.2)', (header, range) => expect(rangeOf(header, 100)).toEqual(range));
+
+test('an upload that is refused takes its connection with it; other requests keep theirs', async () => {
+  const refuse = handle(() => Promise.reject(new OrvidError('disk-full', 'no room')));
+  const answerTo = (type: string) =>
+    refuse(
+      new Request('http://localhost:4870/', {
+        method: 'POST',
+        headers: { host: 'localhost:4870', 'content-type': type },
+      }),
+      { params: Promise.resolve({}) },
+    );
+  const upload = await answerTo('application/octet-stream');
+  expect([upload.status, upload.headers.get('connection')]).toEqual([507, 'close']);
+  expect((await answerTo('application/json')).headers.get('connection')).toBeNull();
+});

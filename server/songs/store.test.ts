@@ -1,5 +1,6 @@
-import { eq } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import { firstEqualizer, emptyEqualizer, newBandSettings, newTrack, type Edit } from '@/core/song';
+import { asOrvidError } from '@/core/errors';
 import { database } from '../database/client';
 import { edits, songs } from '../database/schema';
 import { singleton } from '../singleton';
@@ -49,6 +50,27 @@ test('edits are acknowledged with their revision, journalled and applied', async
   ]);
   expect(await gainOf(id)).toBe(-3);
   expect((await editsSince(id, 1)).map(({ revision, editId }) => [revision, editId])).toEqual([[2, 'e2']]);
+});
+
+test('while the disk is full edits are not refused but fail, so that they are sent again: then they are kept', async () => {
+  const { id } = await createEmptySong('Full', 48000);
+  const db = await database();
+  // The most pages that the database may have: SQLite says that it is full, as where the disk is.
+  await db.run(sql`PRAGMA max_page_count = 1`);
+  const what = 'x'.repeat(80);
+  const landmarks = Array.from({ length: 60 }, (_, i) => ({
+    ...{ id: `l${i}`, parts: [], lowHz: 100, highHz: 200, what },
+    move: 'y'.repeat(120),
+  }));
+  const sent = (i: number) => [{ id: `e${i}`, edit: { kind: 'song.set', changes: { landmarks } } as Edit }];
+  const fill = async () => {
+    for (let i = 0; i < 40; i++) await submitEdits(id, 'w', sent(i));
+  };
+  const thrown: unknown = await fill().catch((error: unknown) => error);
+  expect(asOrvidError(thrown).code).toBe('disk-full');
+  const { revision } = await loadSong(id);
+  await db.run(sql`PRAGMA max_page_count = 1073741823`);
+  expect(await submitEdits(id, 'w', sent(revision))).toEqual([{ id: `e${revision}`, revision: revision + 1 }]);
 });
 
 test('an edit that comes twice is acknowledged twice and applied once', async () => {

@@ -238,7 +238,8 @@ export async function submitEdits(
         outcomes.push({ id: one.id, revision: await submitOne(songId, clientId, one) });
       } catch (thrown) {
         const error = asOrvidError(thrown);
-        if (error.code === 'internal') throw thrown;
+        // Sent again when that is over, it may well be taken.
+        if (error.code === 'internal' || error.code === 'disk-full') throw thrown;
         outcomes.push({ id: one.id, error: error.toJSON() });
       }
     }

@@ -11,10 +11,12 @@ import { audioState, soundOf } from '../../window/sound/audio-state';
 import { useSaved } from '../../window/outbox/link';
 import type { SavedState } from '../../window/outbox/outbox';
 
-const SAVED = {
+const SAVED: Record<SavedState, string> = {
   saved: 'Saved',
   saving: 'Saving …',
   unreachable: 'The server cannot be reached; changes wait here',
+  full: 'The disk of the server is full; changes wait here until there is room',
+  unable: 'The server cannot save, its log says why; changes wait here',
   deleted: 'This song was deleted; changes wait here until it is put back',
 };
 const PLAIN_HINT = 'Ctrl K lists every command and its key';
@@ -41,7 +43,7 @@ export function Foot() {
 }
 
 const BACK = 'The server is back; everything is saved.';
-const isAbsent = (saved: SavedState) => saved === 'unreachable' || saved === 'deleted';
+const isAbsent = (saved: SavedState) => saved !== 'saved' && saved !== 'saving';
 
 /** What assistive technology is told of the server: that it, or the song, is gone, and that it is back; not of every change that is saved. */
 function Absence({ saved }: { saved: SavedState }) {

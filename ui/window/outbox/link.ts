@@ -7,7 +7,7 @@ import { request } from '../server/request';
 import { liveSong } from '../song/live-song';
 import { confirmEdit, forgetPending, rebase, type PendingEdit } from '../song/song-state';
 import { LeftEdits, songsWithLeftEdits, takeLeftEdits } from './left-edits';
-import { absenceOf, Outbox, type Outcome, type SavedState } from './outbox';
+import { absenceOf, Outbox, type Absence, type Outcome, type SavedState } from './outbox';
 
 /** Whether the work is safe. */
 export const useSaved = deskStore<{ saved: SavedState }>(() => () => ({ saved: 'saved' }));
@@ -29,6 +29,13 @@ export function sendLeftEdits(): void {
   }
 }
 
+const ABSENT: Record<Absence, string> = {
+  unreachable: 'The server cannot be reached.',
+  full: 'The disk of the server is full.',
+  unable: 'The server cannot save; its log says why.',
+  deleted: 'This song was deleted.',
+};
+
 /** Waits until the server has all that was done here. @throws OrvidError when it cannot be reached, or the song was deleted */
 export function whenSaved(desk: Desk): Promise<void> {
   return new Promise((resolve, reject) => {
@@ -36,13 +43,7 @@ export function whenSaved(desk: Desk): Promise<void> {
       if (saved === 'saving') return false;
       if (saved === 'saved') resolve();
       else
-        reject(
-          new OrvidError(
-            'internal',
-            saved === 'deleted' ? 'This song was deleted.' : 'The server cannot be reached.',
-            'What was done here is kept, and saved when it is back.',
-          ),
-        );
+        reject(new OrvidError('internal', ABSENT[saved], 'What was done here is kept, and saved when that is over.'));
       return true;
     };
     if (look(useSaved.of(desk))) return;

@@ -1,8 +1,9 @@
-import { OrvidError } from '@/core/errors';
+import { OrvidError, type ErrorCode } from '@/core/errors';
 import type { Edit } from '@/core/song';
 import type { PendingEdit } from '../song/song-state';
 import { LeftEdits, songsWithLeftEdits, takeLeftEdits } from './left-edits';
-import { Outbox, type Post } from './outbox';
+import { Unreachable } from '../server/request';
+import { Outbox, type Absence, type Post } from './outbox';
 
 /** The browser's storage, as far as it is used. */
 class Memory {
@@ -89,6 +90,30 @@ test('forty edits while the server is gone make a handful of requests, farther a
   await settle();
   expect(posts.at(-1)).toHaveLength(40);
   expect(told.at(-1)).toBe('saved');
+});
+
+test.each<[ErrorCode, Absence]>([
+  ['disk-full', 'full'],
+  ['internal', 'unable'],
+])('edits wait, and are not taken back, while the server cannot write (%s)', async (code, absence) => {
+  let isOver = false;
+  const { outbox, told, storage } = setUp((sent) =>
+    isOver ? accept(sent) : Promise.reject(new OrvidError(code, 'no')),
+  );
+  outbox.set(edits(2));
+  await jest.advanceTimersByTimeAsync(5000);
+  expect(new Set(told)).toEqual(new Set(['saving', absence]));
+  expect(takeLeftEdits('song', storage)).toEqual(edits(2));
+  isOver = true;
+  await jest.advanceTimersByTimeAsync(30_000);
+  expect(told.slice(-3)).toEqual(['e0 is 1', 'e1 is 2', 'saved']);
+});
+
+test('a server without an answer is unreachable', async () => {
+  const { outbox, told } = setUp(() => Promise.reject(new Unreachable()));
+  outbox.set(edits(1));
+  await settle();
+  expect(told).toEqual(['saving', 'unreachable']);
 });
 
 test('an edit that the server refuses by its outcome is told, and the others are kept', async () => {

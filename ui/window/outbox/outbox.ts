@@ -1,4 +1,5 @@
-import type { OrvidError } from '@/core/errors';
+import { OrvidError } from '@/core/errors';
+import { Unreachable } from '../server/request';
 import type { PendingEdit } from '../song/song-state';
 import { LeftEdits } from './left-edits';
 
@@ -6,14 +7,18 @@ import { LeftEdits } from './left-edits';
 export type Outcome = { id: string; revision: number } | { id: string; error: { message: string; kept?: string } };
 
 /**
- * `saved`: all is in the journal; `saving`: on its way; `unreachable`: it waits here until the server is back; `deleted`: it waits here, as the
- * server has no such song any more, until the song is brought back.
+ * `saved`: all is in the journal; `saving`: on its way; else it waits here. `unreachable`: until the server is back; `full`: until its disk has
+ * room; `unable`: until it can write; `deleted`: until the song, which it does not have any more, is brought back.
  */
-export type SavedState = 'saved' | 'saving' | 'unreachable' | 'deleted';
+export type SavedState = 'saved' | 'saving' | Absence;
+export type Absence = 'unreachable' | 'full' | 'unable' | 'deleted';
 
 /** What an error of the server says about the song's edits. */
-export const absenceOf = (error: unknown): 'unreachable' | 'deleted' =>
-  (error as OrvidError).code === 'not-found' ? 'deleted' : 'unreachable';
+export function absenceOf(error: unknown): Absence {
+  if (!(error instanceof OrvidError) || error instanceof Unreachable) return 'unreachable';
+  if (error.code === 'not-found') return 'deleted';
+  return error.code === 'disk-full' ? 'full' : 'unable';
+}
 
 export interface OutboxListener {
   onAccepted: (edit: PendingEdit, revision: number) => void;
@@ -78,8 +83,8 @@ export class Outbox {
     else void this.send();
   }
 
-  /** The server cannot be reached, or has no such song, as another request has found out. */
-  sleep(state: 'unreachable' | 'deleted'): void {
+  /** Why nothing can be saved, as another request has found out. */
+  sleep(state: Absence): void {
     this.listener?.onState(state);
   }
 

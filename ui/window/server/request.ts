@@ -1,14 +1,19 @@
 import type { ErrorCode } from '@/core/errors';
 import { OrvidError } from '@/core/errors';
 
-const UNREACHABLE = 'The server cannot be reached.';
+/** There was no answer, or no whole one. */
+export class Unreachable extends OrvidError {
+  constructor() {
+    super('internal', 'The server cannot be reached.');
+  }
+}
 
 async function answered(url: string, init: RequestInit): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(url, init);
   } catch {
-    throw new OrvidError('internal', UNREACHABLE);
+    throw new Unreachable();
   }
   if (response.ok) return response;
   throw errorOf(await response.json().catch(() => ({})), response.status);
@@ -30,7 +35,7 @@ export async function request<T>(
     return (await response.json()) as T;
   } catch {
     // The server died in the middle of its answer.
-    throw new OrvidError('internal', UNREACHABLE);
+    throw new Unreachable();
   }
 }
 
@@ -40,7 +45,7 @@ export async function requestPacked(url: string): Promise<Uint8Array> {
   try {
     return new Uint8Array(await new Response(body!.pipeThrough(new DecompressionStream('gzip'))).arrayBuffer());
   } catch {
-    throw new OrvidError('internal', UNREACHABLE);
+    throw new Unreachable();
   }
 }
 
