@@ -9,6 +9,8 @@ export type ErrorCode =
   | 'damaged'
   | 'cancelled'
   | 'disk-full'
+  | 'unwritable'
+  | 'database-damaged'
   | 'internal';
 
 /**
@@ -30,19 +32,43 @@ export class OrvidError extends Error {
   }
 }
 
-const isOfFullDisk = (thrown: unknown): boolean => {
+/** What the codes of the system and of SQLite mean to people. */
+const FAULTS: readonly (readonly [codes: RegExp, code: ErrorCode, message: string, kept: string])[] = [
+  [
+    /ENOSPC|EDQUOT|SQLITE_FULL/,
+    'disk-full',
+    'The disk is full: nothing more can be written.',
+    'What was saved is kept. Make room, then do it again.',
+  ],
+  [
+    /EROFS|SQLITE_READONLY/,
+    'unwritable',
+    'The data folder cannot be written to.',
+    'What was saved is kept. Make the folder and its files writable, then do it again.',
+  ],
+  [
+    /SQLITE_CORRUPT|SQLITE_NOTADB/,
+    'database-damaged',
+    'The database is damaged.',
+    'The recordings are kept. Stop Orvid, bring back a copy (npm run orvid -- restore FILE; daily ones lie in the folder backups), and start it again.',
+  ],
+];
+
+/** The code of an error, and those of what caused it. */
+function codesOf(thrown: unknown): string {
   const { code, cause } = (thrown ?? {}) as { code?: string; cause?: unknown };
-  return /ENOSPC|EDQUOT|SQLITE_FULL/.test(`${code}`) || (cause !== undefined && isOfFullDisk(cause));
-};
+  return `${code ?? ''} ${cause === undefined ? '' : codesOf(cause)}`;
+}
 
 /** The sentence and the code of anything that was thrown. */
 export function asOrvidError(thrown: unknown): OrvidError {
   if (thrown instanceof OrvidError) return thrown;
-  if (isOfFullDisk(thrown))
-    return new OrvidError(
-      'disk-full',
-      'The disk is full: nothing more can be written.',
-      'What was saved is kept. Make room, then do it again.',
-    );
+  const codes = codesOf(thrown);
+  const fault = FAULTS.find(([known]) => known.test(codes));
+  if (fault) return new OrvidError(fault[1], fault[2], fault[3]);
   return new OrvidError('internal', thrown instanceof Error ? thrown.message : String(thrown));
 }
+
+/** True where not the request is at fault but where it should have been written: done again later, it may well be taken. */
+export const isOfStorage = ({ code }: OrvidError): boolean =>
+  ['internal', 'disk-full', 'unwritable', 'database-damaged'].includes(code);

@@ -8,7 +8,8 @@ import { fileURLToPath } from 'node:url';
 import { asOrvidError, OrvidError } from '@/core/errors';
 import { config } from '../config';
 import { log } from '../log';
-import { fileClient, MIGRATIONS, openDatabase, refuseNewer } from './client';
+import { claimFolder } from './claim';
+import { closeDatabase, fileClient, MIGRATIONS, openDatabase, refuseNewer } from './client';
 import { PATIENCE_MS } from './patience';
 
 /** Copies of the database: made and brought back while the server runs. Recordings never change and are copied as files. */
@@ -76,16 +77,27 @@ async function prepared(file: string, folder: string): Promise<string> {
 
 const databaseFile = () => fileURLToPath(config().databaseUrl.replace(/^file:(?!\/\/)/, 'file://'));
 
-/** Keeps what there is. @returns false where that could only be moved away, since it is empty, foreign or of a newer version */
+/** Copies what there is. @returns false where that cannot be done, since it is empty, foreign, damaged or of a newer version */
 async function keepBefore(before: string): Promise<boolean> {
   try {
     await backUp(before);
     return true;
   } catch (thrown) {
-    if (asOrvidError(thrown).code !== 'conflict') throw thrown;
+    if (['conflict', 'database-damaged'].includes(asOrvidError(thrown).code)) return false;
+    throw thrown;
+  }
+}
+
+/** Moves what there is away, and puts a copy in its place. @throws OrvidError `conflict` while a server works on the folder */
+async function replace(before: string, copy: string): Promise<void> {
+  const release = await claimFolder(config().dataDir);
+  try {
+    await closeDatabase().catch(() => undefined);
     for (const log of ['', '-wal', '-shm'])
       if (existsSync(databaseFile() + log)) await rename(databaseFile() + log, before + log);
-    return false;
+    await copyFile(copy, databaseFile());
+  } finally {
+    release();
   }
 }
 
@@ -102,8 +114,7 @@ export async function restore(file: string): Promise<string> {
     const copy = await prepared(file, temporary);
     const before = path.join(folder, `before-restore-${new Date().toISOString().replace(/[:.]/g, '-')}.db`);
     if (!(await keepBefore(before))) {
-      // The database cannot be used as it stands, so no server runs on it: the file is put in its place.
-      await copyFile(copy, databaseFile());
+      await replace(before, copy);
       return before;
     }
     // One connection that is never thrown away: the copy is attached to it.

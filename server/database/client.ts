@@ -106,6 +106,9 @@ export async function closeDatabase(): Promise<void> {
   state.opening = null;
   if (!opening) return;
   const { client } = await opening;
-  if (config().databaseUrl.startsWith('file:')) await client.execute('PRAGMA wal_checkpoint(TRUNCATE)');
-  client.close();
+  try {
+    if (config().databaseUrl.startsWith('file:')) await client.execute('PRAGMA wal_checkpoint(TRUNCATE)');
+  } finally {
+    client.close();
+  }
 }

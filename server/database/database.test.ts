@@ -5,6 +5,7 @@ import path from 'node:path';
 import { createClient, type Client } from '@libsql/client';
 import { drizzle } from 'drizzle-orm/libsql';
 import { migrate } from 'drizzle-orm/libsql/migrator';
+import { asOrvidError } from '@/core/errors';
 import { emptySong, newTrack } from '@/core/song';
 import { singleton } from '../singleton';
 import { createEmptySong, listSongs, loadSong, submitEdits } from '../songs/store';
@@ -152,6 +153,31 @@ test('a copy is kept of each of the last seven days', async () => {
   }
   const kept = readdirSync(path.join(folder, 'backups')).filter((name) => name.startsWith('orvid-2026'));
   expect(kept.sort()).toEqual([3, 4, 5, 6, 7, 8, 9].map((day) => `orvid-2026-01-0${day}.db`));
+});
+
+test.each([
+  ['its beginning', () => 0],
+  ['its schema', () => 100],
+  ['the songs', (bytes: Buffer) => bytes.indexOf('"format":"orvid.song"') - 200],
+])('a database that is damaged at %s is called so, and restored from a copy', async (_, place) => {
+  await withDatabase(() => undefined);
+  const { id } = await createEmptySong('Dear', 48000);
+  for (let i = 0; i < 5; i++) await rename(id, `Dear ${i}`);
+  const copy = path.join(folder, 'good.db');
+  await backUp(copy);
+  await withDatabase(() => {
+    const bytes = readFileSync(copy);
+    bytes.fill(0xa5, place(bytes), place(bytes) + 700);
+    writeFileSync(file, bytes);
+  });
+  const thrown = await loadSong(id).catch(asOrvidError);
+  expect(thrown).toMatchObject({ code: 'database-damaged', kept: expect.stringContaining('restore FILE') });
+  // The server that found it has ended.
+  await closeDatabase().catch(() => undefined);
+  forgetSongs();
+  const before = await restore(copy);
+  expect(existsSync(before)).toBe(true);
+  expect((await loadSong(id)).song.title).toBe('Dear 4');
 });
 
 test('one server works on a folder; when it ends, however it does, another one can', async () => {

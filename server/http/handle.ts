@@ -1,6 +1,6 @@
 import { Readable } from 'node:stream';
 import { z } from 'zod';
-import { asOrvidError, OrvidError, type ErrorCode } from '@/core/errors';
+import { asOrvidError, isOfStorage, OrvidError, type ErrorCode } from '@/core/errors';
 import { config } from '../config';
 import { log, logFile } from '../log';
 import { checkOrigin } from './origin';
@@ -15,6 +15,8 @@ const STATUS: Record<ErrorCode, number> = {
   damaged: 500,
   cancelled: 499,
   'disk-full': 507,
+  unwritable: 503,
+  'database-damaged': 500,
   internal: 500,
 };
 
@@ -35,7 +37,7 @@ export function handle<P>(work: (request: Request, params: P) => Promise<Respons
       if (request.signal.aborted && (thrown as Error).name === 'AbortError')
         return new Response(null, { status: STATUS.cancelled });
       const error = asOrvidError(thrown);
-      if (error.code === 'internal') log.error({ error: thrown, url: request.url }, 'request failed');
+      if (isOfStorage(error)) log.error({ error: thrown, url: request.url }, 'request failed');
       const shown =
         error.code === 'internal'
           ? new OrvidError('internal', `The server could not do this. ${logFile() ?? 'Its terminal'} says why.`)

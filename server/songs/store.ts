@@ -1,5 +1,5 @@
 import { and, asc, desc, eq, gt, isNotNull, isNull, notInArray, sql } from 'drizzle-orm';
-import { OrvidError, asOrvidError } from '@/core/errors';
+import { OrvidError, asOrvidError, isOfStorage } from '@/core/errors';
 import {
   applyEdit,
   EDIT_VERSION,
@@ -238,8 +238,7 @@ export async function submitEdits(
         outcomes.push({ id: one.id, revision: await submitOne(songId, clientId, one) });
       } catch (thrown) {
         const error = asOrvidError(thrown);
-        // Sent again when that is over, it may well be taken.
-        if (error.code === 'internal' || error.code === 'disk-full') throw thrown;
+        if (isOfStorage(error)) throw thrown;
         outcomes.push({ id: one.id, error: error.toJSON() });
       }
     }

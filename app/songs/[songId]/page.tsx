@@ -18,7 +18,7 @@ async function find(songId: string): Promise<Found | null> {
   } catch (thrown) {
     const error = asOrvidError(thrown);
     if (error.code === 'not-found') return null;
-    if (error.code === 'damaged' || error.code === 'conflict') return { problem: error };
+    if (['damaged', 'conflict', 'database-damaged'].includes(error.code)) return { problem: error };
     throw thrown;
   }
 }
