@@ -1,4 +1,5 @@
 import {
+  crossoverIds,
   equalizersOf,
   findStrip,
   isEnd,
@@ -6,6 +7,7 @@ import {
   MASTER_ID,
   newBus,
   withEqualizers,
+  type Band,
   type Bus,
   type Chain,
   type Song,
@@ -21,17 +23,30 @@ const withChains = (song: Song, change: (chain: Chain) => Chain): Song => ({
   master: { ...song.master, chain: change(song.master.chain) },
 });
 
-/** The song without its pass filters: what they free is the difference. */
-export const withoutEnds = (song: Song): Song =>
-  withChains(song, (chain) =>
-    withEqualizers(chain, (equalizer) => ({ ...equalizer, bands: equalizer.bands.filter((band) => !isEnd(band)) })),
-  );
+/** True for the ends of a song that take something away; crossovers of layers only share it out. */
+const takesAway = (whole: Song) => {
+  const crossovers = crossoverIds(whole);
+  return (band: Band) => isEnd(band) && !crossovers.has(band.id);
+};
 
-/** True where a song, or a part of it, has pass filters that are on. */
-export const hasEnds = (song: Song): boolean =>
-  [...song.tracks, ...song.buses, song.master].some(({ chain }) =>
-    equalizersOf(chain).some(({ enabled, bands }) => enabled && bands.some(isEnd)),
+/**
+ * A song, or a part of it, without its pass filters: what they free is the difference.
+ * @param whole what it is a part of
+ */
+export function withoutEnds(part: Song, whole: Song = part): Song {
+  const isOpened = takesAway(whole);
+  return withChains(part, (chain) =>
+    withEqualizers(chain, (equalizer) => ({ ...equalizer, bands: equalizer.bands.filter((band) => !isOpened(band)) })),
   );
+}
+
+/** True where a song, or a part of it, has pass filters that are on. @param whole what it is a part of */
+export function hasEnds(part: Song, whole: Song = part): boolean {
+  const isOpened = takesAway(whole);
+  return [...part.tracks, ...part.buses, part.master].some(({ chain }) =>
+    equalizersOf(chain).some(({ enabled, bands }) => enabled && bands.some(isOpened)),
+  );
+}
 
 /**
  * A part of a song as a song of its own: a track or bus with its chain, fader and position before what it runs into; the song itself for

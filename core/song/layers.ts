@@ -1,18 +1,20 @@
 import { BAND_DEFAULTS, type BandSettings } from './band';
 import type { Edit } from './edit-schema';
 import { batch } from './edits';
-import { emptyEqualizer, newBus } from './model';
+import { bandsOf, emptyEqualizer, newBus } from './model';
 import type { Band, Bus, Song, Track } from './schema';
 
 /** Ranges that a track can be split into at once. */
 export const MOST_LAYERS = 6;
+
+const CROSSOVER_FAMILY = 'linkwitz-riley';
 
 /** A pass filter of a crossover: Linkwitz and Riley, 24 dB an octave. */
 const crossover = (type: 'low-pass' | 'high-pass', frequencyHz: number): BandSettings => ({
   ...BAND_DEFAULTS,
   type,
   frequencyHz,
-  family: 'linkwitz-riley',
+  family: CROSSOVER_FAMILY,
   order: 4,
 });
 
@@ -27,6 +29,19 @@ const splitFilters = (cornersHz: readonly number[]): BandSettings[][] =>
     ...cornersHz.slice(0, layer).map((hz) => crossover('high-pass', hz)),
     ...(layer < cornersHz.length ? [crossover('low-pass', cornersHz[layer])] : []),
   ]);
+
+/** The bands that share a recording out among layers, tracks of one recording in one group: the ranges of all of them add up to it. */
+export function crossoverIds({ tracks }: Pick<Song, 'tracks'>): ReadonlySet<string> {
+  const isLayer = ({ id, audioId, outputId }: Track) =>
+    tracks.some((other) => other.id !== id && other.audioId === audioId && other.outputId === outputId);
+  return new Set(
+    tracks.filter(isLayer).flatMap((track) =>
+      bandsOf(track)
+        .filter(({ type, family }) => (type === 'high-pass' || type === 'low-pass') && family === CROSSOVER_FAMILY)
+        .map(({ id }) => id),
+    ),
+  );
+}
 
 interface Wanted {
   /** Of the group, and of as many tracks as layers are added to the one that is there. */

@@ -49,7 +49,7 @@ export async function measurePart(
   report: (step: string, progress: number) => void,
 ): Promise<PartFigures> {
   const part = partOf(task.song, task.stripId);
-  const share = hasEnds(part) ? 0.5 : 1;
+  const share = hasEnds(part, task.song) ? 0.5 : 1;
   const sound = new SoundMeter(task.song.rateHz, 2);
   const stereo = new StereoSpectrum(task.song.rateHz);
   const both: Meter<Omit<PartFigures, 'headroomFreedDb'>> = {
@@ -61,7 +61,7 @@ export async function measurePart(
   };
   const figures = measured(part, both, task, (progress) => report('measuring', share * progress));
   if (share === 1) return { ...figures, headroomFreedDb: 0 };
-  const openPeakDb = measured(withoutEnds(part), new TruePeakMeter(2), task, (progress) =>
+  const openPeakDb = measured(withoutEnds(part, task.song), new TruePeakMeter(2), task, (progress) =>
     report('measuring', share * (1 + progress)),
   );
   return { ...figures, headroomFreedDb: openPeakDb - figures.truePeakDbtp };

@@ -303,7 +303,7 @@ const Head = styled.div`
   position: relative;
   display: flex;
   align-items: center;
-  gap: 4px;
+  gap: 2px;
   min-width: 0;
   padding-right: 4px;
 `;
