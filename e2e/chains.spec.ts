@@ -1,11 +1,16 @@
 import type { Song } from '@/core/song';
-import { change, heardTones, play, putEar, TONES_HZ, toneSong } from './support/ear';
+import { change, heardRanges, heardTones, play, putEar, TONES_HZ, toneSong } from './support/ear';
 import { copyOfDemo, drag, openSong, savedSong } from './support/song';
 import { expect, test, type Page } from './support/test';
 
 /** Chains of any kind, by pointer and by keys; what the page's own audio thread plays is overheard. */
 
 const LOWS = TONES_HZ.filter((hz) => hz < 500);
+/** Below what the choir is for, and where it is. */
+const CHOIR_RANGES = [
+  [40, 100],
+  [250, 1200],
+] as const;
 const HIGHS = TONES_HZ.filter((hz) => hz > 1500);
 let songId: string;
 let bassId: string;
@@ -287,6 +292,7 @@ test.describe('on the demo song', () => {
   let copyId: string;
   test.beforeEach(async ({ page, request }) => {
     copyId = await copyOfDemo(request);
+    await putEar(page);
     await openSong(page, copyId);
   });
   const laneOf = (page: Page, id: string, name: string) =>
@@ -362,6 +368,30 @@ test.describe('on the demo song', () => {
       await page.keyboard.press('Enter');
     }
     await add(page, 'Compressor');
+    await type(page, 'Threshold', '-40');
+    await type(page, 'Ratio', '4');
+    // Heard alone over a part in which they play, with and without: the compressor takes some of the level, the high-pass the lows.
+    await page.getByRole('button', { name: 'Solo Choir' }).click();
+    await page.getByTestId('song-strip').getByRole('button', { name: 'Far bank' }).click();
+    await play(page);
+    const heard = async () => {
+      const [lows, middle] = await heardRanges(page, CHOIR_RANGES, 3);
+      return { lows: lows - middle, middle };
+    };
+    const both = await heard();
+    await page.keyboard.press('Shift+O');
+    const uncompressed = await heard();
+    expect(both.middle).toBeLessThan(uncompressed.middle - 3);
+    await inChain(page, 'Equalizer').click();
+    await page.keyboard.press('Shift+O');
+    const plain = await heard();
+    expect(uncompressed.lows).toBeLessThan(plain.lows - 8);
+    for (const name of ['Equalizer', 'Compressor']) {
+      await inChain(page, `${name}, off`).click();
+      await page.keyboard.press('Shift+O');
+    }
+    await page.getByRole('button', { name: 'Stop' }).click();
+    await page.getByRole('button', { name: 'Solo Choir' }).click();
     await type(page, 'Threshold', '-16');
     const { buses } = await savedSong(page, copyId);
     expect(buses[0]).toMatchObject({ name: 'Choir', chain: [{ kind: 'equalizer' }, { kind: 'compressor' }] });
