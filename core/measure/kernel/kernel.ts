@@ -19,6 +19,7 @@ interface Exports {
     table: number,
     shares: number,
   ): void;
+  crossed(spectrum: number, out: number, size: number): void;
   powers(spectrum: number, out: number, size: number, first: number, beyond: number, scale: number): void;
   truePeak(
     held: number,
@@ -44,6 +45,8 @@ export interface PairSpectrum {
    * @returns power in each bin from `first` up to before `beyond`, those of both added; valid until the next run of any
    */
   run(first: number, beyond: number, scale: number): Float64Array;
+  /** @returns powers of each in every bin, and the real part of their cross-spectrum, all fourfold; valid until the next run of any */
+  cross(): readonly [first: Float64Array, second: Float64Array, both: Float64Array];
 }
 
 /** What looks for peaks between samples. */
@@ -160,6 +163,14 @@ export class MeasureKernel {
         wasm.windowed(input, windowAt, size);
         wasm.powers(wasm.transform(input, second, twiddles, size), power, size, first, beyond, scale);
         return powers;
+      },
+      cross: () => {
+        wasm.windowed(input, windowAt, size);
+        const spectrum = wasm.transform(input, second, twiddles, size);
+        const free = spectrum === second ? input : second;
+        wasm.crossed(spectrum, free, size);
+        const row = size / 2 + 1;
+        return [this.numbers(free, row), this.numbers(free + 8 * row, row), this.numbers(free + 16 * row, row)];
       },
     };
   }
@@ -279,7 +290,9 @@ export function plainPairSpectrum(window: Float64Array): PairSpectrum {
   const fft = new FFT(size);
   const input = new Float64Array(2 * size);
   const output = fft.createComplexArray();
-  const power = new Float64Array(size / 2 + 1);
+  const row = () => new Float64Array(size / 2 + 1);
+  const power = row();
+  const crossed = [row(), row(), row()] as const;
   return {
     input,
     run: (first, beyond, scale) => {
@@ -291,6 +304,22 @@ export function plainPairSpectrum(window: Float64Array): PairSpectrum {
         power[k] = 0.5 * scale * (own + output[mirror] ** 2 + output[mirror + 1] ** 2);
       }
       return power;
+    },
+    cross: () => {
+      for (let n = 0; n < 2 * size; n++) input[n] *= window[n >> 1];
+      fft.transform(output, input);
+      for (let k = 0; k <= size / 2; k++) {
+        const mirror = 2 * ((size - k) & (size - 1));
+        // The real one is the even part of the spectrum, the other the odd one.
+        const lr = output[2 * k] + output[mirror];
+        const li = output[2 * k + 1] - output[mirror + 1];
+        const rr = output[2 * k + 1] + output[mirror + 1];
+        const ri = output[mirror] - output[2 * k];
+        crossed[0][k] = lr * lr + li * li;
+        crossed[1][k] = rr * rr + ri * ri;
+        crossed[2][k] = lr * rr + li * ri;
+      }
+      return crossed;
     },
   };
 }

@@ -114,6 +114,32 @@ export function powers(spectrum: usize, out: usize, size: i32, first: i32, beyon
   }
 }
 
+/**
+ * The powers of two real signals in each bin, and the real part of their cross-spectrum; all fourfold.
+ * @param spectrum the transform of one as real and the other as imaginary part
+ * @param out those of the real one, of the other, and of both: three times `size / 2 + 1` numbers
+ */
+export function crossed(spectrum: usize, out: usize, size: i32): void {
+  const row = (<usize>(size / 2 + 1)) * NUMBER;
+  for (let k = 0; k <= size / 2; k++) {
+    const own = spectrum + (<usize>k) * COMPLEX;
+    const mirror = spectrum + (<usize>((size - k) & (size - 1))) * COMPLEX;
+    const re = load<f64>(own);
+    const im = load<f64>(own + NUMBER);
+    const reBack = load<f64>(mirror);
+    const imBack = load<f64>(mirror + NUMBER);
+    // The real one is the even part of the spectrum, the other the odd one.
+    const lr = re + reBack;
+    const li = im - imBack;
+    const rr = im + imBack;
+    const ri = reBack - re;
+    const at = out + (<usize>k) * NUMBER;
+    store<f64>(at, lr * lr + li * li);
+    store<f64>(at + row, rr * rr + ri * ri);
+    store<f64>(at + 2 * row, lr * rr + li * ri);
+  }
+}
+
 const TAPS: i32 = 24;
 const HALF: i32 = TAPS / 2;
 const RUN: i32 = 8;
