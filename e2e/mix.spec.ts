@@ -192,6 +192,10 @@ test('the meters read what plays, and the loop is measured as the engine renders
   const shown = Number((await page.getByTestId('mix-loudness').innerText()).match(/−(\d+\.\d) LUFS/)![1]);
   expect(shown).toBeGreaterThan(10);
   expect(shown).toBeLessThan(30);
+  // Of the chosen track, range by range, on the axis of the bench.
+  await page.getByRole('button', { name: /Curve of the bench$/ }).click();
+  await page.getByRole('option', { name: 'Correlation and sides' }).click();
+  await expect(page.getByTestId('bench-field')).toHaveAttribute('data-image', 'measured');
 });
 
 test('the score: every track, sorted by a column, printed without what is for the screen', async ({

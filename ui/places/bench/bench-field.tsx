@@ -25,6 +25,7 @@ import {
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { useAnalyses } from '../../window/sound/analyses';
 import { heldAtFader, liveAtFader } from '../../window/sound/live';
+import { useMeasuredPart } from '../../window/sound/measured-parts';
 import { stripSpectrum } from '../../window/sound/spectra';
 import { useStripMeasures } from '../../window/sound/strip-measures';
 import { useLiveRedraw } from '../../window/sound/use-live-redraw';
@@ -69,6 +70,10 @@ function EqualizerField() {
     ({ state }) => equalizerOnBench(findStrip(state.settled, strip.id) ?? strip, processorId)?.bands,
   );
   const topDb = useRidgeTop();
+  const measured = useMeasuredPart(strip.id);
+  const bands = measured?.figures.stereo;
+  const isCurrent = measured?.isCurrent ?? true;
+  const stereo = useMemo(() => (bands ? { bands, isCurrent } : null), [bands, isCurrent]);
   const { stage, isHolding, tiltDb } = useCompany(
     useShallow((company) => ({ stage: company.stage, isHolding: company.isHolding, tiltDb: company.tiltDb })),
   );
@@ -95,6 +100,7 @@ function EqualizerField() {
           channels: stripChannels(live),
           path,
           curve,
+          stereo,
           rateHz,
           chosenBandId: bandId,
           spectrum: stripSpectrum(song, live, useAnalyses.of(desk).byAudio, useStripMeasures.of(desk).measures),
@@ -108,7 +114,7 @@ function EqualizerField() {
         tokens,
       );
     },
-    [desk, axis, scale, stripId, processorId, path, curve, rateHz, bandId, topDb, stage, isHolding, tiltDb],
+    [desk, axis, scale, stripId, processorId, path, curve, stereo, rateHz, bandId, topDb, stage, isHolding, tiltDb],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
   useLiveRedraw('audioId' in strip, redraw);
@@ -145,6 +151,7 @@ function EqualizerField() {
         ref={field}
         {...crosshair}
         data-testid="bench-field"
+        data-image={curve === 'image' ? (stereo ? 'measured' : 'waiting') : undefined}
         data-earshot={strip.id}
         data-hint="Double-click adds a bell here · N adds any band by words"
         onDoubleClick={(event) => {

@@ -6,11 +6,12 @@ import { stripChannels, type EqualizerPhase } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { Choice } from '../../kit/controls/choice';
 import { ProbeBar } from '../../work/probe/probe-bar';
+import { useMeasuredParts } from '../../window/sound/measured-parts';
 import { useSession } from '../../window/sound/session-store';
 import { MONO_REASON } from '../../kit/signs/channels';
 import { chosenBand, equalizerOnBench, useChosenStrip, useSelection } from '../../window/song/selection';
 import { useSongStore } from '../../window/song/song-store';
-import { CURVE_NAMES, PATH_NAMES, useBenchView } from './bench-view';
+import { CURVE_NAMES, PATH_NAMES, useBenchView, type BenchCurve } from './bench-view';
 
 /** What the bench shows of the equalizer, which path of it is worked on, and how it treats the phase. */
 export function BenchHead() {
@@ -41,6 +42,10 @@ const Head = memo(function Head({
   const desk = useDesk();
   const curve = useBenchView((view) => view.curve);
   const setCurve = useBenchView((view) => view.setCurve);
+  const chooseCurve = (next: BenchCurve) => {
+    setCurve(next);
+    if (next === 'image') void useMeasuredParts.of(desk).measure(chosenBand(desk).strip.id);
+  };
   const path = useSelection((selection) => selection.path);
   const choosePath = useSelection((selection) => selection.choosePath);
   const choosePhase = (next: EqualizerPhase) => {
@@ -53,7 +58,7 @@ const Head = memo(function Head({
   return (
     <Bar>
       <span>Curve</span>
-      <Choice label="Curve of the bench" value={curve} options={CURVE_NAMES} width={138} onChange={setCurve} />
+      <Choice label="Curve of the bench" value={curve} options={CURVE_NAMES} width={138} onChange={chooseCurve} />
       <span>Path</span>
       {isMono ? (
         <i title={MONO_REASON} data-hint={MONO_REASON}>

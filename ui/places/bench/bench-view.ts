@@ -2,13 +2,16 @@ import { deskStore } from '../../window/desk/desk';
 import type { BandChannel } from '@/core/song';
 
 /** What the bench draws of the equalizer. */
-export type BenchCurve = 'level' | 'phase' | 'wrapped-phase' | 'delay';
+export type EqualizerCurve = 'level' | 'phase' | 'wrapped-phase' | 'delay';
+/** Or of the strip: how its sides stand to each other. */
+export type BenchCurve = EqualizerCurve | 'image';
 
 export const CURVE_NAMES: readonly { id: BenchCurve; name: string }[] = [
   { id: 'level', name: 'Level' },
   { id: 'phase', name: 'Phase' },
   { id: 'wrapped-phase', name: 'Phase within ±180°' },
   { id: 'delay', name: 'Group delay' },
+  { id: 'image', name: 'Correlation and sides' },
 ];
 
 export const PATH_NAMES: readonly { id: BandChannel; name: string }[] = [

@@ -1,6 +1,6 @@
 import { designBand, designEqualizer, groupDelayMs, magnitudesDb, phasesDegrees, type Section } from '@/core/filters';
 import type { Band, BandChannel, Equalizer } from '@/core/song';
-import type { BenchCurve } from './bench-view';
+import type { EqualizerCurve } from './bench-view';
 
 /** A curve of the bench: what a signal on one path meets. */
 export interface PathCurve {
@@ -24,7 +24,7 @@ export function pathsIn(bands: readonly Pick<Band, 'channel' | 'enabled'>[], cha
 
 /** A curve of sections at some frequencies: dB, degrees (continuous from the lowest frequency on, or within ±180°) or ms. */
 export function curveValues(
-  curve: BenchCurve,
+  curve: EqualizerCurve,
   sections: readonly Section[],
   frequenciesHz: Float64Array,
   rateHz: number,
@@ -42,7 +42,7 @@ export function curveValues(
 
 /** The curves of an equalizer, that of the path that is worked on last, so that it is drawn on top. */
 export function pathCurves(
-  curve: BenchCurve,
+  curve: EqualizerCurve,
   equalizer: Equalizer,
   { channels, path, rateHz }: { channels: 1 | 2; path: BandChannel; rateHz: number },
   frequenciesHz: Float64Array,
@@ -64,7 +64,12 @@ export function pathCurves(
 }
 
 /** What one band does by itself. */
-export function bandCurve(curve: BenchCurve, band: Band, frequenciesHz: Float64Array, rateHz: number): Float64Array {
+export function bandCurve(
+  curve: EqualizerCurve,
+  band: Band,
+  frequenciesHz: Float64Array,
+  rateHz: number,
+): Float64Array {
   return curveValues(curve, designBand(band, rateHz), frequenciesHz, rateHz);
 }
 
@@ -88,7 +93,7 @@ function tidyStep(range: number, parts: number): number {
 const signed = (text: string) => text.replace('-', '−');
 
 /** A scale that holds all values of some curves. */
-export function valueScale(curve: Exclude<BenchCurve, 'level'>, curves: readonly ArrayLike<number>[]): ValueScale {
+export function valueScale(curve: Exclude<EqualizerCurve, 'level'>, curves: readonly ArrayLike<number>[]): ValueScale {
   let [low, high] = [0, 0];
   for (const values of curves) {
     for (let i = 0; i < values.length; i++) {

@@ -1,4 +1,4 @@
-import type { MixedSpectrum } from '@/core/measure';
+import type { MixedSpectrum, StereoBand } from '@/core/measure';
 import { givesWay, isPassFilter, type Band, type BandChannel, type Equalizer } from '@/core/song';
 import { drawFrequencyGrid } from '../../kit/axis/grid';
 import { hatch } from '../../kit/axis/canvas';
@@ -8,7 +8,8 @@ import { channelLetter } from '../../kit/signs/channels';
 import { SANS, type Tokens } from '../../kit/theme/tokens';
 import { farthestDb, heldElsewhere } from './band-sign';
 import type { BenchScale } from './bench-scale';
-import type { BenchCurve } from './bench-view';
+import type { BenchCurve, EqualizerCurve } from './bench-view';
+import { drawImage } from './draw-image';
 import { spectraShape } from './spectra-shape';
 import { bandCurve, pathCurves, valueScale, type ValueScale } from './curves';
 
@@ -22,6 +23,8 @@ export interface BenchPicture {
   /** The path that is worked on. */
   path: BandChannel;
   curve: BenchCurve;
+  /** How the sides of the strip stand to each other; null while that is not measured. */
+  stereo: { bands: readonly StereoBand[]; isCurrent: boolean } | null;
   rateHz: number;
   chosenBandId: string | null;
   spectrum: MixedSpectrum;
@@ -258,7 +261,7 @@ const valueY = (scale: BenchScale, { top, bottom }: ValueScale) => {
 function drawValues(
   context: CanvasRenderingContext2D,
   picture: BenchPicture,
-  curve: Exclude<BenchCurve, 'level'>,
+  curve: Exclude<EqualizerCurve, 'level'>,
   frequenciesHz: Float64Array,
   tokens: Tokens,
 ): void {
@@ -300,6 +303,12 @@ export function drawBench(context: CanvasRenderingContext2D, picture: BenchPictu
   const levels = pathCurves('level', equalizer, picture, frequenciesHz);
   const levelPen = { y: levelY(scale), colour: equalizer.enabled ? tokens.ink : tokens.soft, width: 2.2 };
   drawShutSides(context, picture, tokens);
+  if (curve === 'image') {
+    drawPaths(context, picture, levels, { ...levelPen, colour: tokens.soft, width: 1 });
+    const { bands = null, isCurrent = true } = picture.stereo ?? {};
+    drawImage(context, { axis, height: scale.height, bands, isCurrent }, tokens);
+    return;
+  }
   if (curve !== 'level') {
     drawFrequencyGrid(context, axis, scale.height, tokens.grid);
     drawPaths(context, picture, levels, { ...levelPen, colour: tokens.soft, width: 1 });
