@@ -194,7 +194,7 @@ test('the meters read what plays, and the loop is measured as the engine renders
   expect(shown).toBeLessThan(30);
   // Of the chosen track, range by range, on the axis of the bench.
   await page.getByRole('button', { name: /Curve of the bench$/ }).click();
-  await page.getByRole('option', { name: 'Correlation and sides' }).click();
+  await page.getByRole('option', { name: 'Correlation, sides' }).click();
   await expect(page.getByTestId('bench-field')).toHaveAttribute('data-image', 'measured');
 });
 

@@ -180,7 +180,7 @@ function EqualizerField() {
         <Probing width={axis.width} height={height}>
           {height > 0 && <ProbeLayer height={height} y={scale.y} />}
         </Probing>
-        {equalizer.bands.length === 0 && !isEmptySong && (
+        {equalizer.bands.length === 0 && !isEmptySong && curve !== 'image' && (
           <Begin>Nothing is shaped yet. Double-click here, press N, or drag a post in from the edge of the lane.</Begin>
         )}
       </Field>

@@ -11,7 +11,7 @@ export const CURVE_NAMES: readonly { id: BenchCurve; name: string }[] = [
   { id: 'phase', name: 'Phase' },
   { id: 'wrapped-phase', name: 'Phase within ±180°' },
   { id: 'delay', name: 'Group delay' },
-  { id: 'image', name: 'Correlation and sides' },
+  { id: 'image', name: 'Correlation, sides' },
 ];
 
 export const PATH_NAMES: readonly { id: BandChannel; name: string }[] = [

@@ -42,9 +42,7 @@ export const imageY = (height: number, value: number) => MARGIN + ((1 - value) /
 export function drawImage(context: CanvasRenderingContext2D, picture: ImagePicture, tokens: Tokens): void {
   const { axis, height, bands } = picture;
   drawFrequencyGrid(context, axis, height, tokens.grid);
-  context.font = `400 11px ${SANS}`;
-  context.textAlign = 'left';
-  for (const { value, text } of TICKS) {
+  for (const { value } of TICKS) {
     const y = Math.round(imageY(height, value)) + 0.5;
     context.beginPath();
     context.moveTo(0, y);
@@ -52,14 +50,32 @@ export function drawImage(context: CanvasRenderingContext2D, picture: ImagePictu
     context.strokeStyle = value === 0 ? tokens.rule : tokens.grid;
     context.lineWidth = 1;
     context.stroke();
-    context.fillStyle = tokens.soft;
-    context.fillText(text, 6, value === 1 ? y + 12 : y - 4);
   }
-  if (!bands) {
-    context.textAlign = 'center';
-    context.fillText('Being measured, or not yet: the Image panel measures it.', axis.width / 2, height / 2 - 8);
-    return;
+  if (bands) drawLines(context, picture, tokens);
+  const write = (text: string, x: number, y: number, align: CanvasTextAlign, colour: string) => {
+    context.textAlign = align;
+    context.strokeText(text, x, y);
+    context.fillStyle = colour;
+    context.fillText(text, x, y);
+  };
+  // Over the lines, which must not hide them.
+  context.font = `400 11px ${SANS}`;
+  context.lineJoin = 'round';
+  context.lineWidth = 4;
+  context.strokeStyle = tokens.field;
+  for (const { value, text } of TICKS) {
+    const y = imageY(height, value);
+    write(text, 6, value === 1 ? y + 12 : y - 4, 'left', tokens.soft);
   }
+  const [middle, right, foot] = [axis.width / 2, axis.width - 6, height - 10];
+  if (!bands)
+    write('Being measured, or not yet: the Image panel measures it.', middle, height / 2 - 8, 'center', tokens.soft);
+  else if (!picture.isCurrent) write('before the last changes', middle, foot, 'center', tokens.soft);
+  write('— correlation', right, foot - 14, 'right', tokens.ink);
+  write('- - share of the sides in the power', right, foot, 'right', tokens.claim);
+}
+
+function drawLines(context: CanvasRenderingContext2D, picture: ImagePicture, tokens: Tokens): void {
   const stroke = (figure: 'correlation' | 'sideShare', colour: string, dash: number[]) => {
     context.beginPath();
     for (const [first, ...others] of imageLine(picture, figure)) {
@@ -74,13 +90,4 @@ export function drawImage(context: CanvasRenderingContext2D, picture: ImagePictu
   };
   stroke('sideShare', tokens.claim, [6, 4]);
   stroke('correlation', tokens.ink, []);
-  if (!picture.isCurrent) {
-    context.textAlign = 'center';
-    context.fillText('before the last changes', axis.width / 2, height - 10);
-  }
-  context.textAlign = 'right';
-  context.fillStyle = tokens.ink;
-  context.fillText('— correlation', axis.width - 6, height - 24);
-  context.fillStyle = tokens.claim;
-  context.fillText('- - share of the sides in the power', axis.width - 6, height - 10);
 }

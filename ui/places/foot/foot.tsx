@@ -118,7 +118,8 @@ function Load() {
 
 const Line = styled.footer`
   display: grid;
-  grid-template-columns: 224px minmax(0, 1fr) auto;
+  grid-template-columns: minmax(212px, auto) minmax(0, 1fr) auto;
+  column-gap: 12px;
   align-items: center;
   padding: 0 16px 0 0;
   border-top: 2px solid var(--grid);
@@ -128,7 +129,7 @@ const Line = styled.footer`
 `;
 const Saved = styled.span<{ $problem: boolean }>`
   padding-left: 18px;
-  ${({ $problem }) => $problem && 'color: var(--accent); font-weight: 600; overflow: visible; z-index: 1; background: var(--paper);'}
+  ${({ $problem }) => $problem && 'color: var(--accent); font-weight: 600;'}
 `;
 const HintText = styled.span`
   overflow: hidden;
