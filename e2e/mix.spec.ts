@@ -209,6 +209,9 @@ test('the score: every track, sorted by a column, printed without what is for th
   const loudness = table.getByRole('row', { name: /^Mix/ });
   await expect(loudness).toHaveText(/LUFS.*dBTP/);
   await expect(page.getByRole('figure', { name: /Clearance before and after/ })).toBeVisible();
+  // Clearances are estimates at first, then measured with what reacts to levels and what is one source.
+  await expect(page.getByRole('status')).toHaveText('', { timeout: 60_000 });
+  await expect(table.getByText('≈')).toHaveCount(0);
   await table.getByRole('columnheader', { name: /^after/ }).click();
   await expect(table.getByRole('row').last()).toHaveText(/^Mix/);
   const clearances = await table.getByRole('row').evaluateAll((rows) =>

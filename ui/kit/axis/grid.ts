@@ -17,3 +17,20 @@ export function drawFrequencyGrid(
   context.lineWidth = 1;
   context.stroke();
 }
+
+/** A horizontal line across a chart, on whole pixels. */
+export function drawLevelLine(
+  context: CanvasRenderingContext2D,
+  width: number,
+  y: number,
+  colour: string,
+  lineWidth = 1,
+): void {
+  const at = Math.round(y) + 0.5;
+  context.beginPath();
+  context.moveTo(0, at);
+  context.lineTo(width, at);
+  context.strokeStyle = colour;
+  context.lineWidth = lineWidth;
+  context.stroke();
+}

@@ -1,6 +1,6 @@
 import type { MixedSpectrum, StereoBand } from '@/core/measure';
 import { givesWay, isPassFilter, type Band, type BandChannel, type Equalizer } from '@/core/song';
-import { drawFrequencyGrid } from '../../kit/axis/grid';
+import { drawFrequencyGrid, drawLevelLine } from '../../kit/axis/grid';
 import { hatch } from '../../kit/axis/canvas';
 import { liveLine, ridgePaths, tiltedBy, type PathSink } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
@@ -62,13 +62,7 @@ const levelY = (scale: BenchScale) => (db: number) =>
 function drawGrid(context: CanvasRenderingContext2D, { axis, scale }: BenchPicture, tokens: Tokens): void {
   drawFrequencyGrid(context, axis, scale.height, tokens.grid);
   for (const db of scale.ticksDb) {
-    const y = Math.round(scale.y(db)) + 0.5;
-    context.beginPath();
-    context.moveTo(0, y);
-    context.lineTo(axis.width, y);
-    context.strokeStyle = db === 0 ? tokens.rule : tokens.grid;
-    context.lineWidth = db === 0 ? 1.5 : 1;
-    context.stroke();
+    drawLevelLine(context, axis.width, scale.y(db), db === 0 ? tokens.rule : tokens.grid, db === 0 ? 1.5 : 1);
   }
 }
 
@@ -276,12 +270,7 @@ function drawValues(
   context.textAlign = 'left';
   for (const tick of values.ticks) {
     const at = Math.round(y(tick)) + 0.5;
-    context.beginPath();
-    context.moveTo(0, at);
-    context.lineTo(axis.width, at);
-    context.strokeStyle = tick === 0 ? tokens.rule : tokens.grid;
-    context.lineWidth = 1;
-    context.stroke();
+    drawLevelLine(context, axis.width, y(tick), tick === 0 ? tokens.rule : tokens.grid);
     context.fillStyle = tokens.soft;
     context.fillText(values.write(tick), 6, at - 3 < 9 ? at + 11 : at - 3);
   }

@@ -1,5 +1,5 @@
 import type { StereoBand } from '@/core/measure';
-import { drawFrequencyGrid } from '../../kit/axis/grid';
+import { drawFrequencyGrid, drawLevelLine } from '../../kit/axis/grid';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { SANS, type Tokens } from '../../kit/theme/tokens';
 
@@ -42,15 +42,8 @@ export const imageY = (height: number, value: number) => MARGIN + ((1 - value) /
 export function drawImage(context: CanvasRenderingContext2D, picture: ImagePicture, tokens: Tokens): void {
   const { axis, height, bands } = picture;
   drawFrequencyGrid(context, axis, height, tokens.grid);
-  for (const { value } of TICKS) {
-    const y = Math.round(imageY(height, value)) + 0.5;
-    context.beginPath();
-    context.moveTo(0, y);
-    context.lineTo(axis.width, y);
-    context.strokeStyle = value === 0 ? tokens.rule : tokens.grid;
-    context.lineWidth = 1;
-    context.stroke();
-  }
+  for (const { value } of TICKS)
+    drawLevelLine(context, axis.width, imageY(height, value), value === 0 ? tokens.rule : tokens.grid);
   if (bands) drawLines(context, picture, tokens);
   const write = (text: string, x: number, y: number, align: CanvasTextAlign, colour: string) => {
     context.textAlign = align;

@@ -235,34 +235,33 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
             />
           </FigureRow>
         ))}
-      {strip.muted !== undefined && (
-        <FigureRow>
-          <span>
-            Mute
-            <FigureMark stripId={strip.id} of="strip" partId="" field="muted" />
-          </span>
-          <ToggleButton $tone="ink" isSelected={strip.muted} onChange={(muted) => set({ muted }, 'Mute')}>
-            {strip.muted ? 'Muted' : 'Heard'}
-          </ToggleButton>
-        </FigureRow>
-      )}
-      {strip.polarityInverted !== undefined && (
-        <FigureRow>
-          <span>
-            Polarity
-            <FigureMark stripId={strip.id} of="strip" partId="" field="polarityInverted" />
-          </span>
-          <ToggleButton
-            $tone="ink"
-            isSelected={strip.polarityInverted}
-            onChange={(polarityInverted) => set({ polarityInverted }, 'Polarity')}
-          >
-            {strip.polarityInverted ? 'Turned' : 'As recorded'}
-          </ToggleButton>
-        </FigureRow>
+      {(['muted', 'polarityInverted'] as const).map(
+        (field) =>
+          strip[field] !== undefined && <SwitchRow key={field} strip={strip} field={field} isOn={strip[field]} />,
       )}
       {strip.delayMs !== undefined && <DelayRow strip={strip} delayMs={strip.delayMs} />}
     </>
+  );
+}
+
+const SWITCHES = {
+  muted: { label: 'Mute', on: 'Muted', off: 'Heard' },
+  polarityInverted: { label: 'Polarity', on: 'Turned', off: 'As recorded' },
+};
+
+function SwitchRow({ strip, field, isOn }: { strip: StripFacts; field: keyof typeof SWITCHES; isOn: boolean }) {
+  const set = useSet(strip);
+  const { label, on, off } = SWITCHES[field];
+  return (
+    <FigureRow>
+      <span>
+        {label}
+        <FigureMark stripId={strip.id} of="strip" partId="" field={field} />
+      </span>
+      <ToggleButton $tone="ink" isSelected={isOn} onChange={(next) => set({ [field]: next }, label)}>
+        {isOn ? on : off}
+      </ToggleButton>
+    </FigureRow>
   );
 }
 
