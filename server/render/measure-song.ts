@@ -1,7 +1,7 @@
 import { OrvidError } from '@/core/errors';
 import type { FoundTempo } from '@/core/grid';
 import { STEPS_PER_SECOND, type Alignment, type StepRange } from '@/core/measure';
-import { feedingPart, partOf, reactivePart, stripUpTo } from '@/core/mix';
+import { feedingPart, hasEnds, partOf, reactivePart, stripUpTo } from '@/core/mix';
 import { checkRouting, findStrip, songLengthFrames, type Song } from '@/core/song';
 import { loadSong } from '../songs/store';
 import { runInWorker } from '../workers/pool';
@@ -37,7 +37,8 @@ export async function measureSongPart(
     throw new OrvidError('invalid-input', 'The stretch to measure lies outside the song.', 'Nothing was measured.');
   const part = partOf(song, stripId);
   const figures = await once(
-    dependencies(part, range),
+    // Which pass filters are crossovers of layers, the part alone does not tell.
+    dependencies(part, range, hasEnds(part, song)),
     () =>
       withPageFiles(part, (pageFiles) =>
         runInWorker<PartFigures>('measurePart', { song, stripId, pageFiles, range }, signal),
