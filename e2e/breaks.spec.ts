@@ -146,16 +146,25 @@ test('sound that the browser does not give is said with what to do, and the page
   await expect(silent.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
 });
 
-test('pages of sound that could not be had are asked for again when the server is back', async ({ page, request }) => {
+test('pages of sound, and the waveform that is looked at, are asked for again when the server is back', async ({
+  page,
+  request,
+}) => {
   let isGone = true;
-  for (const what of ['**/pages/*', '**/events?*', '**/api/songs/*'])
+  for (const what of ['**/pages/*', '**/events?*', '**/api/songs/*', '**/waveforms?*'])
     await page.route(what, (route) => (isGone ? route.abort() : route.continue()));
   await openSong(page, await copyOfDemo(request));
   await expect(gone(page)).toBeVisible();
   await expect(page.locator('footer')).toContainText('loading sound 0 %');
+  const missed = page.waitForRequest('**/waveforms?*');
+  await page.getByTestId('song-strip').hover();
+  await page.mouse.wheel(0, -480);
+  await missed;
+  const waveform = page.waitForResponse('**/waveforms?*');
   isGone = false;
   await expect(page.getByText(/^Saved/)).toBeVisible();
   await expect(page.locator('footer')).not.toContainText('loading sound');
+  expect((await waveform).ok()).toBe(true);
   await page.keyboard.press(' ');
   await expect(page.getByTestId('mix-peak')).toHaveText(/peak −\d/);
 });

@@ -1,5 +1,6 @@
 import type { PeaksLevel } from '@/core/measure';
 import { deskStore } from '../desk/desk';
+import { onServerBack } from '../outbox/link';
 import { waveformsUrl } from '../server/measured-urls';
 import { request } from '../server/request';
 
@@ -21,16 +22,21 @@ const REST_MS = 120;
 export const useWaveforms = deskStore<WaveformsStore>((desk) => (set, get) => {
   let timer: ReturnType<typeof setTimeout> | undefined;
   let newest = 0;
+  /** What could not be had. */
+  let missed: readonly [from: number, to: number] | null = null;
   desk.onEnd(() => clearTimeout(timer));
   const ask = async (from: number, to: number) => {
     const number = ++newest;
+    missed = null;
     try {
       const byAudio = await request<WaveformsStore['byAudio']>('GET', waveformsUrl(desk.songId, from, to, ENTRIES));
       if (number === newest) set({ byAudio, from, to });
     } catch {
-      // The coarse picture stays, and the next look asks again.
+      // The coarse picture stays until the server is back, or one looks elsewhere.
+      if (number === newest) missed = [from, to];
     }
   };
+  onServerBack(desk, () => missed && void ask(...missed));
   return {
     byAudio: {},
     from: 0,

@@ -287,7 +287,8 @@ function FoundTempoLine({ grid, onSet }: { grid: Grid | null; onSet: GridProps['
       setState(await request<{ found: FoundTempo | null }>('GET', `/api/songs/${desk.songId}/tempo`));
     } catch (error) {
       setState(null);
-      tellError(desk, asOrvidError(error));
+      const { message, kept } = asOrvidError(error);
+      tellError(desk, { message: `The tempo could not be looked for. ${message}`, kept });
     }
   };
   const found = state !== null && state !== 'looking' ? state.found : null;
