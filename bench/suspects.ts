@@ -118,7 +118,7 @@ const at = (least: number) => {
   ];
 };
 console.log(
-  `\n${table([['least evidence', 'false on a clean one', 'found of +9 dB and more'], ...[-1, 0, 0.6, 1, 2, 3].map(at)])}`,
+  `\n${table([['least evidence', 'false on a clean one', 'found of +9 dB and more'], ...[-1, 0, 1, 2, 3, 4].map(at)])}`,
 );
 const hits = planted.flatMap((one) => {
   const hit = hitOf(one);
@@ -155,9 +155,9 @@ console.log(
   `\n${median(times).toFixed(2)} s of one core for a recording of half a minute, as much as is looked at of a long one`,
 );
 if (!isReport) {
-  // So much evidence that two thirds of a finding on a clean recording are false, on average; and the curve of sureness that fits.
+  // So much evidence that half a finding on a clean recording is false, on average; and the curve of sureness that fits.
   const least = clean.flatMap(({ found }) => found.map(({ evidence }) => evidence)).sort((a, b) => b - a)[
-    Math.round((2 / 3) * clean.length)
+    Math.round(clean.length / 2)
   ];
   const lossOf = ([slope, middle]: readonly number[]) =>
     judged.reduce((sum, { found, isRight }) => {

@@ -19,7 +19,7 @@ const APART = 5;
 const MOST = 8;
 
 /** What the evidence must be at least, and what sureness it means: set on recordings, see docs/suspects.md. */
-export const LEAST_EVIDENCE = 0.6;
+export const LEAST_EVIDENCE = 1;
 const CALIBRATION = { slope: 0.7, middle: 3.4 } as const;
 
 /** How sure evidence makes one, 0 to 1: the share of findings with as much of it that are right. */
