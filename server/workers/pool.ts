@@ -55,6 +55,9 @@ function pool(queue: (typeof QUEUES)[Task]): Piscina {
     minThreads: 0,
     maxThreads: 2,
     idleTimeout: 20000,
+    // A thread that is ended while its module is being required takes the whole process with it (Node.js 20: "must be used on an instantiated
+    // module"); one that imports it just ends.
+    execArgv: ['--no-experimental-require-module'],
   });
   pools().set(queue, made);
   return made;
