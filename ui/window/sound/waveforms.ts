@@ -43,6 +43,7 @@ export const useWaveforms = deskStore<WaveformsStore>((desk) => (set, get) => {
     to: 0,
     need: (from, to) => {
       clearTimeout(timer);
+      missed = null;
       const width = to - from;
       const { from: hadFrom, to: hadTo } = get();
       // As good: it covers the stretch, and was not asked for one that is much wider.

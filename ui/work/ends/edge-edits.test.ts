@@ -1,6 +1,7 @@
 import { newPassage } from '@/core/passages';
 import { applyEdit, emptySong, firstEqualizer, newTrack, type Song, type Track } from '@/core/song';
 import { deskWith } from '../../window/testing/open-desk';
+import { useStripMeasures } from '../../window/sound/strip-measures';
 import { cleanEnds, endFilter, openSources, safeHz, setEnd } from './edge-edits';
 
 const track: Track = newTrack(
@@ -49,4 +50,19 @@ test('what an end is taken from counts the passages that change its track', () =
   expect(source.id).toBe('a');
   expect(source.spans!.map(({ from, to }) => [from, to])).toEqual([[40, 80]]);
   expect(10 * Math.log10(source.spans![0].gains[60] / source.gains[60])).toBeCloseTo(-12, 6);
+});
+
+test('levels that were measured over the loop are not taken for those of the whole song', () => {
+  const looped: Song = {
+    ...song,
+    tracks: [{ ...track, lengthFrames: 480000 }],
+    loop: { startSeconds: 2, endSeconds: 4, enabled: true },
+  };
+  const desk = deskWith(looped);
+  const measure = { of: [], beyondDb: new Float64Array(120), addedDb: null, levelsId: 'a measured 1', isCurrent: true };
+  useStripMeasures.api(desk).setState({ measures: new Map([['a', measure]]) });
+  const audioIdOver = (from: number, to: number) =>
+    openSources(desk, looped, looped.tracks[0], { from, to })[0].audioId;
+  expect(audioIdOver(40, 80)).toBe('a measured 1');
+  expect(audioIdOver(0, 200)).toBe(track.audioId);
 });

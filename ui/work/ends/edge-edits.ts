@@ -62,11 +62,14 @@ function withoutEnd(song: Song, strip: Ended, type: PassType): Song {
 /** A track, or the tracks of a group, as they are heard over a range without an end, passages counted. */
 export function openSources(desk: Desk, open: Song, strip: Ended, range: StepRange): PassingTrack[] {
   const ids = 'audioId' in strip ? [strip.id] : tracksWithin(open, strip.id).map(({ id }) => id);
-  // What was measured behind the end that is taken out has it in it.
+  const listened = listenedRange(open);
+  const isListened = range.from === listened.from && range.to === listened.to;
   const measures = new Map(
-    [...useStripMeasures.of(desk).measures].filter(
-      ([id, measure]) => id !== strip.id || fits(measure, findStrip(open, id)!),
-    ),
+    [...useStripMeasures.of(desk).measures]
+      // What was measured behind the end that is taken out has it in it.
+      .filter(([id, measure]) => id !== strip.id || fits(measure, findStrip(open, id)!))
+      // Levels over time were measured over what is listened to, and nowhere else.
+      .map(([id, measure]) => [id, isListened ? measure : { ...measure, levelsId: null }] as const),
   );
   return mixTracksOver(open, range, { measures, only: new Set(ids) });
 }
