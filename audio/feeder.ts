@@ -1,3 +1,4 @@
+import { packedBytes, type SampleBits } from '@/core/engine/packed-samples';
 import { AHEAD_FRAMES, PAGE_FRAMES } from '@/core/engine/source';
 import { fetchPages, Refusal, type PageRoom } from './fetch-pages';
 import { SlotPool, slotsFor, slotsOf } from './sample-memory';
@@ -77,6 +78,8 @@ interface Wanted extends FedRecording {
   missing: Set<number>;
   /** Pages that the audio thread has, and the slots in which they lie. */
   held: Map<number, readonly number[]>;
+  /** In how many bits its pages come, as far as is known. */
+  bits: SampleBits;
   /** Pages that could not be had. */
   failed: Set<number>;
   /** Pages of which the last try failed, those that could not be had among them: they are asked for by themselves. */
@@ -164,6 +167,7 @@ export class Feeder {
         ...recording,
         missing: new Set(Array.from({ length: pages }, (_, page) => page)),
         held: new Map(),
+        bits: 32,
         failed: new Set(),
         refused: new Set(),
         isDamaged: false,
@@ -225,7 +229,7 @@ export class Feeder {
     const now = performance.now();
     if (this.running > 0 && now - this.waitingSince > SILENT_MS) return 'the server does not answer';
     const megabytes = (bytes: number) => (bytes / 1e6).toFixed(1);
-    const needed = heard.reduce((sum, { channels }) => sum + channels, 0) * this.rateHz * 4;
+    const needed = heard.reduce((sum, { channels, bits }) => sum + packedBytes(channels * this.rateHz, bits), 0);
     const recent = this.arrivals.filter(({ at }) => now - at < PACE_MS);
     const came = recent.reduce((sum, { bytes }) => sum + bytes, 0) / (PACE_MS / 1000);
     if (came < needed) return `${megabytes(came)} of the ${megabytes(needed)} MB a second that it needs came`;
@@ -362,7 +366,7 @@ export class Feeder {
       let here = 0;
       try {
         const pages = asked.map((wanted) => this.roomFor(wanted));
-        await fetchPages(pages, () => this.take(asked[here++]));
+        await fetchPages(pages, (bits) => this.take(asked[here++], bits));
         return;
       } catch (error) {
         const left = asked.slice(here);
@@ -388,22 +392,20 @@ export class Feeder {
 
   /** A page, and the memory of its slots. */
   private roomFor({ known, page, slots }: AskedPage): PageRoom {
-    const pieces = slots.map((slot) => {
-      const { buffer, byteOffset } = this.slots[slot];
-      return new Uint8Array(buffer, byteOffset, 4 * framesOf(known, page));
-    });
-    return { audioId: known.audioId, page, pieces };
+    const sides = slots.map((slot) => this.slots[slot].subarray(0, framesOf(known, page)));
+    return { audioId: known.audioId, page, sides };
   }
 
   /** A page is in its slots: the audio thread may read it. */
-  private take({ known, page, slots }: AskedPage): void {
+  private take({ known, page, slots }: AskedPage, bits: SampleBits): void {
     if (known.isForgotten) return this.pool.give(slots);
     const { channels } = known;
     known.held.set(page, slots);
     known.refused.delete(page);
     const table = new Int32Array(known.table);
     slots.forEach((slot, c) => Atomics.store(table, page * channels + c, slot + 1));
-    this.noteArrival(4 * framesOf(known, page) * channels);
+    known.bits = bits;
+    this.noteArrival(packedBytes(framesOf(known, page) * channels, bits));
   }
 }
 

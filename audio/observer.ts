@@ -27,18 +27,15 @@ export class ObservedRecordings {
           continue;
         const frames = Math.min(PAGE_FRAMES, track.lengthFrames - page * PAGE_FRAMES);
         const samples = new Float32Array(frames * track.channels);
-        const pieces = Array.from(
-          { length: track.channels },
-          (_, c) => new Uint8Array(samples.buffer, 4 * c * frames, 4 * frames),
-        );
-        const room = { audioId: track.audioId, page, pieces };
+        const sides = Array.from({ length: track.channels }, (_, c) => samples.subarray(c * frames, (c + 1) * frames));
+        const room = { audioId: track.audioId, page, sides };
         missing.push(room);
         places.set(room, { source, page, samples });
       }
     }
     for (let at = 0; at < missing.length; at += TOGETHER) {
       const rooms = missing.slice(at, at + TOGETHER);
-      await fetchPages(rooms, () => undefined);
+      await fetchPages(rooms);
       for (const room of rooms) {
         const { source, page, samples } = places.get(room)!;
         source.setPage(page, samples);

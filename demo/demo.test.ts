@@ -1,13 +1,13 @@
 import { spawnSync } from 'node:child_process';
 import { cpSync, existsSync, readFileSync } from 'node:fs';
-import { PAGE_FRAMES } from '@/core/engine';
+import { PAGE_FRAMES, unpackSamples } from '@/core/engine';
 import { designEqualizer, magnitudesDb } from '@/core/filters';
 import { LongTermSpectrum, matchCurve, SPECTRUM_CENTERS_HZ, THIRD_OCTAVES, wholeRows } from '@/core/measure';
 import type { Song } from '@/core/song';
 import { MixMeasure, mixTracks, usualRange, wholeRange } from '@/core/mix';
 import type { Suspect, SuspectKind } from '@/core/suspects';
 import { readAnalysis, readBandLevels } from '@/server/audio/measured';
-import { pagesPath } from '@/server/audio/store';
+import { needAudios, pagesPath, type AudioRow } from '@/server/audio/store';
 import { readSuspects } from '@/server/audio/suspects';
 import { loadSong, submitEdits } from '@/server/songs/store';
 import { ownDataFolder } from '@/server/testing/data-folder';
@@ -23,6 +23,7 @@ const install = () =>
     encoding: 'utf8',
   });
 let song: Song;
+let audios: Map<string, AudioRow>;
 
 /** The demo song as `npm test` has it made; without it, it is made here. */
 const PREPARED = 'node_modules/.orvid-demo-data';
@@ -31,13 +32,15 @@ beforeAll(async () => {
   if (existsSync(PREPARED)) cpSync(PREPARED, folder, { recursive: true });
   else expect(install().stdout).toContain('Synthesising');
   ({ song } = await loadSong('lantern-ferry'));
+  audios = await needAudios(song.tracks.map(({ audioId }) => audioId));
 });
 
 /** The left side of a recording, seconds from and to. */
 function recording(trackId: string, from = 0, to = Infinity): Float64Array {
   const track = song.tracks.find((track) => track.id === trackId)!;
-  const bytes = readFileSync(pagesPath(track.audioId));
-  const stored = new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
+  const { sampleBits } = audios.get(track.audioId)!;
+  const stored = new Float32Array(track.lengthFrames * track.channels);
+  unpackSamples(readFileSync(pagesPath(track.audioId)), sampleBits, stored);
   const left = new Float64Array(track.lengthFrames);
   for (let frame = 0; frame < track.lengthFrames; frame += PAGE_FRAMES) {
     const start = frame * track.channels;

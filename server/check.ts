@@ -8,7 +8,7 @@ import { crc32Text, fileHash } from './audio/checksum';
 import { readAnalysis, readBandLevels, readOverview, readWaveform } from './audio/measured';
 import { faultOf, mendRecording, readPage } from './audio/mending';
 import { readSealed } from './audio/sealed';
-import { keepChecksums, keptAnalysis, measuredPaths, originalPath, pagesPath, type AudioRow } from './audio/store';
+import { keepWritten, keptAnalysis, measuredPaths, originalPath, pagesPath, type AudioRow } from './audio/store';
 import { config } from './config';
 import { openDatabase } from './database/client';
 import { audio, songs } from './database/schema';
@@ -73,7 +73,8 @@ async function checkRecording(row: AudioRow, find: (state: Finding['state'], tex
     const fault = await faultOf(row);
     if (fault && (await mendRecording(row.id))) find('mended', `${fault.message} It was made anew.`);
     // Of recordings of older versions the checksums are taken now.
-    if (row.pageChecksums === null && !fault) await keepChecksums(row.id, await checksumsOf(row));
+    if (row.pageChecksums === null && !fault)
+      await keepWritten(row.id, { pageChecksums: await checksumsOf(row), sampleBits: row.sampleBits });
     const files = measuredPaths(row.id);
     const areWhole = (await Promise.all(files.map(isWhole))).every(Boolean);
     const isMeasured = areWhole && (await keptAnalysis(row.id)) !== undefined;

@@ -47,9 +47,13 @@ export class OwnServer {
     return this.process !== null && this.process.exitCode === null && this.process.signalCode === null;
   }
 
+  get pid(): number {
+    return this.process!.pid!;
+  }
+
   /** The most memory that it has held, MiB. */
   get peakMebibytes(): number {
-    const status = readFileSync(`/proc/${this.process!.pid}/status`, 'utf8');
+    const status = readFileSync(`/proc/${this.pid}/status`, 'utf8');
     return Number(/VmHWM:\s*(\d+)/.exec(status)![1]) / 1024;
   }
 

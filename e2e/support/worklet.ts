@@ -28,6 +28,16 @@ export async function playedByWorklet(
       const context = new OfflineAudioContext(2, frames, compiled.rateHz);
       await context.audioWorklet.addModule('/audio/worklet.js');
       const pageFrames = 65536;
+      const unpacked = (bytes: ArrayBuffer, bits: number) => {
+        if (bits === 32) return new Float32Array(bytes);
+        const view = new DataView(bytes);
+        const size = bits / 8;
+        return Float32Array.from({ length: bytes.byteLength / size }, (_, n) =>
+          bits === 16
+            ? view.getInt16(2 * n, true) / 2 ** 15
+            : (view.getInt8(3 * n + 2) * 2 ** 16 + view.getUint16(3 * n, true)) / 2 ** 23,
+        );
+      };
       const heardFrames = Math.min(frames, compiled.lengthFrames);
       const slots =
         compiled.tracks.reduce((sum, { channels }) => sum + channels, 0) * Math.ceil(heardFrames / pageFrames);
@@ -44,9 +54,9 @@ export async function playedByWorklet(
         const table = new SharedArrayBuffer(4 * channels * Math.ceil(lengthFrames / pageFrames));
         node.port.postMessage({ type: 'recording', audioId, channels, lengthFrames, table });
         for (let page = 0; page * pageFrames < heardFrames; page++) {
-          const bytes = samples ? null : await (await fetch(`/api/pages/${audioId}.${page}`)).arrayBuffer();
-          const content = bytes
-            ? new Float32Array(bytes)
+          const response = samples ? null : await fetch(`/api/pages/${audioId}.${page}`);
+          const content = response
+            ? unpacked(await response.arrayBuffer(), Number(response.headers.get('orvid-sample-bits')))
             : Float32Array.from(samples!.slice(page * pageFrames, (page + 1) * pageFrames));
           for (let c = 0; c < channels; c++) {
             const side = content.subarray((c * content.length) / channels, ((c + 1) * content.length) / channels);

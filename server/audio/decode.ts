@@ -1,6 +1,7 @@
 import { open, type FileHandle } from 'node:fs/promises';
+import type { SampleBits } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
-import { decodeFrames, frameBytes, readWavHeader } from '@/core/formats';
+import { decodeFrames, frameBytes, readWavHeader, type SampleFormat } from '@/core/formats';
 import { readFlacInfo, toExactScale } from './flac';
 import { checkLength } from './length';
 
@@ -9,12 +10,18 @@ export interface DecodedAudio {
   format: string;
   rateHz: number;
   channels: number;
+  /** Its samples are whole numbers of so many bits, or floats: what the file says of itself. */
+  bits: SampleBits;
   /** How much of the file has been read, 0 to 1, while `blocks` runs. */
   progress: () => number;
   blocks: AsyncIterable<ArrayLike<number>[]>;
   /** In place of `blocks`, where the file holds 32-bit floats: the samples as they lie there, interleaved and unchecked. */
   floats?: AsyncIterable<Float32Array>;
 }
+
+/** In how few bits the samples of a file of so many are written: none is rounded. */
+const fewestBits = (bits: number): SampleBits => (bits <= 16 ? 16 : bits <= 24 ? 24 : 32);
+const isFloat = (format: SampleFormat) => format === '32f' || format === '64f';
 
 const CHUNK_BYTES = 1 << 18;
 /** The first pieces are small: a few bytes may hold minutes of silence. */
@@ -139,6 +146,7 @@ async function withWav<T>(file: FileHandle, size: number, use: (audio: DecodedAu
     format: `WAV ${info.format}`,
     rateHz: info.rateHz,
     channels: info.channels,
+    bits: isFloat(info.format) ? 32 : fewestBits(Number(info.format)),
     progress: () => frame / info.frames,
     blocks: blocks(),
     ...(info.format === '32f' && { floats: floats() }),
@@ -212,6 +220,7 @@ async function withCompressed<T>(
       format: name,
       rateHz: first.sampleRate,
       channels: first.channelData.length,
+      bits: flac ? fewestBits(flac.bitsPerSample) : 32,
       progress: () => at / size,
       blocks: blocks(),
     });

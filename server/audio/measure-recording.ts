@@ -1,5 +1,5 @@
 import { open } from 'node:fs/promises';
-import { PAGE_FRAMES } from '@/core/engine';
+import { PAGE_FRAMES, unpackSamples } from '@/core/engine';
 import type { Suspect } from '@/core/suspects';
 import { SuspectFinder } from '@/core/suspects/finder';
 import { RecordingAnalyser, type MeasuredRecording } from '@/core/measure';
@@ -23,10 +23,11 @@ export async function* pagesOf({ pages, channels, lengthFrames }: StoredRecordin
   });
   try {
     for (let page = 0; page * PAGE_FRAMES < lengthFrames; page++) {
-      const { frames, bytes: size, offset } = pageExtent(page, channels, lengthFrames);
-      const samples = new Float32Array(size / 4);
-      const bytes = new Uint8Array(samples.buffer);
+      const { frames, bytes: size, offset } = pageExtent(page, channels, lengthFrames, pages.bits);
+      const bytes = new Uint8Array(size);
       checkPage(pages, page, bytes, (await file.read(bytes, 0, size, offset)).bytesRead);
+      const samples = new Float32Array(frames * channels);
+      unpackSamples(bytes, pages.bits, samples);
       yield Array.from({ length: channels }, (_, c) => samples.subarray(c * frames, (c + 1) * frames));
     }
   } finally {

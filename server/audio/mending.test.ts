@@ -1,5 +1,5 @@
 import { existsSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
-import { PAGE_FRAMES } from '@/core/engine';
+import { PAGE_FRAMES, unpackSamples } from '@/core/engine';
 import { PcmEncoder, wavHeader } from '@/core/formats';
 import { eq } from 'drizzle-orm';
 import { database } from '../database/client';
@@ -12,12 +12,14 @@ import { measureSongPart } from '../render/measure-song';
 import { createEmptySong, loadSong } from '../songs/store';
 import { ownDataFolder } from '../testing/data-folder';
 import { readAnalysis, readBandLevels } from './measured';
-import { readPage } from './mending';
-import { bandLevelsPath, findAudio, originalPath, pagesPath, suspectsPath } from './store';
+import { readPage, readPages } from './mending';
+import { bandLevelsPath, findAudio, keepWritten, originalPath, pagesPath, suspectsPath } from './store';
 import { readSuspects } from './suspects';
 
 ownDataFolder();
 const SECONDS = 4;
+/** Of a sample in its pages: the recordings here have 24 bits. */
+const SAMPLE_BYTES = 3;
 
 /** A song with one recording, a tone of a pitch, that lies in the store. */
 async function recorded(hz: number): Promise<{ songId: string; audioId: string; original: string }> {
@@ -36,7 +38,7 @@ async function recorded(hz: number): Promise<{ songId: string; audioId: string; 
 }
 
 /** One bit of the second page is turned over. */
-function damage(file: string, at = (PAGE_FRAMES + 100) * 4): void {
+function damage(file: string, at = (PAGE_FRAMES + 100) * SAMPLE_BYTES): void {
   const bytes = readFileSync(file);
   bytes[at] ^= 1;
   writeFileSync(file, bytes);
@@ -50,7 +52,7 @@ async function rendered(songId: string) {
 
 test.each([
   ['one bit is turned over', (file: string) => damage(file)],
-  ['it is cut short', (file: string) => truncateSync(file, PAGE_FRAMES * 4 + 10)],
+  ['it is cut short', (file: string) => truncateSync(file, PAGE_FRAMES * SAMPLE_BYTES + 10)],
   ['it is emptied', (file: string) => truncateSync(file, 0)],
   ['it is gone', (file: string) => rmSync(file)],
 ])('pages of which %s are made anew from the original, unasked: read, rendered, measured', async (what, harm) => {
@@ -68,13 +70,31 @@ test.each([
   expect(readFileSync(pagesPath(audioId)).equals(whole)).toBe(true);
 });
 
+test('a recording that an older version has written, as floats, is read as it lies there, and made anew as new ones are', async () => {
+  const { audioId } = await recorded(880);
+  const file = pagesPath(audioId);
+  const whole = readFileSync(file);
+  const samples = new Float32Array(whole.length / SAMPLE_BYTES);
+  unpackSamples(whole, 24, samples);
+  writeFileSync(file, new Uint8Array(samples.buffer));
+  await keepWritten(audioId, { pageChecksums: null, sampleBits: 32 });
+  const names = [{ audioId, page: 0 }];
+  expect(await readPages(names)).toMatchObject({
+    bits: [32],
+    bytes: [new Uint8Array(samples.buffer, 0, 4 * PAGE_FRAMES)],
+  });
+  truncateSync(file, 100);
+  expect((await readPages(names)).bits).toEqual([24]);
+  expect(readFileSync(file).equals(whole)).toBe(true);
+});
+
 test('where the original is gone too, the recording and the place are named, and nothing false is rendered or measured', async () => {
   const { songId, audioId, original } = await recorded(330);
   damage(pagesPath(audioId));
   rmSync(original);
   const message = expect.stringContaining('“Cello.wav”: its recording is damaged from 0:01.3');
   await expect(readPage(audioId, 1)).rejects.toMatchObject({ code: 'damaged', message });
-  expect((await readPage(audioId, 0)).length).toBe(PAGE_FRAMES * 4);
+  expect((await readPage(audioId, 0)).length).toBe(PAGE_FRAMES * SAMPLE_BYTES);
   expect(await rendered(songId)).toMatchObject({ state: 'failed', error: { code: 'damaged', message } });
   await expect(measureSongPart(songId, 'master', {}, new AbortController().signal)).rejects.toMatchObject({ message });
   rmSync(bandLevelsPath(audioId));

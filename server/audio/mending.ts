@@ -1,5 +1,5 @@
 import { open } from 'node:fs/promises';
-import { PAGE_FRAMES } from '@/core/engine';
+import { PAGE_FRAMES, type SampleBits } from '@/core/engine';
 import { asOrvidError, OrvidError } from '@/core/errors';
 import type { DecodedRecording } from '../import/decode-recording';
 import { log } from '../log';
@@ -9,7 +9,7 @@ import { crc32Text } from './checksum';
 import { checkPage, checksumOf, pageExtent, unopenable } from './page-file';
 import {
   discard,
-  keepChecksums,
+  keepWritten,
   needAudio,
   needAudios,
   originalPath,
@@ -22,9 +22,9 @@ import {
 
 /** A recording whose pages were damaged on the disk is made anew from the file that it came from. */
 
-/** One page of a recording's samples: planar 32-bit floats, little endian. @throws OrvidError `damaged` */
+/** One page of a recording's samples: planar, packed as its row says. @throws OrvidError `damaged` */
 async function readChecked(row: AudioRow, page: number): Promise<Uint8Array> {
-  const { bytes: size, offset } = pageExtent(page, row.channels, row.lengthFrames);
+  const { bytes: size, offset } = pageExtent(page, row.channels, row.lengthFrames, row.sampleBits);
   const bytes = new Uint8Array(size);
   const pages = pageFileOf(row);
   const file = await open(pages.path, 'r').catch((thrown: unknown) => {
@@ -60,7 +60,7 @@ async function makeAnew(row: AudioRow, found: OrvidError): Promise<void> {
     });
     if (decoded.audioId !== row.id) throw new OrvidError('damaged', 'it is not what it was');
     await settle(pages, pagesPath(row.id));
-    await keepChecksums(row.id, decoded.pageChecksums);
+    await keepWritten(row.id, decoded);
     log.warn({ audioId: row.id, name: row.originalName }, 'a damaged recording was made anew from its original');
   } catch (thrown) {
     log.error({ error: thrown, audioId: row.id }, 'a damaged recording could not be made anew');
@@ -115,27 +115,29 @@ export interface PageName {
 }
 
 /**
- * Pages of samples: planar 32-bit floats, little endian.
- * @returns their bytes, and a tag that changes with them
+ * Pages of samples: planar, packed in as many bits as each recording's are written in.
+ * @returns their bytes and bits, and a tag that changes with them
  * @throws OrvidError `not-found` for a page beyond the end, `damaged`
  */
-export async function readPages(pages: readonly PageName[]): Promise<{ bytes: Uint8Array[]; tag: string }> {
+export async function readPages(
+  pages: readonly PageName[],
+): Promise<{ bytes: Uint8Array[]; bits: SampleBits[]; tag: string }> {
   const audioIds = [...new Set(pages.map(({ audioId }) => audioId))];
   const rows = await needAudios(audioIds);
   if (pages.some(({ audioId, page }) => page * PAGE_FRAMES >= rows.get(audioId)!.lengthFrames))
     throw new OrvidError('not-found', 'There is no such page of a recording.');
   let known: typeof rows | null = rows;
-  const bytes = await withWholeRecordings(audioIds, async () => {
-    // What was made anew has checksums anew.
+  return withWholeRecordings(audioIds, async () => {
+    // What was made anew is written anew.
     const from = known ?? (await needAudios(audioIds));
     known = null;
-    return Promise.all(pages.map(({ audioId, page }) => readChecked(from.get(audioId)!, page)));
+    const bytes = await Promise.all(pages.map(({ audioId, page }) => readChecked(from.get(audioId)!, page)));
+    const tags = pages.map(({ audioId, page }, i) => {
+      const { pageChecksums } = from.get(audioId)!;
+      return pageChecksums ? checksumOf(pageChecksums, page) : crc32Text(bytes[i]);
+    });
+    return { bytes, bits: pages.map(({ audioId }) => from.get(audioId)!.sampleBits), tag: tags.join('') };
   });
-  const tags = pages.map(({ audioId, page }, i) => {
-    const { pageChecksums } = rows.get(audioId)!;
-    return pageChecksums ? checksumOf(pageChecksums, page) : crc32Text(bytes[i]);
-  });
-  return { bytes, tag: tags.join('') };
 }
 
 /** One page of a recording's samples. @throws OrvidError as {@link readPages} does */

@@ -1,4 +1,4 @@
-import { PAGE_FRAMES } from '@/core/engine';
+import { PAGE_FRAMES, packedBytes, type SampleBits } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
 import { writeTime } from '@/core/formats';
 import { CHECKSUM_DIGITS, crc32Text } from './checksum';
@@ -11,20 +11,27 @@ export interface PageFile {
   /** What messages call it. */
   name: string;
   rateHz: number;
+  /** How its samples are written. */
+  bits: SampleBits;
 }
 
 /** Pages that were written just now, and need not be checked. */
-export const freshPages = (path: string, name: string, rateHz: number): PageFile => ({
+export const freshPages = (path: string, name: string, rateHz: number, bits: SampleBits = 32): PageFile => ({
   path,
   checksums: null,
   name,
   rateHz,
+  bits,
 });
 
 /** Frames, and place in the file, of a page. */
-export function pageExtent(page: number, channels: number, lengthFrames: number) {
+export function pageExtent(page: number, channels: number, lengthFrames: number, bits: SampleBits) {
   const frames = Math.min(PAGE_FRAMES, lengthFrames - page * PAGE_FRAMES);
-  return { frames, bytes: frames * channels * 4, offset: page * PAGE_FRAMES * channels * 4 };
+  return {
+    frames,
+    bytes: packedBytes(frames * channels, bits),
+    offset: packedBytes(page * PAGE_FRAMES * channels, bits),
+  };
 }
 
 /** The checksum of a page among those of its file. */

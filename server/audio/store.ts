@@ -75,19 +75,25 @@ export async function findAudio(audioId: string): Promise<AudioRow | undefined> 
   return (await db.select().from(audio).where(eq(audio.id, audioId)))[0];
 }
 
-/** Registers a recording whose files are in place. One that is there already stays. */
+/** Registers a recording whose files are in place. Of one that is there already, how its pages were written is noted anew. */
 export async function registerAudio(row: Omit<AudioRow, 'createdAt'>): Promise<void> {
   const db = await database();
   await db
     .insert(audio)
     .values({ ...row, createdAt: new Date() })
-    .onConflictDoNothing();
+    .onConflictDoUpdate({
+      target: audio.id,
+      set: { pageChecksums: row.pageChecksums, sampleBits: row.sampleBits },
+    });
 }
 
-/** Keeps the checksums of pages that were written anew. */
-export async function keepChecksums(audioId: string, pageChecksums: string): Promise<void> {
+/** Keeps how the pages of a recording were written. */
+export async function keepWritten(
+  audioId: string,
+  written: Pick<AudioRow, 'pageChecksums' | 'sampleBits'>,
+): Promise<void> {
   const db = await database();
-  await db.update(audio).set({ pageChecksums }).where(eq(audio.id, audioId));
+  await db.update(audio).set(written).where(eq(audio.id, audioId));
 }
 
 /** Keeps what was measured of a registered recording, in place of what an older version measured. */
@@ -136,9 +142,10 @@ export async function needAudios(audioIds: readonly string[]): Promise<Map<strin
 /** @throws OrvidError `not-found` */
 export const needAudio = async (audioId: string): Promise<AudioRow> => (await needAudios([audioId])).get(audioId)!;
 
-export const pageFileOf = ({ id, pageChecksums, originalName, rateHz }: AudioRow): PageFile => ({
+export const pageFileOf = ({ id, pageChecksums, originalName, rateHz, sampleBits }: AudioRow): PageFile => ({
   path: pagesPath(id),
   checksums: pageChecksums,
   name: originalName,
   rateHz,
+  bits: sampleBits,
 });

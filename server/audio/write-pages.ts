@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
 import { crc32Text } from './checksum';
-import { PAGE_FRAMES } from '@/core/engine';
+import { PAGE_FRAMES, packSamples, type SampleBits } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
 import { RecordingAnalyser, type MeasuredRecording } from '@/core/measure';
 import { checkLength } from './length';
@@ -17,16 +17,20 @@ function copySamples(from: ArrayLike<number>, at: number, to: Float32Array, plac
   else for (let n = 0; n < count; n++) to[place + n] = from[at + n];
 }
 
+/** A recording holds samples that are no whole numbers of the size that its file is said to be made of. */
+export class NotSoFewBits extends Error {}
+
 /**
- * Writes a recording as pages of planar 32-bit samples and measures it on the way.
+ * Writes a recording as pages of planar samples and measures it on the way.
  * @param blocks one array per channel
- * @throws OrvidError `unreadable-audio` for samples that are no numbers, and for more than the limit
+ * @param shape with the bits in which samples are written
+ * @throws OrvidError `unreadable-audio` for samples that are no numbers, and for more than the limit; NotSoFewBits
  * @param afterBlock is called as it goes on, with the frames written so far
  */
 export async function writePages(
   file: string,
   blocks: AsyncIterable<ArrayLike<number>[]>,
-  shape: { channels: number; rateHz: number },
+  shape: { channels: number; rateHz: number; bits: SampleBits },
   afterBlock: (frames: number) => void = () => undefined,
 ): Promise<{ lengthFrames: number; pageChecksums: string; measured: MeasuredRecording }> {
   const analyser = new RecordingAnalyser(shape.rateHz, shape.channels);
@@ -36,7 +40,9 @@ export async function writePages(
   let pageChecksums = '';
   const out = await open(file, 'wx');
   const flush = async () => {
-    const bytes = Buffer.concat(page.map((channel) => Buffer.from(channel.buffer, 0, filled * 4)));
+    const packed = page.map((channel) => packSamples(channel.subarray(0, filled), shape.bits));
+    if (!packed.every((bytes) => bytes !== null)) throw new NotSoFewBits();
+    const bytes = Buffer.concat(packed);
     pageChecksums += crc32Text(bytes);
     await out.write(bytes);
     filled = 0;

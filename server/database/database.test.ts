@@ -101,7 +101,7 @@ test('an emptied or replaced database beside recordings is said, and not begun a
   const { client } = await openDatabase();
   await createEmptySong('Before', 48000);
   await client.execute(
-    `INSERT INTO audio VALUES ('${'a'.repeat(64)}', 'x', 'Cello.wav', 'WAV 24', 1, 48000, 48000, 9, 0, NULL)`,
+    `INSERT INTO audio VALUES ('${'a'.repeat(64)}', 'x', 'Cello.wav', 'WAV 24', 1, 48000, 48000, 9, 0, NULL, 32)`,
   );
   const copy = path.join(folder, 'copy.db');
   await backUp(copy);

@@ -1,4 +1,5 @@
 import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import type { SampleBits } from '@/core/engine';
 import type { AboutFile } from '@/core/renders';
 import type { Edit, Song } from '@/core/song';
 import type { Job, JobTask } from '../jobs/job';
@@ -69,6 +70,8 @@ export const audio = sqliteTable(
     lengthFrames: integer('length_frames').notNull(),
     /** CRC-32 of each page, eight hexadecimal digits a page; null in recordings of older versions until they are checked. */
     pageChecksums: text('page_checksums'),
+    /** How the samples of its pages are written: whole numbers of so many bits, or floats of 32. */
+    sampleBits: integer('sample_bits').$type<SampleBits>().notNull().default(32),
     createdAt: integer('created_at', { mode: 'timestamp_ms' }).notNull(),
   },
   (table) => [index('audio_by_original').on(table.originalHash)],

@@ -1,9 +1,11 @@
+import { rm } from 'node:fs/promises';
+import type { SampleBits } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
 import type { MeasuredRecording } from '@/core/measure';
 import { fileHash, recordingIdOf } from '../audio/checksum';
 import { withDecodedAudio } from '../audio/decode';
 import { resample } from '../audio/resample';
-import { writePages } from '../audio/write-pages';
+import { NotSoFewBits, writePages } from '../audio/write-pages';
 
 export interface DecodeTask {
   /** The uploaded file. */
@@ -26,6 +28,7 @@ export interface DecodedRecording {
   originalRateHz: number;
   lengthFrames: number;
   pageChecksums: string;
+  sampleBits: SampleBits;
   measured: MeasuredRecording;
 }
 
@@ -40,26 +43,7 @@ export async function decodeRecording(
   try {
     report('reading', 0);
     const originalHash = task.originalHash ?? (await fileHash(task.source));
-    return await withDecodedAudio(task.source, async (audio) => {
-      const step =
-        audio.rateHz === task.rateHz ? 'decoding' : `converting ${audio.rateHz / 1000} to ${task.rateHz / 1000} kHz`;
-      const blocks = resample(audio.blocks, audio.channels, audio.rateHz, task.rateHz);
-      const shape = { channels: audio.channels, rateHz: task.rateHz };
-      const { lengthFrames, pageChecksums, measured } = await writePages(task.pages, blocks, shape, () =>
-        report(step, audio.progress()),
-      );
-      if (lengthFrames === 0) throw new OrvidError('unreadable-audio', 'it holds no samples');
-      return {
-        originalHash,
-        audioId: recordingIdOf(originalHash, task.rateHz),
-        format: audio.format,
-        channels: audio.channels as 1 | 2,
-        originalRateHz: audio.rateHz,
-        lengthFrames,
-        pageChecksums,
-        measured,
-      };
-    });
+    return { originalHash, ...(await writeDecoded(task, originalHash, report)) };
   } catch (thrown) {
     if (!(thrown instanceof OrvidError) || thrown.code !== 'unreadable-audio') throw thrown;
     throw new OrvidError(
@@ -67,5 +51,40 @@ export async function decodeRecording(
       `“${task.fileName}” could not be read: ${thrown.message}.`,
       'The song and the other files are as they were. Export the file again as WAV or FLAC and drop it once more.',
     );
+  }
+}
+
+type Written = Omit<DecodedRecording, 'originalHash'>;
+
+/** @param atLeast bits in which its samples are written at least */
+async function writeDecoded(
+  task: DecodeTask,
+  originalHash: string,
+  report: (step: string, progress: number) => void,
+  atLeast: SampleBits = 16,
+): Promise<Written> {
+  try {
+    return await withDecodedAudio(task.source, async (audio) => {
+      const isConverted = audio.rateHz !== task.rateHz;
+      const step = isConverted ? `converting ${audio.rateHz / 1000} to ${task.rateHz / 1000} kHz` : 'decoding';
+      const blocks = resample(audio.blocks, audio.channels, audio.rateHz, task.rateHz);
+      const sampleBits = isConverted || audio.bits < atLeast ? 32 : audio.bits;
+      const shape = { channels: audio.channels, rateHz: task.rateHz, bits: sampleBits };
+      const written = await writePages(task.pages, blocks, shape, () => report(step, audio.progress()));
+      if (written.lengthFrames === 0) throw new OrvidError('unreadable-audio', 'it holds no samples');
+      return {
+        audioId: recordingIdOf(originalHash, task.rateHz),
+        format: audio.format,
+        channels: audio.channels as 1 | 2,
+        originalRateHz: audio.rateHz,
+        sampleBits,
+        ...written,
+      };
+    });
+  } catch (thrown) {
+    if (!(thrown instanceof NotSoFewBits)) throw thrown;
+    // The file holds something else than it says of itself: nothing of it is rounded.
+    await rm(task.pages, { force: true });
+    return writeDecoded(task, originalHash, report, 32);
   }
 }

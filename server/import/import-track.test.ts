@@ -90,7 +90,7 @@ test('a recording comes in: pages, analysis, a track, progress for the windows; 
   expect(await findAudio(audioId)).toMatchObject({ originalName: 'tone.wav', format: 'WAV 24', rateHz: 48000 });
   expect((await readAnalysis(audioId)).samplePeakDb).toBeCloseTo(-12.04, 1);
   const page = await readPage(audioId, 1);
-  expect(page.length).toBe((96000 - 65536) * 4);
+  expect(page.length).toBe((96000 - 65536) * 3);
   await expect(readPage(audioId, 2)).rejects.toMatchObject({ code: 'not-found' });
   expect(heard.filter((event) => event.type === 'job').length).toBeGreaterThan(1);
   expect(heard.some((event) => event.type === 'edit' && event.edit.kind === 'track.add')).toBe(true);

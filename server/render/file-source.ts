@@ -1,5 +1,5 @@
 import { closeSync, openSync, readSync } from 'node:fs';
-import { PAGE_FRAMES, PagedSource } from '@/core/engine';
+import { PAGE_FRAMES, PagedSource, unpackSamples } from '@/core/engine';
 import { checkPage, pageExtent, unopenable, type PageFile } from '../audio/page-file';
 
 /** Pages that a track keeps in memory while a file is rendered: the one in use and the one before. */
@@ -13,6 +13,8 @@ export class FileSource {
   private readonly paged: PagedSource;
   private readonly file: number;
   private readonly loaded: { page: number; samples: Float32Array }[] = [];
+  /** A page as it lies in the file. */
+  private packed = new Uint8Array(0);
 
   /** @param endFrame it is silent from soon after this frame on */
   constructor(
@@ -57,16 +59,18 @@ export class FileSource {
   }
 
   private load(page: number): void {
-    const { bytes, offset } = pageExtent(page, this.channels, this.lengthFrames);
+    const { frames, bytes, offset } = pageExtent(page, this.channels, this.lengthFrames, this.pages.bits);
+    const size = frames * this.channels;
     let room: Float32Array | undefined;
     if (this.loaded.length === PAGES_KEPT) {
       const oldest = this.loaded.shift()!;
       this.paged.dropPage(oldest.page);
       room = oldest.samples;
     }
-    const samples = room?.length === bytes / 4 ? room : new Float32Array(bytes / 4);
-    const read = readSync(this.file, samples, 0, bytes, offset);
-    checkPage(this.pages, page, new Uint8Array(samples.buffer), read);
+    const samples = room?.length === size ? room : new Float32Array(size);
+    if (this.packed.length !== bytes) this.packed = new Uint8Array(bytes);
+    checkPage(this.pages, page, this.packed, readSync(this.file, this.packed, 0, bytes, offset));
+    unpackSamples(this.packed, this.pages.bits, samples);
     this.paged.setPage(page, samples);
     this.loaded.push({ page, samples });
   }

@@ -47,6 +47,7 @@ export async function withSongFile<T>(
 ): Promise<T> {
   const { song, audio } = await readSongFile(file);
   const pageFiles: Record<string, PageFile> = {};
+  const written: string[] = [];
   try {
     for (const track of song.tracks) {
       const fileName = audio[track.audioId];
@@ -57,9 +58,10 @@ export async function withSongFile<T>(
         );
       if (pageFiles[track.audioId]) continue;
       const pages = path.join(temporaryFolder, track.audioId);
-      pageFiles[track.audioId] = freshPages(pages, fileName, song.rateHz);
       const source = path.join(path.dirname(file), fileName);
+      written.push(pages);
       const decoded = await decodeRecording({ source, pages, fileName, rateHz: song.rateHz }, () => undefined);
+      pageFiles[track.audioId] = freshPages(pages, fileName, song.rateHz, decoded.sampleBits);
       if (decoded.channels !== track.channels || decoded.lengthFrames !== track.lengthFrames) {
         throw new OrvidError(
           'invalid-input',
@@ -69,6 +71,6 @@ export async function withSongFile<T>(
     }
     return await use(song, pageFiles);
   } finally {
-    await discard(...Object.values(pageFiles).map((file) => file.path));
+    await discard(...written);
   }
 }

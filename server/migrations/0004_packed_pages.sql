@@ -1,0 +1,1 @@
+ALTER TABLE `audio` ADD `sample_bits` integer DEFAULT 32 NOT NULL;
