@@ -40,7 +40,7 @@ module.exports = {
       name: 'core-is-pure',
       comment: 'The computation knows nothing of where it runs: no React, DOM helper, Node module or database.',
       severity: 'error',
-      from: { path: '^core/', pathNot: '\\.test\\.ts$' },
+      from: { path: '^core/', pathNot: '\\.test\\.ts$|/testing/' },
       to: {
         dependencyTypes: ['core', 'npm', 'npm-dev', 'npm-no-pkg', 'npm-unknown'],
         pathNot: 'node_modules/(zod|immer|nanoid|fft\\.js|d3-array|midi-file)',

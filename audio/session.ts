@@ -5,6 +5,7 @@ import {
   isHeard,
   kernelBuffers,
   kernelRequests,
+  PAGE_FRAMES,
   SHIFT_TAPS,
   type CompiledSong,
   type Hearing,
@@ -58,7 +59,8 @@ export class AudioSession {
   readonly state = new SharedState();
   /** Null where the browser gives none. */
   private readonly context: AudioContext | null;
-  private isWanted = false;
+  /** True from Play to Stop. */
+  isWanted = false;
   private node: AudioWorkletNode | null = null;
   private readonly samples = new SharedArrayBuffer(MOST_BYTES);
   private readonly feedingWorker = new Worker('/audio/feeder.js');
@@ -129,19 +131,26 @@ export class AudioSession {
   /**
    * Takes a song as it is listened to; what sounds is eased there.
    * @param recordings all that may be heard, though this song may not have them
+   * @param soon those of which the sound is brought, though this song does not play them yet
    */
-  setSong(song: Song, hearing: Hearing, recordings: readonly NeededRecording[]): void {
+  setSong(
+    song: Song,
+    hearing: Hearing,
+    recordings: readonly NeededRecording[],
+    soon: readonly NeededRecording[] = [],
+  ): void {
     this.heard = { song, hearing };
     this.postSong();
     for (const request of kernelRequests(heardSong(song, hearing)))
       if (!this.kernels.has(request.kernelId)) this.designer.need(request);
-    this.feed(recordings);
+    this.feed([...recordings, ...soon], soon);
     this.updateTaps(song);
   }
 
   /** Tells the audio thread and the feeder which recordings there are, and the feeder which of them are heard. */
-  private feed(recordings: readonly NeededRecording[]): void {
-    const heard = new Set(this.posted?.tracks.filter(isHeard).map(({ audioId }) => audioId));
+  private feed(recordings: readonly NeededRecording[], soon: readonly NeededRecording[]): void {
+    const played = this.posted?.tracks.filter(isHeard) ?? [];
+    const heard = new Set([...played, ...soon].map(({ audioId }) => audioId));
     const wanted = new Map(recordings.map((recording) => [recording.audioId, recording]));
     const reach = reachOf(this.posted);
     const key = JSON.stringify([reach, ...[...wanted.keys()].map((audioId) => [audioId, heard.has(audioId)])]);
@@ -168,6 +177,16 @@ export class AudioSession {
       })),
       reach,
     );
+  }
+
+  /** True where what a recording has from the playhead on is here, for a while. */
+  isHere({ audioId, channels, lengthFrames }: NeededRecording): boolean {
+    const table = this.tables.get(audioId);
+    if (!table) return false;
+    const first = Math.floor(this.state.position / PAGE_FRAMES);
+    const last = Math.min(first + 1, Math.ceil(lengthFrames / PAGE_FRAMES) - 1);
+    const slots = new Int32Array(table).subarray(first * channels, (last + 1) * channels);
+    return slots.every((_, i) => Atomics.load(slots, i) !== 0);
   }
 
   /** The audio thread forgets the kernels that a song does not ask for. */

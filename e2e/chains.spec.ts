@@ -94,6 +94,61 @@ test.describe('on a song of tones', () => {
     await expectHeard(page, mostOf(plain, LOWS)).toBeLessThan(0.1);
   });
 
+  test('a track is frozen: its render sounds alike, a change is heard at once and rendered anew, it stays so, and is thawed', async ({
+    page,
+  }) => {
+    const frozen: string[] = [];
+    page.on('response', async (response) => {
+      if (response.url().endsWith('/api/frozen')) frozen.push(((await response.json()) as { audioId: string }).audioId);
+    });
+    const asked: string[] = [];
+    page.on('request', (request) => asked.push(request.url()));
+    const isPlayed = () => frozen.length > 0 && asked.some((url) => url.includes(`${frozen.at(-1)}.0`));
+    await play(page);
+    const plain = await heardTones(page);
+    await add(page, 'Compressor');
+    await type(page, 'Threshold', '-46');
+    await type(page, 'Release', '4 s');
+    await page.getByRole('button', { name: /^Limit/ }).click();
+    const lows = (levels: Map<number, number>) => changeOf(plain, levels, LOWS).mean;
+    await expectHeard(page, lows).toBeLessThan(-6);
+    const compressed = lows(await heardTones(page));
+    await page.getByTestId(`lane-${bassId}`).getByRole('button', { name: 'Bass', exact: true }).click();
+    await page.getByRole('tab', { name: 'Track' }).click();
+    await page.getByRole('button', { name: 'Live', exact: true }).click();
+    const sign = page.getByTestId(`frozen-${bassId}`);
+    await expect(sign).toHaveAttribute('data-state', 'frozen');
+    await expect(page.getByText('its render is played')).toBeVisible();
+    await expect.poll(isPlayed).toBe(true);
+    await expectHeard(page, (levels) => Math.abs(lows(levels) - compressed)).toBeLessThan(0.7);
+    // Its fader is behind the render.
+    await type(page, 'Level', '-12');
+    await expectHeard(page, (levels) => Math.abs(lows(levels) - compressed + 12)).toBeLessThan(0.7);
+    await expect(sign).toHaveAttribute('data-state', 'frozen');
+    await page.keyboard.press('Control+z');
+    // A processor that is switched off is off at once, and in the next render.
+    await inChain(page, 'Compressor').click();
+    await page.keyboard.press('Shift+O');
+    await expect(sign).not.toHaveAttribute('data-state', 'frozen');
+    await expectHeard(page, (levels) => Math.abs(lows(levels))).toBeLessThan(0.5);
+    await expect(sign).toHaveAttribute('data-state', 'frozen');
+    expect(frozen).toHaveLength(2);
+    await expect.poll(isPlayed).toBe(true);
+    await savedSong(page, songId);
+    await page.reload();
+    await expect(sign).toHaveAttribute('data-state', 'frozen');
+    await page.keyboard.press('Control+k');
+    await page.keyboard.type('freeze tracks');
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('dialog').getByText('its render is played')).toBeVisible();
+    await page.getByRole('button', { name: 'Thaw all' }).click();
+    await page.getByRole('button', { name: 'Done' }).click();
+    await expect(sign).toHaveCount(0);
+    await page.reload();
+    await expect(page.getByRole('heading', { name: 'Register' })).toBeVisible();
+    await expect(sign).toHaveCount(0);
+  });
+
   test('a bass gives way while the kick sounds: the whole of it, and one band', async ({ page }) => {
     await play(page);
     const plain = await heardTones(page);

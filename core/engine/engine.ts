@@ -66,8 +66,9 @@ export class Engine {
     });
   }
 
-  /** True when a song would make parts of it later or earlier than they are: that cannot be eased, it wants silence. */
+  /** True when a song would make parts of it later or earlier than they are, or play other recordings in a track: that cannot be eased, it wants silence. */
   wouldShift(song: CompiledSong): boolean {
+    if (this.playsOthers(song)) return true;
     const next = this.latencyWith(song);
     // Most songs have none, and are taken at every frame of a drag.
     if (next.total === 0 && this.latency.total === 0) return false;
@@ -79,6 +80,15 @@ export class Engine {
       song.tracks.some(({ id }, i) => !sameWaits(before.get(id), next.tracks[i])) ||
       song.buses.some(({ id }, i) => !sameWaits(before.get(id), next.buses[i]))
     );
+  }
+
+  private playsOthers({ tracks }: CompiledSong): boolean {
+    const before = this.song?.tracks;
+    if (!before || before === tracks) return false;
+    // Mostly the tracks are the same ones in the same order.
+    if (tracks.every(({ id, audioId }, i) => before[i]?.id === id && before[i].audioId === audioId)) return false;
+    const known = new Map(before.map(({ id, audioId }) => [id, audioId]));
+    return tracks.some(({ id, audioId }) => (known.get(id) ?? audioId) !== audioId);
   }
 
   /**

@@ -9,6 +9,7 @@ export * from './left-overlaps';
 export * from './make-room';
 export * from './masking';
 export * from './mix-measure';
+export * from './frozen';
 export * from './observe';
 export * from './overlaps';
 export * from './part-loudness';

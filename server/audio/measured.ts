@@ -10,7 +10,15 @@ import { runInWorker } from '../workers/pool';
 import type { StoredRecording } from './measure-recording';
 import { withWholeRecordings } from './mending';
 import { readIfWhole, writeSealed } from './sealed';
-import { bandLevelsPath, keepAnalysis, keptAnalysis, needAudio, overviewPath, pageFileOf, waveformPath } from './store';
+import {
+  bandLevelsPath,
+  keepAnalysis,
+  keptAnalysis,
+  needAudio,
+  overviewPath,
+  recordingOf,
+  waveformPath,
+} from './store';
 
 /** What was measured of the recordings in the store: once when they come in, and again where it is missing or of an older version. */
 const running = () => singleton('measuring', () => new Map<string, Promise<unknown>>());
@@ -26,11 +34,8 @@ export async function once(name: string, measure: () => Promise<void>): Promise<
 }
 
 /** A recording as threads that measure it read it. @throws OrvidError `not-found` */
-export async function storedRecording(audioId: string): Promise<StoredRecording> {
-  const row = await needAudio(audioId);
-  const { channels, rateHz, lengthFrames } = row;
-  return { pages: pageFileOf(row), channels, rateHz, lengthFrames };
-}
+export const storedRecording = async (audioId: string): Promise<StoredRecording> =>
+  recordingOf(await needAudio(audioId));
 
 /** Puts what was measured of a recording into the store. */
 export async function keepMeasured(audioId: string, { analysis, bandLevels }: MeasuredRecording): Promise<void> {

@@ -6,29 +6,32 @@ import { log } from '../log';
 import { singleton } from '../singleton';
 import { runInWorker } from '../workers/pool';
 import { crc32Text } from './checksum';
+import { findFrozen, refuseFrozen } from './frozen';
+import type { StoredRecording } from './measure-recording';
 import { checkPage, checksumOf, pageExtent, unopenable } from './page-file';
 import {
   discard,
   keepWritten,
   needAudio,
   needAudios,
+  noSuchRecording,
   originalPath,
-  pageFileOf,
   pagesPath,
+  recordingOf,
   settle,
+  storedAudios,
   temporaryPath,
   type AudioRow,
 } from './store';
 
 /** A recording whose pages were damaged on the disk is made anew from the file that it came from. */
 
-/** One page of a recording's samples: planar, packed as its row says. @throws OrvidError `damaged` */
-async function readChecked(row: AudioRow, page: number): Promise<Uint8Array> {
-  const { bytes: size, offset } = pageExtent(page, row.channels, row.lengthFrames, row.sampleBits);
+/** One page of a recording's samples: planar, packed as its pages are. @throws OrvidError `damaged` */
+async function readChecked({ pages, channels, lengthFrames }: StoredRecording, page: number): Promise<Uint8Array> {
+  const { bytes: size, offset } = pageExtent(page, channels, lengthFrames, pages.bits);
   const bytes = new Uint8Array(size);
-  const pages = pageFileOf(row);
   const file = await open(pages.path, 'r').catch((thrown: unknown) => {
-    log.error({ error: thrown, audioId: row.id }, 'pages could not be opened');
+    log.error({ error: thrown, path: pages.path }, 'pages could not be opened');
     throw unopenable(pages, thrown);
   });
   try {
@@ -42,7 +45,8 @@ async function readChecked(row: AudioRow, page: number): Promise<Uint8Array> {
 /** @returns what is wrong with the pages of a recording; null where they are whole */
 export async function faultOf(row: AudioRow): Promise<OrvidError | null> {
   try {
-    for (let page = 0; page * PAGE_FRAMES < row.lengthFrames; page++) await readChecked(row, page);
+    const recording = recordingOf(row);
+    for (let page = 0; page * PAGE_FRAMES < row.lengthFrames; page++) await readChecked(recording, page);
     return null;
   } catch (thrown) {
     return asOrvidError(thrown);
@@ -123,21 +127,42 @@ export async function readPages(
   pages: readonly PageName[],
 ): Promise<{ bytes: Uint8Array[]; bits: SampleBits[]; tag: string }> {
   const audioIds = [...new Set(pages.map(({ audioId }) => audioId))];
-  const rows = await needAudios(audioIds);
-  if (pages.some(({ audioId, page }) => page * PAGE_FRAMES >= rows.get(audioId)!.lengthFrames))
+  const rows = await storedAudios(audioIds);
+  const frozen = await frozenAmong(audioIds.filter((audioId) => !rows.has(audioId)));
+  const kept = audioIds.filter((audioId) => !frozen.has(audioId));
+  if (rows.size < kept.length) throw noSuchRecording();
+  let known: ReadonlyMap<string, StoredRecording> | null = recordingsOf(rows);
+  const lengthOf = (audioId: string) => (frozen.get(audioId) ?? known!.get(audioId)!).lengthFrames;
+  if (pages.some(({ audioId, page }) => page * PAGE_FRAMES >= lengthOf(audioId)))
     throw new OrvidError('not-found', 'There is no such page of a recording.');
-  let known: typeof rows | null = rows;
-  return withWholeRecordings(audioIds, async () => {
+  return withWholeRecordings(kept, async () => {
     // What was made anew is written anew.
-    const from = known ?? (await needAudios(audioIds));
+    const recordings = new Map([...(known ?? recordingsOf(await needAudios(kept))), ...frozen]);
     known = null;
-    const bytes = await Promise.all(pages.map(({ audioId, page }) => readChecked(from.get(audioId)!, page)));
-    const tags = pages.map(({ audioId, page }, i) => {
-      const { pageChecksums } = from.get(audioId)!;
-      return pageChecksums ? checksumOf(pageChecksums, page) : crc32Text(bytes[i]);
+    const bytes = await Promise.all(
+      pages.map(async ({ audioId, page }) => {
+        const recording = recordings.get(audioId)!;
+        return readChecked(recording, page).catch(async (thrown: unknown) => {
+          throw frozen.has(audioId) ? await refuseFrozen(audioId, recording.pages.name) : thrown;
+        });
+      }),
+    );
+    const written = pages.map(({ audioId }) => recordings.get(audioId)!.pages);
+    const tags = pages.map(({ page }, i) => {
+      const { checksums } = written[i];
+      return checksums ? checksumOf(checksums, page) : crc32Text(bytes[i]);
     });
-    return { bytes, bits: pages.map(({ audioId }) => from.get(audioId)!.sampleBits), tag: tags.join('') };
+    return { bytes, bits: written.map(({ bits }) => bits), tag: tags.join('') };
   });
+}
+
+const recordingsOf = (rows: ReadonlyMap<string, AudioRow>): ReadonlyMap<string, StoredRecording> =>
+  new Map([...rows].map(([id, row]) => [id, recordingOf(row)]));
+
+/** The renders of frozen tracks among what is no recording. */
+async function frozenAmong(audioIds: readonly string[]): Promise<ReadonlyMap<string, StoredRecording>> {
+  const found = await Promise.all(audioIds.map(async (audioId) => [audioId, await findFrozen(audioId)] as const));
+  return new Map(found.flatMap(([audioId, recording]) => (recording ? [[audioId, recording]] : [])));
 }
 
 /** One page of a recording's samples. @throws OrvidError as {@link readPages} does */

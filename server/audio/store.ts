@@ -9,6 +9,7 @@ import { config } from '../config';
 import { database } from '../database/client';
 import { analyses, audio } from '../database/schema';
 import { crc32Text } from './checksum';
+import type { StoredRecording } from './measure-recording';
 import type { PageFile } from './page-file';
 
 /**
@@ -18,7 +19,7 @@ import type { PageFile } from './page-file';
 const HASH = /^[0-9a-f]{64}$/;
 
 function inStore(
-  folder: 'originals' | 'pages' | `${'band-levels' | 'overviews' | 'suspects' | 'waveforms'}-${number}`,
+  folder: 'originals' | 'pages' | 'frozen' | `${'band-levels' | 'overviews' | 'suspects' | 'waveforms'}-${number}`,
   hash: string,
 ): string {
   if (!HASH.test(hash)) throw new OrvidError('invalid-input', 'This is not the name of a recording.');
@@ -27,6 +28,11 @@ function inStore(
 
 export const originalPath = (hash: string) => inStore('originals', hash);
 export const pagesPath = (audioId: string) => inStore('pages', audioId);
+/** Of a frozen track: its pages, and what is told of them. */
+export const frozenPaths = (audioId: string) => {
+  const pages = inStore('frozen', audioId);
+  return { pages, facts: `${pages}.json` };
+};
 export const suspectsPath = (audioId: string) => inStore(`suspects-${SUSPECTS_VERSION}`, audioId);
 export const overviewPath = (audioId: string) => inStore(`overviews-${ANALYSIS_VERSION}`, audioId);
 export const bandLevelsPath = (audioId: string) => inStore(`band-levels-${ANALYSIS_VERSION}`, audioId);
@@ -131,11 +137,12 @@ export async function storedAudios(audioIds: readonly string[]): Promise<Map<str
   return new Map(rows.map((row) => [row.id, row]));
 }
 
+export const noSuchRecording = () => new OrvidError('not-found', 'There is no recording of this name in the store.');
+
 /** @returns rows by their ids. @throws OrvidError `not-found` */
 export async function needAudios(audioIds: readonly string[]): Promise<Map<string, AudioRow>> {
   const rows = await storedAudios(audioIds);
-  if (rows.size < new Set(audioIds).size)
-    throw new OrvidError('not-found', 'There is no recording of this name in the store.');
+  if (rows.size < new Set(audioIds).size) throw noSuchRecording();
   return rows;
 }
 
@@ -149,3 +156,9 @@ export const pageFileOf = ({ id, pageChecksums, originalName, rateHz, sampleBits
   rateHz,
   bits: sampleBits,
 });
+
+/** A recording as threads, and all that read its pages, know it. */
+export const recordingOf = (row: AudioRow): StoredRecording => {
+  const { channels, rateHz, lengthFrames } = row;
+  return { pages: pageFileOf(row), channels, rateHz, lengthFrames };
+};

@@ -1,4 +1,4 @@
-import { open } from 'node:fs/promises';
+import { open, type FileHandle } from 'node:fs/promises';
 import { crc32Text } from './checksum';
 import { PAGE_FRAMES, packSamples, type SampleBits } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
@@ -20,8 +20,62 @@ function copySamples(from: ArrayLike<number>, at: number, to: Float32Array, plac
 /** A recording holds samples that are no whole numbers of the size that its file is said to be made of. */
 export class NotSoFewBits extends Error {}
 
+/** Writes pages of planar samples into a new file. */
+export class PageWriter {
+  /** Frames so far. */
+  lengthFrames = 0;
+  /** Of the pages so far, see `page-file.ts`. */
+  pageChecksums = '';
+  private readonly page: Float32Array[];
+  private filled = 0;
+
+  private constructor(
+    private readonly file: FileHandle,
+    channels: number,
+    private readonly bits: SampleBits,
+  ) {
+    this.page = Array.from({ length: channels }, () => new Float32Array(PAGE_FRAMES));
+  }
+
+  /** Begins a file, which must not be there yet. */
+  static async begin(file: string, channels: number, bits: SampleBits): Promise<PageWriter> {
+    return new PageWriter(await open(file, 'wx'), channels, bits);
+  }
+
+  /** @param block an array for each channel. @throws NotSoFewBits */
+  async push(block: readonly ArrayLike<number>[], frames = block[0].length): Promise<void> {
+    for (let at = 0; at < frames;) {
+      const run = Math.min(frames - at, PAGE_FRAMES - this.filled);
+      this.page.forEach((channel, c) => copySamples(block[c], at, channel, this.filled, run));
+      this.filled += run;
+      at += run;
+      this.lengthFrames += run;
+      if (this.filled === PAGE_FRAMES) await this.flush();
+    }
+  }
+
+  private async flush(): Promise<void> {
+    const packed = this.page.map((channel) => packSamples(channel.subarray(0, this.filled), this.bits));
+    if (!packed.every((bytes) => bytes !== null)) throw new NotSoFewBits();
+    const bytes = Buffer.concat(packed);
+    this.pageChecksums += crc32Text(bytes);
+    await this.file.write(bytes);
+    this.filled = 0;
+  }
+
+  /** Writes what is left; all of it is on the disk then. */
+  async finish(): Promise<void> {
+    if (this.filled > 0) await this.flush();
+    await this.file.sync();
+  }
+
+  close(): Promise<void> {
+    return this.file.close();
+  }
+}
+
 /**
- * Writes a recording as pages of planar samples and measures it on the way.
+ * Writes a recording as pages and measures it on the way.
  * @param blocks one array per channel
  * @param shape with the bits in which samples are written
  * @throws OrvidError `unreadable-audio` for samples that are no numbers, and for more than the limit; NotSoFewBits
@@ -34,38 +88,19 @@ export async function writePages(
   afterBlock: (frames: number) => void = () => undefined,
 ): Promise<{ lengthFrames: number; pageChecksums: string; measured: MeasuredRecording }> {
   const analyser = new RecordingAnalyser(shape.rateHz, shape.channels);
-  const page = Array.from({ length: shape.channels }, () => new Float32Array(PAGE_FRAMES));
-  let filled = 0;
-  let lengthFrames = 0;
-  let pageChecksums = '';
-  const out = await open(file, 'wx');
-  const flush = async () => {
-    const packed = page.map((channel) => packSamples(channel.subarray(0, filled), shape.bits));
-    if (!packed.every((bytes) => bytes !== null)) throw new NotSoFewBits();
-    const bytes = Buffer.concat(packed);
-    pageChecksums += crc32Text(bytes);
-    await out.write(bytes);
-    filled = 0;
-  };
+  const pages = await PageWriter.begin(file, shape.channels, shape.bits);
   try {
     for await (const block of blocks) {
       if (!areNumbers(block)) throw new OrvidError('unreadable-audio', 'it holds samples that are no numbers');
-      checkLength(lengthFrames + block[0].length, shape.rateHz);
+      checkLength(pages.lengthFrames + block[0].length, shape.rateHz);
       analyser.push(block);
-      for (let at = 0; at < block[0].length;) {
-        const run = Math.min(block[0].length - at, PAGE_FRAMES - filled);
-        for (let c = 0; c < shape.channels; c++) copySamples(block[c], at, page[c], filled, run);
-        filled += run;
-        at += run;
-        lengthFrames += run;
-        if (filled === PAGE_FRAMES) await flush();
-      }
-      afterBlock(lengthFrames);
+      await pages.push(block);
+      afterBlock(pages.lengthFrames);
     }
-    if (filled > 0) await flush();
-    await out.sync();
+    await pages.finish();
   } finally {
-    await out.close();
+    await pages.close();
   }
+  const { lengthFrames, pageChecksums } = pages;
   return { lengthFrames, pageChecksums, measured: analyser.finish() };
 }

@@ -3,11 +3,13 @@ import type { FoundTempo } from '@/core/grid';
 import type { Alignment, MeasuredRecording } from '@/core/measure';
 import type { Suspect } from '@/core/suspects';
 import { fileHash } from '../audio/checksum';
+import type { FrozenFacts } from '../audio/frozen';
 import { findSuspects, measureRecording, type StoredRecording } from '../audio/measure-recording';
 import { packSong, type PackTask } from '../bundle/pack';
 import { unpackSong, type Unpacked, type UnpackTask } from '../bundle/unpack';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
 import { makeProof, type ProofTask } from '../proof/make-proof';
+import { freezeTrack, type FreezeTask } from '../render/freeze';
 import { fitFile, type FitTask, type FittedFile } from '../render/fit-file';
 import { measureAlignment, type AlignmentTask } from '../render/alignment';
 import { findSongTempo, type TempoTask } from '../render/find-tempo';
@@ -58,6 +60,10 @@ export function measurePart({ port, ...task }: WithPort<MeasureTask>): Promise<W
 
 export function stripLevels({ port, ...task }: WithPort<StripLevelsTask>): Promise<WorkerResult<MeasuredStripLevels>> {
   return answered(port, async () => measureStripLevels(task));
+}
+
+export function freeze({ port, ...task }: WithPort<FreezeTask>): Promise<WorkerResult<FrozenFacts>> {
+  return answered(port, (report) => freezeTrack(task, report));
 }
 
 export function alignment({ port, ...task }: WithPort<AlignmentTask>): Promise<WorkerResult<Alignment[]>> {

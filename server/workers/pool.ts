@@ -21,6 +21,7 @@ type Task =
   | 'tempo'
   | 'render'
   | 'fit'
+  | 'freeze'
   | 'pack'
   | 'proof'
   | 'unpack';
@@ -41,6 +42,7 @@ const QUEUES = {
   alignment: 'questions',
   tempo: 'questions',
   fit: 'questions',
+  freeze: 'freezing',
   stripLevels: 'background',
   suspects: 'background',
 } as const;

@@ -7,6 +7,7 @@ import { earshotWork } from './earshot/earshot-work';
 import { elsewhereWork } from './elsewhere/elsewhere-work';
 import { endsWork } from './ends/ends-work';
 import { eyesWork } from './eyes/eyes-work';
+import { freezeWork } from './freeze/freeze-work';
 import { historyWork } from './history/history-work';
 import { imageWork } from './image/image-work';
 import { landmarksWork } from './landmarks/landmarks-work';
@@ -48,6 +49,7 @@ export const WORKS: readonly Work[] = [
   claimsWork,
   eyesWork,
   recordingsWork,
+  freezeWork,
   renderWork,
   proofWork,
 ];

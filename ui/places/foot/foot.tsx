@@ -6,7 +6,9 @@ import { Announcer, Unseen } from '../../kit/controls/announcer';
 import { useSession } from '../../window/sound/session-store';
 import { useFrames } from '../../kit/frames/use-frames';
 import { useSong, useSongStore } from '../../window/song/song-store';
-import { loadText } from './load-text';
+import { TextButton } from '../../kit/controls/button';
+import { useFreezeSheet } from '../../work/freeze/freeze-store';
+import { isTooMuch, loadText } from './load-text';
 import { audioState, soundOf } from '../../window/sound/audio-state';
 import { useSaved } from '../../window/outbox/link';
 import type { SavedState } from '../../window/outbox/outbox';
@@ -87,6 +89,7 @@ function Load() {
   const desk = useDesk();
   const text = useRef<HTMLSpanElement>(null);
   const shownAt = useRef(0);
+  const [tooMuch, setTooMuch] = useState(false);
   const late = useRef({ count: 0, why: '', until: 0 });
   useFrames(
     useCallback(
@@ -104,15 +107,26 @@ function Load() {
             .session?.whyLate()
             .then((why) => (late.current.why = why));
         }
+        setTooMuch(isTooMuch(state?.load ?? 0));
         text.current.textContent = loadText(state?.load ?? 0, count, late.current.why);
       },
       [desk],
     ),
   );
   return (
-    <span ref={text} data-testid="engine-load" data-hint="Share of its time that the audio thread needs">
-      engine 0 %
-    </span>
+    <>
+      <span ref={text} data-testid="engine-load" data-hint="Share of its time that the audio thread needs">
+        engine 0 %
+      </span>
+      {tooMuch && (
+        <TextButton
+          data-hint="Plays tracks as renders of their chains, so that the machine need not run them"
+          onPress={() => useFreezeSheet.of(desk).setOpen(true)}
+        >
+          &nbsp;Freeze tracks …
+        </TextButton>
+      )}
+    </>
   );
 }
 

@@ -1,6 +1,8 @@
 /** From this share of its time on the audio thread may not be ready when the next block is due. */
 const TOO_MUCH = 0.95;
 
+export const isTooMuch = (load: number): boolean => load >= TOO_MUCH;
+
 const times = (count: number) => (count === 1 ? 'once' : `${count} times`);
 
 /**
@@ -10,7 +12,7 @@ const times = (count: number) => (count === 1 ? 'once' : `${count} times`);
  * @param why it was not, the last time; empty where that is not known
  */
 export function loadText(load: number, lateCount: number, why: string): string {
-  const tooMuch = load >= TOO_MUCH ? ', too much for this machine: mute what need not be heard' : '';
+  const tooMuch = isTooMuch(load) ? ', too much for this machine' : '';
   const late = lateCount > 0 ? `, sound came too late ${times(lateCount)}${why && `: ${why}`}` : '';
   return `engine ${Math.round(load * 100)} %${tooMuch}${late}`;
 }

@@ -13,6 +13,7 @@ import { ValueField } from '../../kit/controls/value-field';
 import { dragEdit } from '../../window/song/edit-drag';
 import { arrowDirection, stepDb } from '../../kit/gestures/steps';
 import { useKin } from '../../work/alignment/kin-line';
+import { FrozenSign } from '../../work/freeze/frozen-sign';
 import { soloPair } from '../../work/company/solo';
 import { useFrames, isLookFrame } from '../../kit/frames/use-frames';
 import { useMix } from '../../window/sound/mix';
@@ -190,6 +191,7 @@ export const LaneHead = memo(function LaneHead({
           </span>
         </>
       )}
+      {kind === 'track' && !isLow && <FrozenSign stripId={stripId} />}
       {kind === 'track' && !isLow && <KinSign stripId={stripId} />}
       {kind !== 'master' && !isLow && <ClearanceFigure stripId={stripId} name={name} />}
       {!isLow && (

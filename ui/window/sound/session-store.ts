@@ -9,6 +9,7 @@ import { useSongStore } from '../song/song-store';
 import { useAnalyses } from './analyses';
 import { audioState, soundOf } from './audio-state';
 import { useVisited } from '../song/visited';
+import { followFrozen, heardFrozen, useFrozen } from './frozen';
 import { followMatchedGain, hearingOf, useListening } from './listening';
 import { openLive, setLiveRings } from './live';
 import { openMeters } from './meters';
@@ -62,6 +63,9 @@ export const useSession = deskStore<SessionStore>((desk) => (set, get) => ({
   },
 }));
 
+/** How often it is looked whether the sound of renders that were just made is here. */
+const LOOK_MS = 150;
+
 /** Opens the sound of the song on a desk, and follows it until the desk ends. */
 export function openSound(desk: Desk): void {
   const { rateHz } = songOf(desk);
@@ -82,10 +86,14 @@ export function openSound(desk: Desk): void {
   openLive(desk, session.state);
 
   let isWaiting = false;
+  let looking: ReturnType<typeof setTimeout> | undefined;
   const take = () => {
     const own = documentOf(desk);
-    const { song, hearing } = hearingOf(desk, own);
-    session.setSong(song, hearing, song === own ? own.tracks : [...own.tracks, ...song.tracks]);
+    const asked = hearingOf(desk, own);
+    const { song, soon } = heardFrozen(desk, asked.song, asked.hearing, session);
+    session.setSong(song, asked.hearing, song === own ? own.tracks : [...own.tracks, ...song.tracks], soon);
+    clearTimeout(looking);
+    if (soon.length > 0) looking = setTimeout(tellSoon, LOOK_MS);
     useAnalyses.of(desk).need(own);
   };
   // What one gesture changes in several places is told once, and at once.
@@ -112,18 +120,21 @@ export function openSound(desk: Desk): void {
     }),
     useListening.api(desk).subscribe(tellSoon),
     useVisited.api(desk).subscribe(tellSoon),
+    useFrozen.api(desk).subscribe(tellSoon),
     useSelection.api(desk).subscribe(() => useListening.of(desk).before && tellSoon()),
   ];
   onServerBack(desk, () => session.bringMissing());
   followMatchedGain(desk);
   followMix(desk);
   followStrips(desk);
+  followFrozen(desk);
   followPairs(desk);
   followGains(desk);
   openMeters(desk, session);
   const timer = setInterval(() => stopAtEnd(desk), 100);
   desk.onEnd(() => {
     clearInterval(timer);
+    clearTimeout(looking);
     endings.forEach((end) => end());
     session.close();
     soundOf(desk).session = null;

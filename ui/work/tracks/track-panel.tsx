@@ -34,6 +34,7 @@ import {
 } from '../../window/song/selection';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { SERIF } from '../../kit/theme/tokens';
+import { FrozenRow } from '../freeze/frozen-row';
 import { EndsPad } from '../ends/ends-pad';
 import { FigureMark } from '../passages/figure-mark';
 import { PartProposal } from './part-proposal';
@@ -67,6 +68,7 @@ const Facts = memo(function Facts({ stripId }: { stripId: string }) {
       {strip.outputId !== undefined && <GroupChoice stripId={strip.id} outputId={strip.outputId} />}
       <LevelAndPlace strip={strip} />
       {others > 0 && <AlignmentSection />}
+      {strip.audioId !== undefined && <FrozenRow stripId={strip.id} />}
       {strip.audioId !== undefined && <KinLine stripId={strip.id} />}
       <EndsPad />
       <SendsSection strip={strip} />
