@@ -11,14 +11,16 @@ export interface MeasureTask {
   stripId: string;
   pageFiles: Record<string, PageFile>;
   range: MixRange;
+  /** True to measure both sides by third-octaves too. */
+  byRange: boolean;
 }
 
 /** A part of a mix as it sounds, measured by the engine that plays it. */
 export interface PartFigures extends SoundFigures {
   /** How much lower its pass filters make the true peak, dB; below 0 where they raise it. */
   headroomFreedDb: number;
-  /** By third-octaves. */
-  stereo: StereoBand[];
+  /** By third-octaves; null where nobody asked for it: it takes as long as everything else. */
+  stereo: StereoBand[] | null;
 }
 
 /** What sound is pushed into, and what it tells of all of it. */
@@ -51,13 +53,13 @@ export async function measurePart(
   const part = partOf(task.song, task.stripId);
   const share = hasEnds(part, task.song) ? 0.5 : 1;
   const sound = new SoundMeter(task.song.rateHz, 2);
-  const stereo = new StereoSpectrum(task.song.rateHz);
+  const stereo = task.byRange ? new StereoSpectrum(task.song.rateHz) : null;
   const both: Meter<Omit<PartFigures, 'headroomFreedDb'>> = {
     push: (samples) => {
       sound.push(samples);
-      stereo.push(samples);
+      stereo?.push(samples);
     },
-    finish: () => ({ ...sound.finish(), stereo: stereo.finish() }),
+    finish: () => ({ ...sound.finish(), stereo: stereo?.finish() ?? null }),
   };
   const figures = measured(part, both, task, (progress) => report('measuring', share * progress));
   if (share === 1) return { ...figures, headroomFreedDb: 0 };

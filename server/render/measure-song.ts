@@ -20,6 +20,7 @@ export interface MeasuredPart extends PartFigures {
  * Measures a part of a song as it stands now, in a worker thread.
  * @param seconds the stretch; the default is the whole song
  * @param signal ends it when it aborts
+ * @param byRange true to measure both sides by third-octaves too
  * @throws OrvidError `not-found`, `invalid-input` for a stretch outside the song, `damaged`
  */
 export async function measureSongPart(
@@ -27,6 +28,7 @@ export async function measureSongPart(
   stripId: string,
   seconds: { from?: number; to?: number },
   signal: AbortSignal,
+  byRange = false,
 ): Promise<MeasuredPart> {
   const { song, revision } = await loadSong(songId);
   if (!findStrip(song, stripId))
@@ -38,10 +40,10 @@ export async function measureSongPart(
   const part = partOf(song, stripId);
   const figures = await once(
     // Which pass filters are crossovers of layers, the part alone does not tell.
-    dependencies(part, range, hasEnds(part, song)),
+    dependencies(part, range, hasEnds(part, song), byRange),
     () =>
       withPageFiles(part, (pageFiles) =>
-        runInWorker<PartFigures>('measurePart', { song, stripId, pageFiles, range }, signal),
+        runInWorker<PartFigures>('measurePart', { song, stripId, pageFiles, range, byRange }, signal),
       ),
     () => 4000,
   );

@@ -61,6 +61,7 @@ const measure = (of: Song, stripId: string) =>
       stripId,
       pageFiles: { [audioId]: freshPages(pages, 'tone', 48000) },
       range: { startFrame: 0, endFrame: FRAMES },
+      byRange: false,
     },
     () => undefined,
   );

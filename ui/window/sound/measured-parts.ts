@@ -7,7 +7,8 @@ import { useSongStore } from '../song/song-store';
 /** A part of the mix as the engine renders it, measured on the server. */
 export interface MeasuredPart extends SoundFigures {
   headroomFreedDb: number;
-  stereo: StereoBand[];
+  /** By third-octaves; null where it was not asked for. */
+  stereo: StereoBand[] | null;
   revision: number;
 }
 
@@ -25,14 +26,15 @@ interface MeasuredParts {
   measure: (stripId: string) => Promise<void>;
 }
 
-/** Asks for the figures of a strip over a stretch. @throws OrvidError as the server does */
+/** Asks for the figures of a strip over a stretch. @param byRange true to have both sides measured by third-octaves too @throws OrvidError as the server does */
 export function requestPart(
   songId: string,
   stripId: string,
   stretch: Stretch,
   signal: AbortSignal,
+  byRange = false,
 ): Promise<MeasuredPart> {
-  const query = new URLSearchParams({ strip: stripId });
+  const query = new URLSearchParams({ strip: stripId, ...(byRange && { byRange: 'true' }) });
   for (const [edge, seconds] of Object.entries(stretch)) query.set(edge, String(seconds));
   return request<MeasuredPart>('GET', `/api/songs/${songId}/measure?${query.toString()}`, undefined, signal);
 }
@@ -49,7 +51,7 @@ export const useMeasuredParts = deskStore<MeasuredParts>((desk) => (set, get) =>
       set({ measuring: stripId });
       const stretch = stretchOf(useSongStore.of(desk).state.song.loop);
       try {
-        const figures = await requestPart(desk.songId, stripId, stretch, own.signal);
+        const figures = await requestPart(desk.songId, stripId, stretch, own.signal, true);
         if (!own.signal.aborted) set({ parts: { ...get().parts, [stripId]: { figures, stretch } } });
       } catch (error) {
         if (!own.signal.aborted) tell(desk, `It could not be measured. ${(error as Error).message}`, 'error');

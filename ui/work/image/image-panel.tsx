@@ -180,7 +180,7 @@ function OverLoop() {
             <dt data-hint="How much lower the pass filters make the true peak">Headroom freed</dt>
             <dd>{writeGain(found.figures.headroomFreedDb)}</dd>
           </Figures>
-          <StereoChart bands={found.figures.stereo} />
+          {found.figures.stereo && <StereoChart bands={found.figures.stereo} />}
         </div>
       )}
     </>
