@@ -11,6 +11,7 @@ export default tseslint.config(
       'public/audio',
       'core/engine/kernel/assembly',
       'core/measure/kernel/assembly',
+      'core/engine/packing/assembly',
       'next-env.d.ts',
       'test-results',
       'playwright-report',

@@ -1,4 +1,4 @@
-import { packedBytes, type SampleBits } from '@/core/engine/packed-samples';
+import { packedBytes, type SampleBits } from '@/core/engine/packing/packed-samples';
 import { AHEAD_FRAMES, PAGE_FRAMES } from '@/core/engine/source';
 import { fetchPages, Refusal, type PageRoom } from './fetch-pages';
 import { SlotPool, slotsFor, slotsOf } from './sample-memory';

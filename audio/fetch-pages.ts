@@ -1,4 +1,4 @@
-import { packedBytes, SAMPLE_BITS_HEADER, unpackSamples, type SampleBits } from '@/core/engine/packed-samples';
+import { packedBytes, SAMPLE_BITS_HEADER, unpackSamples, type SampleBits } from '@/core/engine/packing/packed-samples';
 import { readInto } from './sample-memory';
 
 /** A page of a recording, and where its samples belong: an array for each channel. */

@@ -1,4 +1,4 @@
-/** Compiles the inner loops of the engine and of what is measured to WebAssembly. */
+/** Compiles the inner loops of the engine, of what is measured, and of how samples are packed to WebAssembly. */
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -12,6 +12,7 @@ import { root } from './setup.mjs';
 export const KERNELS = {
   engine: { folder: 'core/engine/kernel', text: 'KERNEL_BASE64', pages: 1024 },
   measure: { folder: 'core/measure/kernel', text: 'MEASURE_KERNEL_BASE64', pages: 256 },
+  packing: { folder: 'core/engine/packing', text: 'PACKING_KERNEL_BASE64', pages: 16 },
 };
 
 /** @param name of a kernel @returns the bytes of its module */

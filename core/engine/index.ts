@@ -26,6 +26,6 @@ export {
   type MixRange,
 } from './render';
 export { type LoopFrames } from './loop-playback';
-export { packedBytes, packSamples, SAMPLE_BITS_HEADER, unpackSamples, type SampleBits } from './packed-samples';
+export { packedBytes, packSamples, SAMPLE_BITS_HEADER, unpackSamples, type SampleBits } from './packing/packed-samples';
 export { SHIFT_TAPS } from './shifted-source';
 export { PAGE_FRAMES, PagedSource, type SampleSource, type SourceOf } from './source';

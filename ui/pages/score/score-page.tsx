@@ -27,6 +27,7 @@ const COLUMNS = [
 type ColumnId = (typeof COLUMNS)[number]['id'];
 
 const LAST = -1e9;
+const SHOWN_EVERY_MS = 1000;
 
 /** What a column is sorted by. */
 function sortValue(line: ScoreLine, column: ColumnId): number | string {
@@ -105,8 +106,18 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
   useEffect(() => useTheme.getState().start(), []);
   useEffect(() => {
     const leaving = new AbortController();
-    const change = (changeOf: (line: ScoreLine) => Partial<ScoreLine>) =>
-      setLines((before) => before.map((line) => ({ ...line, ...changeOf(line) })));
+    // What comes in is shown a second later, together with what comes until then: a table of sixty tracks takes a while.
+    let waiting: ((line: ScoreLine) => Partial<ScoreLine>)[] = [];
+    let showing: ReturnType<typeof setTimeout> | undefined;
+    const show = () => {
+      const changes = waiting;
+      [waiting, showing] = [[], undefined];
+      setLines((before) => before.map((line) => Object.assign({ ...line }, ...changes.map((of) => of(line)))));
+    };
+    const change = (of: (line: ScoreLine) => Partial<ScoreLine>) => {
+      waiting.push(of);
+      showing ??= setTimeout(show, SHOWN_EVERY_MS);
+    };
     const clear = async () => {
       for await (const { before, after, isEstimated } of wholeClearances(song, leaving.signal)) {
         leaving.signal.throwIfAborted();
@@ -121,7 +132,10 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
       Promise.all([clear(), measure()]).catch((error: Error) => {
         if (!leaving.signal.aborted) setProblem(error.message);
       });
-    return () => leaving.abort();
+    return () => {
+      leaving.abort();
+      clearTimeout(showing);
+    };
   }, [songId, song]);
   const ordered = useMemo(
     () => (sort ? sortedLines(lines, sort.column as ColumnId, sort.direction === 'descending') : lines),
