@@ -1,6 +1,7 @@
 import { AudioSession } from '@/audio/session';
 import { songLengthFrames, type Song } from '@/core/song';
 import { deskStore, type Desk } from '../desk/desk';
+import { keepFrames } from '../../kit/frames/use-frames';
 import { tell } from '../notices/notices';
 import { onServerBack } from '../outbox/link';
 import { documentOf, liveSong, songOf } from '../song/live-song';
@@ -121,6 +122,7 @@ export function openSound(desk: Desk): void {
     useListening.api(desk).subscribe(tellSoon),
     useVisited.api(desk).subscribe(tellSoon),
     useFrozen.api(desk).subscribe(tellSoon),
+    keepFrames(() => session.isWanted || session.state.isPlaying),
     useSelection.api(desk).subscribe(() => useListening.of(desk).before && tellSoon()),
   ];
   onServerBack(desk, () => session.bringMissing());
