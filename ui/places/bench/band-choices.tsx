@@ -25,7 +25,7 @@ export const KindChoice = memo(function KindChoice({ type }: { type: BandType })
     const { strip, band } = chosenBand(desk);
     if (band) changeBand(desk, strip.id, band.id, asType(band, next), 'Change the kind of band');
   };
-  return <Choice label="Kind of band" value={type} options={TYPE_NAMES} width={144} onChange={choose} />;
+  return <Choice label="Kind of band" value={type} options={TYPE_NAMES} width={143} onChange={choose} />;
 });
 
 /** The family by what it does; the curve shows each while it is looked at, and the sound follows. */

@@ -259,7 +259,7 @@ const Side = styled.section`
 const Head = styled.header`
   display: flex;
   align-items: center;
-  gap: 10px;
+  gap: 4px;
   margin-bottom: 6px;
   h2 {
     color: var(--accent);

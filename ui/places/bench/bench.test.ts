@@ -3,6 +3,7 @@ import { newBandSettings, type Band } from '@/core/song';
 import { frequencyScale } from '../../kit/axis/scale';
 import { heldElsewhere } from './band-sign';
 import { benchScale, rangeFor } from './bench-scale';
+import { labelOffset } from './draw-bench';
 import { dragArm, dragCap, dragEdge, stepCap, stepEdge, stepWidth } from './handle-edits';
 
 const axis = frequencyScale(900); // 300 pixels a decade
@@ -20,6 +21,17 @@ test('the scale: 0 dB in the middle, up is louder, there and back again', () => 
   expect(scale.db(scale.y(-7.3))).toBeCloseTo(-7.3, 9);
   expect(scale.y(18)).toBeGreaterThan(0);
   expect(scale.ticksDb).toEqual([-12, -6, 0, 6, 12]);
+});
+
+test('labels stand above their lines, or below where a curve runs through one of them there', () => {
+  const lines = [50, 100, 150];
+  expect(labelOffset(lines, [])).toBe(-4);
+  expect(labelOffset(lines, [72])).toBe(-4);
+  // A shelf of 2 dB at the end of the field.
+  expect(labelOffset(lines, [141, 140, 139])).toBe(12);
+  // What dips, and what is flat, stays clear of what is above.
+  expect(labelOffset(lines, [158, 160])).toBe(-4);
+  expect(labelOffset(lines, [150])).toBe(-4);
 });
 
 test('the range holds every gain with some air', () => {

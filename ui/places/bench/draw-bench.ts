@@ -66,8 +66,41 @@ function drawGrid(context: CanvasRenderingContext2D, { axis, scale }: BenchPictu
   }
 }
 
-/** The levels of the grid's lines, over everything that is drawn: a curve must not hide them. */
-function drawLabels(context: CanvasRenderingContext2D, { axis, scale }: BenchPicture, tokens: Tokens): void {
+/** Baselines of a level's label above its line and below it, and how far the middle of its letters lies above its baseline, pixels. */
+const ABOVE = -4;
+const BELOW = 12;
+const MIDDLE = 4;
+/** A curve that comes no nearer does not touch it. */
+const CLEAR = 9;
+
+/**
+ * Where the labels of lines stand, all alike: above them, or below where a curve runs through one of them there and leaves more room below.
+ * @param lines heights of the lines, pixels
+ * @param curves heights of the curves where labels stand
+ * @returns what is added to the height of a line
+ */
+export function labelOffset(lines: readonly number[], curves: readonly number[]): number {
+  const room = (offset: number) =>
+    Math.min(...lines.flatMap((line) => curves.map((y) => Math.abs(y - (line + offset - MIDDLE)))), Infinity);
+  return room(ABOVE) < CLEAR && room(BELOW) > room(ABOVE) ? BELOW : ABOVE;
+}
+
+/** Width that labels take, pixels. */
+const LABEL_WIDTH = 34;
+
+/** The levels of the grid's lines, over everything that is drawn and beside the curves: a curve must not hide them. */
+function drawLabels(
+  context: CanvasRenderingContext2D,
+  { axis, scale }: BenchPicture,
+  curves: ReturnType<typeof pathCurves>,
+  tokens: Tokens,
+): void {
+  const y = levelY(scale);
+  const heights = curves.flatMap(({ values }) =>
+    [LABEL_WIDTH, LABEL_WIDTH / 2, 6].map((left) => y(values[Math.max(0, Math.round(axis.width - left))])),
+  );
+  const lines = scale.ticksDb.map((db) => Math.round(scale.y(db)));
+  const offset = labelOffset(lines, heights);
   context.font = `400 11px ${SANS}`;
   context.textAlign = 'right';
   context.lineJoin = 'round';
@@ -76,9 +109,9 @@ function drawLabels(context: CanvasRenderingContext2D, { axis, scale }: BenchPic
   context.fillStyle = tokens.soft;
   for (const db of scale.ticksDb) {
     const label = db === 0 ? '0 dB' : `${db > 0 ? '+' : '−'}${Math.abs(db)}`;
-    const y = Math.round(scale.y(db)) - 4;
-    context.strokeText(label, axis.width - 6, y);
-    context.fillText(label, axis.width - 6, y);
+    const baseline = Math.round(scale.y(db)) + offset;
+    context.strokeText(label, axis.width - 6, baseline);
+    context.fillText(label, axis.width - 6, baseline);
   }
 }
 
@@ -311,5 +344,5 @@ export function drawBench(context: CanvasRenderingContext2D, picture: BenchPictu
   drawFarthest(context, picture, frequenciesHz, tokens);
   drawPaths(context, picture, levels, levelPen);
   drawHeldElsewhere(context, picture, tokens);
-  drawLabels(context, picture, tokens);
+  drawLabels(context, picture, levels, tokens);
 }
