@@ -161,6 +161,28 @@ test('a track that is muted costs no transport; once it is let in it comes befor
   expect(asked[before]?.pages[0]).toBe('b.0');
 });
 
+test('what was heard a moment ago gives its room away only when the audio thread has let go of it', async () => {
+  const clock = { now: 1000 };
+  const time = jest.spyOn(performance, 'now').mockImplementation(() => clock.now);
+  const { feeder, answerAll } = setUp(0, 12);
+  const [before, after] = [recording('a', 10), recording('b', 10)];
+  feeder.need([before]);
+  feeder.playing();
+  await answerAll();
+  feeder.need([{ ...before, isHeard: false }, after]);
+  await answerAll();
+  expect([hasPage(before, 0), hasPage(before, 9), hasPage(after, 1)]).toEqual([true, true, true]);
+  expect(hasPage(after, 5)).toBe(false);
+  // Its slots are free then, and are taken when they have rested.
+  for (let look = 0; look < 3; look++) {
+    clock.now += 250;
+    feeder.bring();
+    await answerAll();
+  }
+  expect([hasPage(before, 0), hasPage(after, 5)]).toEqual([false, true]);
+  time.mockRestore();
+});
+
 test('a seek asks for its goal at once, before the audio thread has told that it is there', async () => {
   const { feeder, asked, answerAll } = setUp(0, 12);
   feeder.need([recording('a', 40)]);

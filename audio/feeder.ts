@@ -48,6 +48,9 @@ const LOOK_MS = 250;
 /** Until the audio thread has taken a seek, its goal counts as where the song stands. */
 const SEEK_MS = 500;
 
+/** What was heard a moment ago may still be on its way out. */
+const FADING_MS = 200;
+
 /** Over so long it is looked how fast pages come. */
 const PACE_MS = 3000;
 /** A server that has given nothing for so long does not answer. */
@@ -84,6 +87,8 @@ interface Wanted extends FedRecording {
   failed: Set<number>;
   /** Pages of which the last try failed, those that could not be had among them: they are asked for by themselves. */
   refused: Set<number>;
+  /** Since when it is not heard. */
+  unheardSince: number;
   /** True where the server has said of a page that it has it not: the others are asked for after everything else. */
   isDamaged: boolean;
   isForgotten: boolean;
@@ -159,6 +164,7 @@ export class Feeder {
     for (const recording of recordings) {
       const known = this.known.get(recording.audioId);
       if (known) {
+        if (known.isHeard && !recording.isHeard) known.unheardSince = performance.now();
         known.isHeard = recording.isHeard;
         continue;
       }
@@ -170,6 +176,7 @@ export class Feeder {
         bits: 32,
         failed: new Set(),
         refused: new Set(),
+        unheardSince: -Infinity,
         isDamaged: false,
         isForgotten: false,
       });
@@ -300,12 +307,14 @@ export class Feeder {
       for (const page of [...known.held.keys()]) if (!kept.has(page)) this.drop(known, page);
   }
 
-  /** Room for a page; what is not heard gives way. */
+  /** Room for a page; what is not heard gives way, once the audio thread has let go of it. */
   private slotsOfPage(channels: number): number[] | null {
     const slots = this.pool.take(channels);
     if (slots) return slots;
+    const now = performance.now();
     for (const known of this.known.values())
-      if (!known.isHeard) for (const page of [...known.held.keys()]) this.drop(known, page);
+      if (!known.isHeard && now - known.unheardSince > FADING_MS)
+        for (const page of [...known.held.keys()]) this.drop(known, page);
     return null;
   }
 

@@ -91,8 +91,8 @@ class FreezingTracks {
   }
 
   changed(): void {
-    const { chosen } = useFrozen.of(this.desk);
-    if (chosen.length === 0 && !this.asked && useFrozen.of(this.desk).current.length === 0) return;
+    const { chosen, current } = useFrozen.of(this.desk);
+    if (chosen.length + current.length + this.refused.size === 0 && !this.asked) return;
     const song = documentOf(this.desk);
     const { asked } = this;
     const isWanted = asked && chosen.includes(asked.trackId);
