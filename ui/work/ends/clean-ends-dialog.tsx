@@ -1,6 +1,5 @@
 'use client';
 import { useEffect, useState } from 'react';
-import styled from 'styled-components';
 import { writeFrequency } from '@/core/formats';
 import { EDGE_THRESHOLD_LU } from '@/core/mix';
 import { type Desk, useDesk } from '../../window/desk/desk';
@@ -8,6 +7,7 @@ import { Button } from '../../kit/controls/button';
 import { Checkbox } from '../../kit/controls/checkbox';
 import { Dialog, DialogActions } from '../../kit/controls/dialog';
 import { Progress } from '../../kit/controls/progress';
+import { TickList } from '../../kit/controls/tick-list';
 import { tellMixFailed } from '../../window/sound/mix';
 import { useSongStore } from '../../window/song/song-store';
 import { useCleaning } from './cleaning-store';
@@ -59,7 +59,7 @@ function Proposals({ onClose }: { onClose: () => void }) {
             Upper ends are shut only where there is noise above, or another track is to be heard there. Kick and bass
             keep their lows.
           </p>
-          <List>
+          <TickList>
             {proposals.map((proposal) => {
               const key = keyOf(proposal);
               return (
@@ -75,7 +75,7 @@ function Proposals({ onClose }: { onClose: () => void }) {
                 </li>
               );
             })}
-          </List>
+          </TickList>
         </>
       )}
       <DialogActions>
@@ -103,28 +103,3 @@ function Proposals({ onClose }: { onClose: () => void }) {
     </Dialog>
   );
 }
-
-const List = styled.ul`
-  max-height: 52vh;
-  margin: 8px 0;
-  padding: 0;
-  overflow-y: auto;
-  list-style: none;
-  li {
-    border-bottom: 1px solid var(--grid);
-  }
-  label {
-    padding: 4px 0;
-  }
-  b {
-    overflow: hidden;
-    font-weight: 600;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  small {
-    grid-column: 2 / 4;
-    color: var(--soft);
-    font-size: 12.5px;
-  }
-`;

@@ -1,10 +1,10 @@
 'use client';
-import styled from 'styled-components';
 import { writeNumber } from '@/core/formats';
 import { useDesk } from '../../window/desk/desk';
 import { Button } from '../../kit/controls/button';
 import { Checkbox } from '../../kit/controls/checkbox';
 import { Dialog, DialogActions } from '../../kit/controls/dialog';
+import { TickList } from '../../kit/controls/tick-list';
 import { useSong } from '../../window/song/song-store';
 import { freezeTracks, frozenState, useFrozen } from '../../window/sound/frozen';
 import { chainCost, useFreezeSheet } from './freeze-store';
@@ -36,7 +36,7 @@ function Tracks({ onClose }: { onClose: () => void }) {
         Nothing of it is part of the song. The share of the audio thread is what such processors took on the machine
         that they were measured on.
       </p>
-      <List>
+      <TickList>
         {rows.map(({ id, name, cost }) => {
           const state = frozenState(store, id);
           return (
@@ -49,7 +49,7 @@ function Tracks({ onClose }: { onClose: () => void }) {
             </li>
           );
         })}
-      </List>
+      </TickList>
       <DialogActions>
         <Button isDisabled={store.chosen.length === 0} onPress={() => set(ids, false)}>
           Thaw all
@@ -64,28 +64,3 @@ function Tracks({ onClose }: { onClose: () => void }) {
     </Dialog>
   );
 }
-
-const List = styled.ul`
-  max-height: 46vh;
-  margin: 8px 0;
-  padding: 0;
-  overflow-y: auto;
-  list-style: none;
-  li {
-    border-bottom: 1px solid var(--grid);
-  }
-  label {
-    padding: 4px 0;
-  }
-  b {
-    overflow: hidden;
-    font-weight: 600;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  small {
-    grid-column: 2 / 4;
-    color: var(--soft);
-    font-size: 12.5px;
-  }
-`;
