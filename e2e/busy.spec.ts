@@ -319,7 +319,7 @@ for (const element of ['span', 'button'])
     expect(inked.slice(first, last)).toContain(false);
   });
 
-test('the label of 0 dB is over the curve', async ({ page }) => {
+test('the label of 0 dB stands clear of the curve', async ({ page }) => {
   await name(page, 'claps', 'Claps').click();
   // Without a band the curve lies on the line of 0 dB, right under its label.
   const rows = await page.getByTestId('bench-curve').evaluate((element) => {

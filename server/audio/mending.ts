@@ -64,7 +64,7 @@ async function makeAnew(row: AudioRow, found: OrvidError): Promise<void> {
     });
     if (decoded.audioId !== row.id) throw new OrvidError('damaged', 'it is not what it was');
     await settle(pages, pagesPath(row.id));
-    await keepWritten(row.id, decoded);
+    await keepWritten(row.id, { pageChecksums: decoded.pageChecksums, sampleBits: decoded.sampleBits });
     log.warn({ audioId: row.id, name: row.originalName }, 'a damaged recording was made anew from its original');
   } catch (thrown) {
     log.error({ error: thrown, audioId: row.id }, 'a damaged recording could not be made anew');

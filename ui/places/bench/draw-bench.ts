@@ -71,7 +71,7 @@ const ABOVE = -4;
 const BELOW = 12;
 const MIDDLE = 4;
 /** A curve that comes no nearer does not touch it. */
-const CLEAR = 9;
+const CLEAR = 7;
 
 /**
  * Where the labels of lines stand, all alike: above them, or below where a curve runs through one of them there and leaves more room below.

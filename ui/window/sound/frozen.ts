@@ -50,13 +50,26 @@ export function frozenState({ chosen, current, working, failed }: FrozenStore, t
 
 const keyOf = (songId: string) => `orvid.frozen.${songId}`;
 
+/** The tracks that were frozen when the song was open last; none where that cannot be read. */
+function storedChoice(songId: string): string[] {
+  try {
+    const stored = JSON.parse(localStorage.getItem(keyOf(songId)) ?? '[]') as unknown;
+    return Array.isArray(stored) ? stored.filter((id) => typeof id === 'string') : [];
+  } catch {
+    return [];
+  }
+}
+
 /** Freezes tracks, or plays them live again. */
 export function freezeTracks(desk: Desk, trackIds: readonly string[], isFrozen: boolean): void {
-  const others = useFrozen.of(desk).chosen.filter((id) => !trackIds.includes(id));
+  const { chosen: before, renders } = useFrozen.of(desk);
+  const others = before.filter((id) => !trackIds.includes(id));
   const chosen = isFrozen ? [...others, ...trackIds] : others;
   if (chosen.length > 0) localStorage.setItem(keyOf(desk.songId), JSON.stringify(chosen));
   else localStorage.removeItem(keyOf(desk.songId));
-  useFrozen.api(desk).setState({ chosen });
+  // What is thawed is asked for again when it is frozen again: its render may be gone.
+  const kept = new Map([...renders].filter(([id]) => chosen.includes(id)));
+  useFrozen.api(desk).setState({ chosen, renders: kept });
   desk.part(makeFreezing).changed();
 }
 
@@ -73,8 +86,7 @@ class FreezingTracks {
 
   follow(): void {
     const { desk } = this;
-    const stored = localStorage.getItem(keyOf(desk.songId));
-    if (stored) useFrozen.api(desk).setState({ chosen: JSON.parse(stored) as string[] });
+    useFrozen.api(desk).setState({ chosen: storedChoice(desk.songId) });
     const end = useSongStore.api(desk).subscribe((now, before) => {
       if (now.state.song !== before.state.song) this.changed();
     });

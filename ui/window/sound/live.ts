@@ -6,6 +6,7 @@ import type { Ballistics, LiveSpectra } from '@/workers/live-spectra';
 import type { Desk } from '../desk/desk';
 import { songOf } from '../song/live-song';
 import { useSelection } from '../song/selection';
+import { useFrozen } from './frozen';
 import { frameStrain } from '../../kit/frames/use-frames';
 
 /** What else of the live spectra is looked at than every track after its chain and the chosen one before it. */
@@ -73,9 +74,13 @@ class Live {
       const { stripIds, stage, speed, isHolding } = this.watched;
       const chosen = useSelection.of(this.desk).stripId;
       const watched = [chosen, ...stripIds].map((id) => `${id}/${stage}`);
-      const names = [...songOf(this.desk).tracks.map(({ id }) => `${id}/after`), `${chosen}/before`, ...watched];
+      // A track whose render is played has nothing before its chain.
+      const { current } = useFrozen.of(this.desk);
+      const isThere = (name: string) => !current.some((id) => name === `${id}/before`);
+      const all = [...songOf(this.desk).tracks.map(({ id }) => `${id}/after`), `${chosen}/before`, ...watched];
+      const names = all.filter(isThere);
       const began = performance.now();
-      const ballistics: Ballistics = { speed, held: isHolding ? watched : [] };
+      const ballistics: Ballistics = { speed, held: isHolding ? watched.filter(isThere) : [] };
       const measured = await this.remote.measure([...new Set(names)], this.state.tapPosition, ballistics);
       this.took = performance.now() - began;
       this.levels = measured.levels;
