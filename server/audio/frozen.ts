@@ -1,4 +1,4 @@
-import { rm, stat, utimes } from 'node:fs/promises';
+import { stat, utimes } from 'node:fs/promises';
 import { z } from 'zod';
 import { packedBytes } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
@@ -49,14 +49,10 @@ export async function stillWanted(audioId: string): Promise<void> {
   for (const file of [pages, facts]) await utimes(file, new Date(), new Date());
 }
 
-/** Takes one that is damaged away: it is rendered again when it is asked for. @returns what is said of it */
-export async function refuseFrozen(audioId: string, name: string): Promise<OrvidError> {
-  const paths = frozenPaths(audioId);
-  await rm(paths.facts, { force: true });
-  await rm(paths.pages, { force: true });
-  return new OrvidError(
+/** What is said of one that is damaged: it is looked through, and rendered again, when it is asked for. */
+export const frozenDamaged = (name: string): OrvidError =>
+  new OrvidError(
     'damaged',
-    `The render of the frozen track “${name}” was damaged.`,
-    'Its recording is whole: thaw the track and freeze it again.',
+    `The render of the frozen track “${name}” is damaged.`,
+    'Its recording is whole: play the track live, and freeze it again.',
   );
-}

@@ -6,7 +6,7 @@ import { log } from '../log';
 import { singleton } from '../singleton';
 import { runInWorker } from '../workers/pool';
 import { crc32Text } from './checksum';
-import { findFrozen, refuseFrozen } from './frozen';
+import { findFrozen, frozenDamaged } from './frozen';
 import type { StoredRecording } from './measure-recording';
 import { checkPage, checksumOf, pageExtent, unopenable } from './page-file';
 import {
@@ -43,10 +43,12 @@ async function readChecked({ pages, channels, lengthFrames }: StoredRecording, p
 }
 
 /** @returns what is wrong with the pages of a recording; null where they are whole */
-export async function faultOf(row: AudioRow): Promise<OrvidError | null> {
+export const faultOf = (row: AudioRow): Promise<OrvidError | null> => faultIn(recordingOf(row));
+
+/** The same of a recording that no row tells of. */
+export async function faultIn(recording: StoredRecording): Promise<OrvidError | null> {
   try {
-    const recording = recordingOf(row);
-    for (let page = 0; page * PAGE_FRAMES < row.lengthFrames; page++) await readChecked(recording, page);
+    for (let page = 0; page * PAGE_FRAMES < recording.lengthFrames; page++) await readChecked(recording, page);
     return null;
   } catch (thrown) {
     return asOrvidError(thrown);
@@ -142,8 +144,8 @@ export async function readPages(
     const bytes = await Promise.all(
       pages.map(async ({ audioId, page }) => {
         const recording = recordings.get(audioId)!;
-        return readChecked(recording, page).catch(async (thrown: unknown) => {
-          throw frozen.has(audioId) ? await refuseFrozen(audioId, recording.pages.name) : thrown;
+        return readChecked(recording, page).catch((thrown: unknown) => {
+          throw frozen.has(audioId) ? frozenDamaged(recording.pages.name) : thrown;
         });
       }),
     );

@@ -2,6 +2,7 @@ import { OrvidError } from '@/core/errors';
 import { frozenPart, frozenSong, type FrozenRender } from '@/core/mix';
 import { checkRouting, type Song } from '@/core/song';
 import { findFrozen, keepFrozen, stillWanted, type FrozenFacts } from '../audio/frozen';
+import { faultIn } from '../audio/mending';
 import { discard, temporaryPath } from '../audio/store';
 import { config } from '../config';
 import { runInWorker } from '../workers/pool';
@@ -32,7 +33,8 @@ export async function freeze(
     throw new OrvidError('invalid-input', `No song is longer than ${config().maxHours} hours.`, 'Nothing was frozen.');
   const part = frozenPart(song, trackId);
   const audioId = dependencies(frozenSong(part, trackId), 'frozen', lengthFrames);
-  if (await findFrozen(audioId)) {
+  const known = await findFrozen(audioId);
+  if (known && !(await faultIn(known))) {
     await stillWanted(audioId);
     return { audioId, lengthFrames };
   }
