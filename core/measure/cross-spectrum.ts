@@ -1,4 +1,4 @@
-import FFT from 'fft.js';
+import { threadSpectrum } from './band-levels';
 
 /** Powers of two signals and what they have in common, by frequency. */
 export interface CrossSpectrum {
@@ -15,6 +15,8 @@ export interface CrossSpectrum {
 
 /** Frames last at least so long: many times the delays that are looked for. */
 const FRAME_SECONDS = 0.3;
+/** Rows of the transform are fourfold. */
+const FOURTH = 1 / 4;
 /** What lies so far below the loudest frame adds nothing but noise, dB. */
 const QUIET_DB = -50;
 
@@ -35,17 +37,11 @@ export function crossSpectrum(
   part: 'all' | 'even' | 'odd' = 'all',
 ): CrossSpectrum {
   const size = crossFrameLength(rateHz);
-  const fft = new FFT(size);
-  const window = Float64Array.from({ length: size }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (n + 0.5)) / size));
+  const spectrum = threadSpectrum(size, 'hann');
   const bins = size / 2 + 1;
   const sums = () => new Float64Array(bins);
   const found = { one: sums(), other: sums(), real: sums(), imaginary: sums() };
-  const frame = new Array<number>(size);
-  const [a, b] = [fft.createComplexArray(), fft.createComplexArray()];
-  const spectrumAt = (samples: ArrayLike<number>, at: number, out: number[]) => {
-    for (let n = 0; n < size; n++) frame[n] = window[n] * (samples[at + n] ?? 0);
-    fft.realTransform(out, frame);
-  };
+  const rows = [found.one, found.other, found.real, found.imaginary];
   const starts: number[] = [];
   const last = Math.max(1, one.length - size / 2);
   for (let at = 0, number = 0; at < last; at += size / 2, number++)
@@ -56,21 +52,32 @@ export function crossSpectrum(
   starts.forEach((at, i) => {
     if (!(powers[i] > 0 && powers[i] >= least)) return;
     frames++;
-    spectrumAt(one, at, a);
-    spectrumAt(other, at + shift, b);
-    for (let k = 0; k < bins; k++) {
-      const [ar, ai, br, bi] = [a[2 * k], a[2 * k + 1], b[2 * k], b[2 * k + 1]];
-      found.one[k] += ar * ar + ai * ai;
-      found.other[k] += br * br + bi * bi;
-      found.real[k] += ar * br + ai * bi;
-      found.imaginary[k] += ai * br - ar * bi;
-    }
+    interleave(spectrum.input, one, at, 0);
+    interleave(spectrum.input, other, at + shift, 1);
+    const crossed = spectrum.cross();
+    rows.forEach((sum, row) => {
+      const bins = crossed[row];
+      for (let k = 0; k < sum.length; k++) sum[k] += FOURTH * bins[k];
+    });
   });
   return { binHz: rateHz / size, frames, ...found };
 }
 
+/** What is read of a signal from a place on, which may lie before its beginning or go beyond its end. */
+function within(samples: ArrayLike<number>, at: number, count: number): { from: number; to: number } {
+  return { from: Math.max(0, at), to: Math.min(samples.length, at + count) };
+}
+
+/** Writes a frame of one of two signals to every second place; 0 where it has none. */
+function interleave(input: Float64Array, samples: ArrayLike<number>, at: number, side: 0 | 1): void {
+  const { from, to } = within(samples, at, input.length / 2);
+  if (to - from < input.length / 2) for (let n = side; n < input.length; n += 2) input[n] = 0;
+  for (let n = from; n < to; n++) input[2 * (n - at) + side] = samples[n];
+}
+
 function meanPower(samples: ArrayLike<number>, at: number, count: number): number {
+  const { from, to } = within(samples, at, count);
   let sum = 0;
-  for (let n = 0; n < count; n++) sum += (samples[at + n] ?? 0) ** 2;
+  for (let n = from; n < to; n++) sum += samples[n] ** 2;
   return sum / count;
 }

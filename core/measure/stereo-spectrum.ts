@@ -55,8 +55,9 @@ export class StereoSpectrum {
 
   private measure(): void {
     this.spectrum.input.set(this.held);
-    this.spectrum.cross().forEach((bins, i) => {
-      const sum = this.sums[i];
+    const rows = this.spectrum.cross();
+    this.sums.forEach((sum, i) => {
+      const bins = rows[i];
       for (let k = 0; k < sum.length; k++) sum[k] += bins[k];
     });
   }

@@ -33,17 +33,18 @@ test.each([4, 8, 64, 2048, 4096, 8192, 16384, 32768, 65536, 131072])(
   },
 );
 
-test.each([8, 4096, 8192])('its cross-spectrum of %d is that of the package fft.js', (size) => {
+test.each([8, 4096, 16384, 131072])('its cross-spectrum of %d is that of the package fft.js', (size) => {
   const window = noise(size);
   const samples = noise(2 * size);
   const [plain, own] = [plainPairSpectrum(window), measureKernel()!.pairSpectrum(window)].map((spectrum) => {
     spectrum.input.set(samples);
     return spectrum.cross();
   });
+  const most = [...plain[0], ...plain[1]].reduce((high, power) => Math.max(high, power), 0);
   plain.forEach((bins, i) => {
     expect(own[i]).toHaveLength(size / 2 + 1);
     const apart = bins.reduce((high, power, k) => Math.max(high, Math.abs(own[i][k] - power)), 0);
-    expect(apart).toBeLessThan(1e-12 * Math.max(...plain[0], ...plain[1]));
+    expect(apart).toBeLessThan(1e-12 * most);
   });
 });
 

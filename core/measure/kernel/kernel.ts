@@ -45,9 +45,17 @@ export interface PairSpectrum {
    * @returns power in each bin from `first` up to before `beyond`, those of both added; valid until the next run of any
    */
   run(first: number, beyond: number, scale: number): Float64Array;
-  /** @returns powers of each in every bin, and the real part of their cross-spectrum, all fourfold; valid until the next run of any */
-  cross(): readonly [first: Float64Array, second: Float64Array, both: Float64Array];
+  /** @returns powers of each in every bin, and the first's spectrum times the conjugate of the second's, all fourfold; valid until the next run of any */
+  cross(): CrossRows;
 }
+
+/** A number for each bin. */
+export type CrossRows = readonly [
+  first: Float64Array,
+  second: Float64Array,
+  real: Float64Array,
+  imaginary: Float64Array,
+];
 
 /** What looks for peaks between samples. */
 export interface PeakFinder {
@@ -101,6 +109,8 @@ const MOST_SIZE = 131072;
 /** Rows that are spread at a time. */
 const SPREAD_ROWS = 64;
 const COMPLEX_BYTES = 16;
+/** Four rows of half a spectrum are so many bytes longer than a whole one. */
+const ROWS_BEYOND = 32;
 /** What lies before is the compiler's. */
 const FIRST_BYTE = 65536;
 
@@ -118,8 +128,8 @@ export class MeasureKernel {
   private readonly power: number;
 
   private constructor(private readonly wasm: Exports) {
-    this.first = this.place(MOST_SIZE * COMPLEX_BYTES);
-    this.second = this.place(MOST_SIZE * COMPLEX_BYTES);
+    this.first = this.place(MOST_SIZE * COMPLEX_BYTES + ROWS_BEYOND);
+    this.second = this.place(MOST_SIZE * COMPLEX_BYTES + ROWS_BEYOND);
     this.power = this.place((MOST_SIZE / 2 + 1) * 8);
   }
 
@@ -169,8 +179,8 @@ export class MeasureKernel {
         const spectrum = wasm.transform(input, second, twiddles, size);
         const free = spectrum === second ? input : second;
         wasm.crossed(spectrum, free, size);
-        const row = size / 2 + 1;
-        return [this.numbers(free, row), this.numbers(free + 8 * row, row), this.numbers(free + 16 * row, row)];
+        const row = (i: number) => this.numbers(free + 8 * i * (size / 2 + 1), size / 2 + 1);
+        return [row(0), row(1), row(2), row(3)];
       },
     };
   }
@@ -292,7 +302,7 @@ export function plainPairSpectrum(window: Float64Array): PairSpectrum {
   const output = fft.createComplexArray();
   const row = () => new Float64Array(size / 2 + 1);
   const power = row();
-  const crossed = [row(), row(), row()] as const;
+  const crossed = [row(), row(), row(), row()] as const;
   return {
     input,
     run: (first, beyond, scale) => {
@@ -318,6 +328,7 @@ export function plainPairSpectrum(window: Float64Array): PairSpectrum {
         crossed[0][k] = lr * lr + li * li;
         crossed[1][k] = rr * rr + ri * ri;
         crossed[2][k] = lr * rr + li * ri;
+        crossed[3][k] = li * rr - lr * ri;
       }
       return crossed;
     },

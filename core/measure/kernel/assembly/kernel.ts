@@ -117,7 +117,7 @@ export function powers(spectrum: usize, out: usize, size: i32, first: i32, beyon
 /**
  * The powers of two real signals in each bin, and the real part of their cross-spectrum; all fourfold.
  * @param spectrum the transform of one as real and the other as imaginary part
- * @param out those of the real one, of the other, and of both: three times `size / 2 + 1` numbers
+ * @param out those of the real one, of the other, and the cross-spectrum's real and imaginary part: four times `size / 2 + 1` numbers
  */
 export function crossed(spectrum: usize, out: usize, size: i32): void {
   const row = (<usize>(size / 2 + 1)) * NUMBER;
@@ -137,6 +137,7 @@ export function crossed(spectrum: usize, out: usize, size: i32): void {
     store<f64>(at, lr * lr + li * li);
     store<f64>(at + row, rr * rr + ri * ri);
     store<f64>(at + 2 * row, lr * rr + li * ri);
+    store<f64>(at + 3 * row, li * rr - lr * ri);
   }
 }
 
