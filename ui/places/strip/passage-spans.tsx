@@ -1,5 +1,5 @@
 'use client';
-import { memo, useMemo, useRef } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import styled from 'styled-components';
 import { writeTime } from '@/core/formats';
 import { writePlace } from '@/core/grid';
@@ -71,6 +71,37 @@ export function drawPassage(
   });
 }
 
+/** The strip is at rest when it was not zoomed or scrolled for so long. */
+const REST_MS = 120;
+
+/** What the spans are laid out for. */
+interface Rested {
+  perSecond: number;
+  /** What is laid out: what was shown, and as much before and after it. */
+  about: Span;
+}
+
+const restedAt = ({ from, to }: Span, perSecond: number): Rested => ({
+  perSecond,
+  about: { from: 2 * from - to, to: 2 * to - from },
+});
+
+/** How the strip was when it was last at rest; sooner anew where more is shown than is laid out. */
+function useRested(shown: Span, perSecond: number, lengthSeconds: number): Rested {
+  const [rested, setRested] = useState(() => restedAt(shown, perSecond));
+  const { from, to } = shown;
+  const isBeyond = Math.max(0, from) < rested.about.from || Math.min(lengthSeconds, to) > rested.about.to;
+  if (isBeyond) setRested(restedAt(shown, perSecond));
+  useEffect(() => {
+    const timer = setTimeout(() => setRested(restedAt({ from, to }, perSecond)), REST_MS);
+    return () => clearTimeout(timer);
+  }, [from, to, perSecond]);
+  return rested;
+}
+
+const inSightOf = (passages: readonly Passage[], { from, to }: Span) =>
+  passages.filter(({ startSeconds, endSeconds }) => endSeconds > from && startSeconds < to);
+
 interface PassageSpansProps {
   shown: Span;
   perSecond: number;
@@ -82,13 +113,15 @@ export function PassageSpans({ shown, perSecond, lengthSeconds }: PassageSpansPr
   const passages = useSongStore(({ state }) => state.document.passages);
   const marked = usePassageWork((work) => work.markedSeconds);
   const rows = useMemo(() => rowsOf(passages), [passages]);
-  const inSight = passages.filter(({ startSeconds, endSeconds }) => endSeconds > shown.from && startSeconds < shown.to);
-  const isHeld = inSight.length <= MOST_HELD;
-  // A layer as long as the song: each span has its share of it, and stays as it is while the strip is zoomed and scrolled.
+  const rested = useRested(shown, perSecond, lengthSeconds);
+  const about = inSightOf(passages, rested.about);
+  const isHeld = about.length <= MOST_HELD;
+  // A layer as long as the song: while the strip is zoomed and scrolled it alone is moved and stretched, and nothing in it laid out anew.
+  const transform = `translateX(${-shown.from * perSecond}px) scaleX(${perSecond / rested.perSecond})`;
   return (
-    <Layer style={{ left: -shown.from * perSecond, width: lengthSeconds * perSecond }}>
+    <Layer style={{ width: lengthSeconds * rested.perSecond, transform }}>
       {marked !== null && <Mark style={{ left: `${(100 * marked) / lengthSeconds}%` }} />}
-      {inSight.map((passage) => {
+      {about.map((passage) => {
         const span = { passage, lengthSeconds, row: rows.get(passage.id)! };
         return isHeld ? (
           <HeldSpan key={passage.id} {...span} />
@@ -125,7 +158,7 @@ const HeldSpan = memo(function HeldSpan(span: SpanProps) {
   const grab = (part: SpanPart) => (event: React.PointerEvent<HTMLElement>) => {
     isMoved.current = false;
     const edge = part === 'end' ? endSeconds : startSeconds;
-    const perSecond = event.currentTarget.closest(`${Layer}`)!.clientWidth / lengthSeconds;
+    const perSecond = event.currentTarget.closest(`${Layer}`)!.getBoundingClientRect().width / lengthSeconds;
     dragEdit(desk, event, 'Move a passage', ({ dx, isFine }) => {
       isMoved.current = true;
       const to = snappedTime(desk, edge + dx / perSecond, isFine);
@@ -191,6 +224,9 @@ const Layer = styled.div`
   position: absolute;
   top: 0;
   bottom: 0;
+  left: 0;
+  transform-origin: 0 0;
+  will-change: transform;
   pointer-events: none;
 `;
 const Bar = styled.div<{ $isOff: boolean }>`
