@@ -12,6 +12,7 @@ export type Draw = (context: CanvasRenderingContext2D, width: number, height: nu
  * @param width of the canvas, CSS pixels, as its style has it
  * @param height likewise
  * @param draw draws everything anew; it is called when it changes, when the theme changes and when `redraw` asks
+ * @param drawAlways draws over it what is no picture of the sound: it is there while the eyes are off, too
  * @returns what asks for a drawing at the next frame
  */
 export function useCanvas(
@@ -19,8 +20,9 @@ export function useCanvas(
   width: number,
   height: number,
   draw: Draw,
+  drawAlways?: Draw,
 ): () => void {
-  const latest = useRef(draw);
+  const latest = useRef({ draw, drawAlways });
   const size = useRef({ width, height });
   const pending = useRef(0);
   const isInSight = useRef(true);
@@ -44,16 +46,16 @@ export function useCanvas(
       context.setTransform(ratio, 0, 0, ratio, 0, 0);
       context.clearRect(0, 0, size.current.width, size.current.height);
       context.textRendering = 'geometricPrecision';
-      if (!useEyesOff.getState().isOff)
-        latest.current(context, size.current.width, size.current.height, currentTokens());
+      const all = [useEyesOff.getState().isOff ? undefined : latest.current.draw, latest.current.drawAlways];
+      for (const some of all) some?.(context, size.current.width, size.current.height, currentTokens());
     });
   }, [ref]);
 
   useEffect(() => {
-    latest.current = draw;
+    latest.current = { draw, drawAlways };
     size.current = { width, height };
     redraw();
-  }, [draw, redraw, width, height, theme, isOff]);
+  }, [draw, drawAlways, redraw, width, height, theme, isOff]);
   useEffect(() => {
     if (!ref.current) return;
     const observer = new IntersectionObserver(([{ isIntersecting }]) => {

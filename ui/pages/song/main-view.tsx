@@ -321,6 +321,8 @@ const Cell = styled.div<{ $column: string; $row: string; $lined?: boolean }>`
   grid-row: ${({ $row }) => $row};
   min-width: 0;
   min-height: 0;
+  /* What is drawn in one place leaves what was drawn in the others as it is. */
+  isolation: isolate;
   ${({ $lined }) => $lined && 'border-left: 1px solid var(--rule);'}
 `;
 /** The lanes fill what the strip above them leaves. */

@@ -15,6 +15,7 @@ import { useSongStore } from '../../window/song/song-store';
 import type { PreviewOwner } from '../../window/song/song-state';
 import { snappedTime } from '../../window/view/snap';
 import type { Span } from '../../window/view/song-view';
+import { BAR_HEIGHT, LEAST_WIDTH, passagesWithin, rowsOf, rowTop } from './draw-passages';
 import {
   movedPassage,
   nudgePassage,
@@ -24,25 +25,8 @@ import {
   type SpanPart,
 } from '../../work/passages/passage-edits';
 
-/** So many rows of passages that overlap stand one below the other; further ones share the last. */
-const ROWS = 3;
-const ROW_HEIGHT = 7;
-const TOP = 23;
 /** With more in sight, those in sight can be taken hold of when one looks closer. */
 const MOST_HELD = 150;
-
-/** The row of each passage: the first in which nothing stands in its way. */
-export function rowsOf(passages: readonly Passage[]): Map<string, number> {
-  const ends: number[] = [];
-  const rows = new Map<string, number>();
-  for (const { id, startSeconds, endSeconds } of [...passages].sort((a, b) => a.startSeconds - b.startSeconds)) {
-    const free = ends.findIndex((end) => end <= startSeconds + 1e-6);
-    const row = free >= 0 ? free : Math.min(ROWS - 1, ends.length);
-    ends[row] = Math.max(ends[row] ?? 0, endSeconds);
-    rows.set(id, row);
-  }
-  return rows;
-}
 
 /** Marks a new passage by a drag; a press that stays where it is marks none. */
 export function drawPassage(
@@ -74,33 +58,16 @@ export function drawPassage(
 /** The strip is at rest when it was not zoomed or scrolled for so long. */
 const REST_MS = 120;
 
-/** What the spans are laid out for. */
-interface Rested {
-  perSecond: number;
-  /** What is laid out: what was shown, and as much before and after it. */
-  about: Span;
-}
-
-const restedAt = ({ from, to }: Span, perSecond: number): Rested => ({
-  perSecond,
-  about: { from: 2 * from - to, to: 2 * to - from },
-});
-
-/** How the strip was when it was last at rest; sooner anew where more is shown than is laid out. */
-function useRested(shown: Span, perSecond: number, lengthSeconds: number): Rested {
-  const [rested, setRested] = useState(() => restedAt(shown, perSecond));
+/** What the strip shows, as it was when it was last at rest. */
+function useRested(shown: Span, perSecond: number): Span & { perSecond: number } {
   const { from, to } = shown;
-  const isBeyond = Math.max(0, from) < rested.about.from || Math.min(lengthSeconds, to) > rested.about.to;
-  if (isBeyond) setRested(restedAt(shown, perSecond));
+  const [rested, setRested] = useState({ from, to, perSecond });
   useEffect(() => {
-    const timer = setTimeout(() => setRested(restedAt({ from, to }, perSecond)), REST_MS);
+    const timer = setTimeout(() => setRested({ from, to, perSecond }), REST_MS);
     return () => clearTimeout(timer);
   }, [from, to, perSecond]);
   return rested;
 }
-
-const inSightOf = (passages: readonly Passage[], { from, to }: Span) =>
-  passages.filter(({ startSeconds, endSeconds }) => endSeconds > from && startSeconds < to);
 
 interface PassageSpansProps {
   shown: Span;
@@ -108,30 +75,30 @@ interface PassageSpansProps {
   lengthSeconds: number;
 }
 
-/** The passages as spans in the song strip: taken hold of in the middle and at both ends, opened by a click or Enter. */
+/**
+ * What the passages in the song strip are taken hold of by, in the middle and at both ends; a click or Enter opens them. They are drawn with the rest
+ * of the strip (`draw-passages.ts`); what one takes hold of follows when it rests.
+ */
 export function PassageSpans({ shown, perSecond, lengthSeconds }: PassageSpansProps) {
   const passages = useSongStore(({ state }) => state.document.passages);
   const marked = usePassageWork((work) => work.markedSeconds);
   const rows = useMemo(() => rowsOf(passages), [passages]);
-  const rested = useRested(shown, perSecond, lengthSeconds);
-  const about = inSightOf(passages, rested.about);
-  const isHeld = about.length <= MOST_HELD;
-  // A layer as long as the song: while the strip is zoomed and scrolled it alone is moved and stretched, and nothing in it laid out anew.
-  const transform = `translateX(${-shown.from * perSecond}px) scaleX(${perSecond / rested.perSecond})`;
+  const rested = useRested(shown, perSecond);
+  const isMoving = rested.from !== shown.from || rested.perSecond !== perSecond;
+  const inSight = passagesWithin(passages, rested);
   return (
-    <Layer style={{ width: lengthSeconds * rested.perSecond, transform }}>
-      {marked !== null && <Mark style={{ left: `${(100 * marked) / lengthSeconds}%` }} />}
-      {about.map((passage) => {
-        const span = { passage, lengthSeconds, row: rows.get(passage.id)! };
-        return isHeld ? (
-          <HeldSpan key={passage.id} {...span} />
-        ) : (
-          <Bar key={passage.id} $isOff={!passage.enabled} style={placeOf(span)}>
-            <i />
-          </Bar>
-        );
-      })}
-    </Layer>
+    <>
+      {marked !== null && <Mark style={{ left: (marked - shown.from) * perSecond }} />}
+      <Layer
+        data-moving={isMoving || undefined}
+        style={{ left: -rested.from * rested.perSecond, width: lengthSeconds * rested.perSecond }}
+      >
+        {inSight.length <= MOST_HELD &&
+          inSight.map((passage) => (
+            <HeldSpan key={passage.id} passage={passage} lengthSeconds={lengthSeconds} row={rows.get(passage.id)!} />
+          ))}
+      </Layer>
+    </>
   );
 }
 
@@ -144,7 +111,7 @@ interface SpanProps {
 const placeOf = ({ passage: { startSeconds, endSeconds }, lengthSeconds, row }: SpanProps) => ({
   left: `${(100 * startSeconds) / lengthSeconds}%`,
   width: `${(100 * (endSeconds - startSeconds)) / lengthSeconds}%`,
-  top: TOP + ROW_HEIGHT * row,
+  top: rowTop(row),
 });
 
 const HeldSpan = memo(function HeldSpan(span: SpanProps) {
@@ -152,13 +119,13 @@ const HeldSpan = memo(function HeldSpan(span: SpanProps) {
   const { passage, lengthSeconds } = span;
   const isOpen = useOpenPassage((open) => open.passageId === passage.id);
   const grid = useSongStore(({ state }) => state.document.grid);
-  const { id, name, startSeconds, endSeconds, fadeInSeconds, fadeOutSeconds } = passage;
+  const { id, name, startSeconds, endSeconds } = passage;
   const write = (seconds: number) => (grid ? `bar ${writePlace(grid, seconds)}` : writeTime(seconds));
   const isMoved = useRef(false);
   const grab = (part: SpanPart) => (event: React.PointerEvent<HTMLElement>) => {
     isMoved.current = false;
     const edge = part === 'end' ? endSeconds : startSeconds;
-    const perSecond = event.currentTarget.closest(`${Layer}`)!.getBoundingClientRect().width / lengthSeconds;
+    const perSecond = event.currentTarget.closest(`${Layer}`)!.clientWidth / lengthSeconds;
     dragEdit(desk, event, 'Move a passage', ({ dx, isFine }) => {
       isMoved.current = true;
       const to = snappedTime(desk, edge + dx / perSecond, isFine);
@@ -174,15 +141,8 @@ const HeldSpan = memo(function HeldSpan(span: SpanProps) {
     event.preventDefault();
     event.stopPropagation();
   };
-  const ramp = (seconds: number) => Math.min(100, (100 * seconds) / (endSeconds - startSeconds));
-  const [rise, fall] = [ramp(fadeInSeconds), 100 - ramp(fadeOutSeconds)];
   return (
-    <Bar $isOff={!passage.enabled} data-open={isOpen || undefined} style={placeOf(span)}>
-      <i
-        style={
-          rise === 0 && fall === 100 ? undefined : { clipPath: `polygon(0 100%, ${rise}% 0, ${fall}% 0, 100% 100%)` }
-        }
-      />
+    <Held data-open={isOpen || undefined} style={placeOf(span)}>
       <Hold
         role="slider"
         tabIndex={0}
@@ -216,35 +176,27 @@ const HeldSpan = memo(function HeldSpan(span: SpanProps) {
           onKeyDown={keys(part)}
         />
       ))}
-    </Bar>
+    </Held>
   );
 });
 
+/** As long as the song: each span has its share of it. */
 const Layer = styled.div`
   position: absolute;
   top: 0;
   bottom: 0;
-  left: 0;
-  transform-origin: 0 0;
-  will-change: transform;
   pointer-events: none;
-`;
-const Bar = styled.div<{ $isOff: boolean }>`
-  position: absolute;
-  min-width: 3px;
-  height: 5px;
-  > i {
-    position: absolute;
-    inset: 0;
-    background: var(--${({ $isOff }) => ($isOff ? 'rule' : 'ink')});
-    opacity: 0.75;
+  /* What moves away from under the pointer is not taken hold of. */
+  &[data-moving] [role='slider'] {
+    pointer-events: none;
   }
+`;
+const Held = styled.div`
+  position: absolute;
+  min-width: ${LEAST_WIDTH}px;
+  height: ${BAR_HEIGHT}px;
   &[data-open] {
     z-index: 1;
-  }
-  &[data-open] > i {
-    background: var(--accent);
-    opacity: 1;
   }
 `;
 const Hold = styled.div`

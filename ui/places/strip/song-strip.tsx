@@ -1,5 +1,5 @@
 'use client';
-import { useCallback, useRef } from 'react';
+import { useCallback, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import { writeLength, writeTime } from '@/core/formats';
 import { songLengthFrames } from '@/core/song';
@@ -20,8 +20,10 @@ import { drawLoop, moveLoop, type LoopPart } from '../../work/transport/loop-edi
 import { clampedSpan, spanOr, useSongView } from '../../window/view/song-view';
 import { positionSeconds } from '../../window/sound/audio-state';
 import { songOf } from '../../window/song/live-song';
+import { useOpenPassage } from '../../window/song/open-passage';
 import { snappedTime } from '../../window/view/snap';
 import { drawGrid } from './draw-grid';
+import { drawPassages, rowsOf } from './draw-passages';
 import { PartName } from './part-name';
 import { drawPassage, PassageSpans } from './passage-spans';
 import { useOutline } from './use-outline';
@@ -98,7 +100,16 @@ export function SongStrip() {
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [outline, span, lengthSeconds, grid, shown.from, shown.to],
   );
-  useCanvas(canvas, width, height, draw);
+  const passages = useSongStore(({ state }) => state.document.passages);
+  const openId = useOpenPassage((open) => open.passageId);
+  const rows = useMemo(() => rowsOf(passages), [passages]);
+  const drawSpans = useCallback(
+    (context: CanvasRenderingContext2D, wide: number, _high: number, tokens: Tokens) =>
+      drawPassages(context, { passages, rows, openId }, shown, wide, tokens),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [passages, rows, openId, shown.from, shown.to],
+  );
+  useCanvas(canvas, width, height, draw, drawSpans);
   const follow = useFollowing();
   useFrames(
     useCallback(() => {
@@ -213,8 +224,11 @@ export function SongStrip() {
         }}
       >
         <canvas ref={canvas} aria-hidden />
-        {partsInSight.map(({ part, i }) => (
-          <Part key={i} style={{ left: xOf(part.startSeconds) }}>
+        {partsInSight.map(({ part, i, end }) => (
+          <Part
+            key={i}
+            style={{ left: xOf(part.startSeconds), width: (Math.min(end, shown.to) - part.startSeconds) * perSecond }}
+          >
             <PartName
               index={i}
               name={part.name}
@@ -263,15 +277,18 @@ export function SongStrip() {
 }
 
 const Strip = styled.section`
+  isolation: isolate;
   display: grid;
   grid-template-columns: 224px minmax(0, 1fr);
   border-bottom: 2px solid var(--rule);
 `;
-/** A layer of its own: what is zoomed and scrolled is painted without the rest of the page. */
+/** A layer of its own: what is zoomed and scrolled is laid out and painted without the rest of the page. */
 const Field = styled(CanvasField)`
+  contain: layout size;
   will-change: transform;
 `;
 const Label = styled.div`
+  contain: layout size;
   position: relative;
   padding: 7px 18px;
   line-height: 1.25;
@@ -296,8 +313,12 @@ const Part = styled.div`
   top: 0;
   bottom: 5px;
   border-left: 1px solid var(--rule);
+  /* Its name ends where the next part begins. */
+  overflow: clip;
+  overflow-clip-margin: 2px;
   pointer-events: none;
   button {
+    white-space: nowrap;
     height: 24px;
     padding: 0 5px 8px;
     border: 0;

@@ -1,4 +1,4 @@
-import { useEffect, type RefObject } from 'react';
+import { useEffect, useRef, type RefObject } from 'react';
 import { isDragging } from '../../kit/gestures/drag';
 import { useDesk } from '../../window/desk/desk';
 import { useSongView } from '../../window/view/song-view';
@@ -20,15 +20,21 @@ export function useStripWheel(
   secondsAt: (clientX: number) => number,
 ): void {
   const desk = useDesk();
+  const latest = useRef({ perSecond, secondsAt });
+  useEffect(() => {
+    latest.current = { perSecond, secondsAt };
+  });
   useEffect(() => {
     const element = box.current;
-    if (!element || perSecond === 0) return;
+    if (!element) return;
     const onWheel = (event: WheelEvent) => {
       event.preventDefault();
       // What is dragged stays under the pointer.
       if (isDragging()) return;
       const scale = event.deltaMode === LINES ? LINE_PIXELS : 1;
       const [dx, dy] = event.shiftKey && event.deltaX === 0 ? [event.deltaY, 0] : [event.deltaX, event.deltaY];
+      const { perSecond, secondsAt } = latest.current;
+      if (perSecond === 0) return;
       const { scroll, zoom } = useSongView.of(desk);
       if (Math.abs(dx) > Math.abs(dy)) scroll((dx * scale) / perSecond);
       // Fingers on a touchpad come as a wheel with Ctrl, in small steps.
@@ -37,5 +43,5 @@ export function useStripWheel(
     // Not passive: the page itself must not zoom or scroll.
     element.addEventListener('wheel', onWheel, { passive: false });
     return () => element.removeEventListener('wheel', onWheel);
-  });
+  }, [box, desk]);
 }
