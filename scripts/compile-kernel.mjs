@@ -11,7 +11,7 @@ import { root } from './setup.mjs';
  */
 export const KERNELS = {
   engine: { folder: 'core/engine/kernel', text: 'KERNEL_BASE64', pages: 1024 },
-  measure: { folder: 'core/measure/kernel', text: 'MEASURE_KERNEL_BASE64', pages: 256 },
+  measure: { folder: 'core/measure/kernel', text: 'MEASURE_KERNEL_BASE64', pages: 512 },
   packing: { folder: 'core/engine/packing', text: 'PACKING_KERNEL_BASE64', pages: 16 },
 };
 

@@ -1,4 +1,11 @@
-import { HELD_SAMPLES, measureKernel, plainPairSpectrum, type PairHalver, type PairSpectrum } from './kernel/kernel';
+import {
+  HELD_SAMPLES,
+  measureKernel,
+  MOST_SIZE,
+  plainPairSpectrum,
+  type PairHalver,
+  type PairSpectrum,
+} from './kernel/kernel';
 import { SPECTRUM_BAND_EDGES, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from './bands';
 import { FLOOR_DB } from './spectrum';
 
@@ -46,19 +53,29 @@ const WINDOWS_PER_STEP = [1, 1, 1 / 2, 1 / 4, 1 / 8];
 const WINDOWS = {
   sine: { at: (share: number) => Math.sin(Math.PI * share), sinePower: 1 / 8 },
   hann: { at: (share: number) => 0.5 - 0.5 * Math.cos(2 * Math.PI * share), sinePower: 3 / 32 },
+  /** Of four terms, −92 dB beside its main lobe: F. Harris, Proc. IEEE 66, 1978, table 1. */
+  blackmanHarris: {
+    at: (share: number) =>
+      0.35875 -
+      0.48829 * Math.cos(2 * Math.PI * share) +
+      0.14128 * Math.cos(4 * Math.PI * share) -
+      0.01168 * Math.cos(6 * Math.PI * share),
+    sinePower: (0.35875 ** 2 + (0.48829 ** 2 + 0.14128 ** 2 + 0.01168 ** 2) / 2) / 4,
+  },
 } as const;
 const spectra = new Map<string, PairSpectrum>();
 
 /**
  * The spectrum of a window of this thread: one for each size and window, for all that measure in it.
- * @param size a power of two, 4 to 131072
+ * @param size a power of two from 4 on; beyond 131072 it goes without the compiled kernel
  */
 export function threadSpectrum(size: number, shape: keyof typeof WINDOWS): PairSpectrum {
   const key = `${shape} ${size}`;
   const known = spectra.get(key);
   if (known) return known;
   const window = Float64Array.from({ length: size }, (_, n) => WINDOWS[shape].at((n + 0.5) / size));
-  const made = measureKernel()?.pairSpectrum(window) ?? plainPairSpectrum(window);
+  const kernel = size <= MOST_SIZE ? measureKernel() : null;
+  const made = kernel?.pairSpectrum(window) ?? plainPairSpectrum(window);
   spectra.set(key, made);
   return made;
 }

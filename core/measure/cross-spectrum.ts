@@ -1,4 +1,5 @@
 import { threadSpectrum } from './band-levels';
+import { interleave } from './kernel/kernel';
 
 /** Powers of two signals and what they have in common, by frequency. */
 export interface CrossSpectrum {
@@ -63,20 +64,9 @@ export function crossSpectrum(
   return { binHz: rateHz / size, frames, ...found };
 }
 
-/** What is read of a signal from a place on, which may lie before its beginning or go beyond its end. */
-function within(samples: ArrayLike<number>, at: number, count: number): { from: number; to: number } {
-  return { from: Math.max(0, at), to: Math.min(samples.length, at + count) };
-}
-
-/** Writes a frame of one of two signals to every second place; 0 where it has none. */
-function interleave(input: Float64Array, samples: ArrayLike<number>, at: number, side: 0 | 1): void {
-  const { from, to } = within(samples, at, input.length / 2);
-  if (to - from < input.length / 2) for (let n = side; n < input.length; n += 2) input[n] = 0;
-  for (let n = from; n < to; n++) input[2 * (n - at) + side] = samples[n];
-}
-
+/** Mean power of a frame, which may begin before a signal or go beyond its end. */
 function meanPower(samples: ArrayLike<number>, at: number, count: number): number {
-  const { from, to } = within(samples, at, count);
+  const [from, to] = [Math.max(0, at), Math.min(samples.length, at + count)];
   let sum = 0;
   for (let n = from; n < to; n++) sum += samples[n] ** 2;
   return sum / count;

@@ -6,7 +6,7 @@ export * from './binomial';
 export * from './chain-response';
 export * from './cross-spectrum';
 export * from './k-weighting';
-export { fillFrom, measureKernel, type PairSpectrum } from './kernel/kernel';
+export { fillFrom, interleave, measureKernel, type PairSpectrum } from './kernel/kernel';
 export * from './level-rows';
 export * from './levels';
 export * from './live-spectrum';

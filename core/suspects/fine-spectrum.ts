@@ -81,10 +81,8 @@ export class FineSpectrum {
   picture(lowHz: number, highHz: number): SuspectPicture {
     const frames = this.present;
     const bands = FINE_HZ.flatMap((hz, band) => (hz >= lowHz / 2 && hz <= highHz * 2 ? [band] : []));
-    const at = (share: number) => {
-      const levels = this.percentileDb(frames, share);
-      return bands.map((band) => Number(levels[band].toFixed(1)));
-    };
+    const sorted = bands.map((band) => this.rows.sorted(band, frames));
+    const at = (share: number) => sorted.map((levels) => Number(percentile(levels, share).toFixed(1)));
     return {
       frequenciesHz: bands.map((band) => Number(FINE_HZ[band].toPrecision(4))),
       softDb: at(0.1),

@@ -27,12 +27,11 @@ export function runningMedian(values: ArrayLike<number>, reach: number, out: Flo
   };
   for (let i = 0; i < count; i++) {
     out[i] = sorted[reach];
-    const gone = placeOf(at(i - reach));
-    sorted.copyWithin(gone, gone + 1);
-    sorted[width - 1] = Infinity;
+    // What comes takes the place of what goes, and moves from there to its own.
     const come = at(i + reach + 1);
-    const place = placeOf(come);
-    sorted.copyWithin(place + 1, place, width - 1);
+    let place = placeOf(at(i - reach));
+    while (place + 1 < width && sorted[place + 1] < come) sorted[place] = sorted[++place];
+    while (place > 0 && sorted[place - 1] > come) sorted[place] = sorted[--place];
     sorted[place] = come;
   }
 }

@@ -105,7 +105,8 @@ export interface EnergyMeter {
 }
 /** The finder looks so many samples beyond what is held. */
 const RUN_BEYOND = 16;
-const MOST_SIZE = 131072;
+/** Of a transform. */
+export const MOST_SIZE = 131072;
 /** Rows that are spread at a time. */
 const SPREAD_ROWS = 64;
 const COMPLEX_BYTES = 16;
@@ -286,6 +287,14 @@ export class MeasureKernel {
       },
     };
   }
+}
+
+/** Writes a frame of one of two signals to every second place; 0 where it has none. */
+export function interleave(input: Float64Array, samples: ArrayLike<number>, at: number, side: 0 | 1): void {
+  const size = input.length / 2;
+  const [from, to] = [Math.max(0, at), Math.min(samples.length, at + size)];
+  if (to - from < size) for (let n = side; n < input.length; n += 2) input[n] = 0;
+  for (let n = from; n < to; n++) input[2 * (n - at) + side] = samples[n];
 }
 
 /** Copies a run of samples to the beginning of what a kernel reads. */

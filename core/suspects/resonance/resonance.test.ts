@@ -115,6 +115,14 @@ test('a full-scale sine has the power 1, in either of two windows that go throug
   expect(stereo).toEqual([expect.closeTo(0.5, 6)]);
 });
 
+// 262144, the window at 192 kHz, is beyond what the compiled transform takes.
+test.each([131072, 262144])('windows of %d have it too', (size) => {
+  const sine = Float64Array.from({ length: size }, (_, n) => Math.sin((2 * Math.PI * 64 * n) / size));
+  const seen: number[] = [];
+  new PowerFrames(size, size / 4).run([sine], (powers) => seen.push(powers[64]));
+  expect(seen).toEqual([expect.closeTo(1, 6)]);
+});
+
 test('quantiles and running medians are those that sorting gives', () => {
   expect(quantile([], 0.5)).toBeNaN();
   expect(quantile([1, 2, 3, 4], 0.5)).toBe(2.5);
