@@ -1,4 +1,4 @@
-import { answer } from './find-command';
+import { answer, nearAnswer } from './find-command';
 
 const COMMANDS: [name: string, also?: string[]][] = [
   ['Move the processor towards the beginning of its chain'],
@@ -8,8 +8,8 @@ const COMMANDS: [name: string, also?: string[]][] = [
   ['Loop on or off'],
   ['See the loop, or the whole song again'],
 ];
-const found = (typed: string) =>
-  COMMANDS.map(([name, also]) => ({ name, mark: answer(name, typed, also) }))
+const found = (typed: string, by = answer) =>
+  COMMANDS.map(([name, also]) => ({ name, mark: by(name, typed, also) }))
     .filter(({ mark }) => mark > 0)
     .sort((one, other) => other.mark - one.mark)
     .map(({ name }) => name);
@@ -29,4 +29,21 @@ test('every word must be there, in any order, begun or whole', () => {
 test('what a name begins with comes first', () => {
   expect(found('loop')).toEqual(['Loop on or off', 'See the loop, or the whole song again']);
   expect(found('before')[0]).toBe('Before and after for the client …');
+});
+
+test.each([
+  ['redner', ['Render …']],
+  ['rendder', ['Render …']],
+  ['exprt', ['Render …']],
+  ['bypsas', ['Compare the mix before and after']],
+  ['procesor move', ['Move the processor towards the beginning of its chain']],
+  ['proxf', ['Before and after for the client …']],
+  // Two slips, another beginning, a short word: no answer.
+  ['rednr', []],
+  ['pender', []],
+  ['lop', []],
+  ['render loop', []],
+])('one slip in a word is understood where nothing else is found: %s', (typed, names) => {
+  expect(found(typed)).toEqual([]);
+  expect(found(typed, nearAnswer)).toEqual(names);
 });

@@ -7,7 +7,7 @@ import { Dialog } from '../../kit/controls/dialog';
 import { KeyName } from '../../kit/controls/menu';
 import { useCommands, useCommandStore } from '../../window/commands/command-store';
 import { keyName } from '../../window/commands/keys';
-import { answer } from './find-command';
+import { answer, nearAnswer } from './find-command';
 import { readPhrase } from './phrases';
 import { songOf } from '../../window/song/live-song';
 
@@ -34,12 +34,18 @@ function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => voi
   const commands = useCommands();
   const phrases = readPhrase(desk, songOf(desk), text);
   const isPhrase = phrases.length > 0;
+  const isAnswered = commands.some(({ name, also }) => answer(name, text, also) > 0);
   const done = (work: () => void) => () => {
     onDone();
     work();
   };
   return (
-    <Box label={isForBands ? 'Band in words' : 'Commands'} shouldFilter={!isPhrase} filter={answer} loop>
+    <Box
+      label={isForBands ? 'Band in words' : 'Commands'}
+      shouldFilter={!isPhrase}
+      filter={isAnswered ? answer : nearAnswer}
+      loop
+    >
       <Command.Input
         autoFocus
         value={text}
