@@ -233,7 +233,8 @@ test('after a look at the score the last step can still be undone, and the same 
   await page.keyboard.press('m');
   await savedSong(page, songId);
   await page.keyboard.press('Control+k');
-  await page.keyboard.type('The score of the song');
+  // With a slip of the fingers.
+  await page.keyboard.type('The scroe of the song');
   await page.keyboard.press('Enter');
   await page.getByRole('link', { name: 'Back to the song' }).click();
   await expect(chosen(page)).toHaveAttribute('data-testid', 'lane-cello');

@@ -1,3 +1,4 @@
+import type { Song } from '@/core/song';
 import { expect, test, type Page } from './support/test';
 import { bandsOf, copyOfDemo, drag, openSong, savedSong } from './support/song';
 
@@ -333,5 +334,40 @@ test.describe('by touch', () => {
     const bell = (await bands())[1];
     expect(bell.frequencyHz).toBeGreaterThan(400);
     expect(bell.gainDb).toBeGreaterThan(0);
+  });
+
+  test('two fingers on the song strip show less of it, and the loop that the first began to draw is none', async ({
+    page,
+    request,
+  }) => {
+    const songId = await copyOfDemo(request);
+    const { loop } = (await (await request.get(`/api/songs/${songId}`)).json()).song as Song;
+    await openSong(page, songId);
+    const cdp = await page.context().newCDPSession(page);
+    const touch = (type: string, places: number[]) =>
+      cdp.send('Input.dispatchTouchEvent', {
+        type: type as 'touchStart',
+        touchPoints: places.map((x, id) => ({ x, y, id })),
+      });
+    const box = (await page.getByTestId('song-strip').boundingBox())!;
+    const y = box.y + 22;
+    const at = (share: number) => box.x + share * box.width;
+    await touch('touchStart', [at(0.4)]);
+    await touch('touchMove', [at(0.42)]);
+    await touch('touchStart', [at(0.42), at(0.6)]);
+    for (let i = 1; i <= 6; i++) await touch('touchMove', [at(0.42 - 0.05 * i), at(0.6 + 0.05 * i)]);
+    await touch('touchEnd', []);
+    // 0.18 of the song fill 0.78 of the strip.
+    const { lengthFrames } = (await savedSong(page, songId)).tracks[0];
+    const seconds = lengthFrames / 48000;
+    const shown = await page
+      .getByTestId('song-strip')
+      .locator('xpath=..')
+      .getByText(/ shown$/)
+      .textContent();
+    const [from, to] = [...shown!.matchAll(/(\d+):(\d+\.\d)/g)].map(([, m, s]) => 60 * Number(m) + Number(s));
+    expect(Math.abs(to - from - (0.18 / 0.78) * seconds)).toBeLessThan(0.5);
+    expect(Math.abs(from - (0.42 - 0.12 * (0.18 / 0.78)) * seconds)).toBeLessThan(0.5);
+    expect((await savedSong(page, songId)).loop).toEqual(loop);
   });
 });

@@ -236,9 +236,9 @@ test('a filter that is opened while it plays becomes a line of few points, which
   const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
   await page.mouse.move(x, y);
   await page.mouse.down();
-  for (let i = 1; i <= 30; i++) {
-    await page.mouse.move(x + 9 * i, y);
-    await page.waitForTimeout(45);
+  for (let i = 1; i <= 18; i++) {
+    await page.mouse.move(x + 15 * i, y);
+    await page.waitForTimeout(60);
   }
   await page.mouse.up();
   await expect.poll(async () => (await savedSong(page, songId)).passages[0].changes.length).toBe(1);

@@ -47,22 +47,20 @@ const TIER_FROM_HZ = [300, 150, 75, 37.5, 0];
 const WINDOWS_PER_STEP = [1, 1, 1 / 2, 1 / 4, 1 / 8];
 
 /**
- * Windows by the share of their length: a half sine where they overlap little, so that nothing falls between two of them (what does is
- * 1.4 dB down), Hann elsewhere. `sinePower` is what a sine of amplitude 1 leaves in all bins of a transform of length 1.
+ * Windows by the share of their length. Tiers take a half sine where they overlap little, so that nothing falls between two of them (what does
+ * is 1.4 dB down), Hann elsewhere. Blackman–Harris has four terms and is −92 dB beside its main lobe: F. Harris, Proc. IEEE 66, 1978, table 1.
  */
 const WINDOWS = {
-  sine: { at: (share: number) => Math.sin(Math.PI * share), sinePower: 1 / 8 },
-  hann: { at: (share: number) => 0.5 - 0.5 * Math.cos(2 * Math.PI * share), sinePower: 3 / 32 },
-  /** Of four terms, −92 dB beside its main lobe: F. Harris, Proc. IEEE 66, 1978, table 1. */
-  blackmanHarris: {
-    at: (share: number) =>
-      0.35875 -
-      0.48829 * Math.cos(2 * Math.PI * share) +
-      0.14128 * Math.cos(4 * Math.PI * share) -
-      0.01168 * Math.cos(6 * Math.PI * share),
-    sinePower: (0.35875 ** 2 + (0.48829 ** 2 + 0.14128 ** 2 + 0.01168 ** 2) / 2) / 4,
-  },
+  sine: (share: number) => Math.sin(Math.PI * share),
+  hann: (share: number) => 0.5 - 0.5 * Math.cos(2 * Math.PI * share),
+  blackmanHarris: (share: number) =>
+    0.35875 -
+    0.48829 * Math.cos(2 * Math.PI * share) +
+    0.14128 * Math.cos(4 * Math.PI * share) -
+    0.01168 * Math.cos(6 * Math.PI * share),
 } as const;
+/** What a sine of amplitude 1 leaves in all bins of a transform of length 1. */
+const SINE_POWER = { sine: 1 / 8, hann: 3 / 32 } as const;
 const spectra = new Map<string, PairSpectrum>();
 
 /**
@@ -73,7 +71,7 @@ export function threadSpectrum(size: number, shape: keyof typeof WINDOWS): PairS
   const key = `${shape} ${size}`;
   const known = spectra.get(key);
   if (known) return known;
-  const window = Float64Array.from({ length: size }, (_, n) => WINDOWS[shape].at((n + 0.5) / size));
+  const window = Float64Array.from({ length: size }, (_, n) => WINDOWS[shape]((n + 0.5) / size));
   const kernel = size <= MOST_SIZE ? measureKernel() : null;
   const made = kernel?.pairSpectrum(window) ?? plainPairSpectrum(window);
   spectra.set(key, made);
@@ -160,15 +158,14 @@ class Tier {
     bands: readonly number[],
     channels: number,
     private readonly windowsPerStep: number,
-    shape: keyof typeof WINDOWS,
+    shape: keyof typeof SINE_POWER,
     private readonly take: (window: number, bands: readonly BandBins[], power: Float64Array) => void,
   ) {
-    const { sinePower } = WINDOWS[shape];
     this.spectrum = threadSpectrum(size, shape);
     this.line = new Float64Array(2 * LINE_SIZES * size);
     this.lineStart = -size;
     this.bands = bands.map((band) => binsOf(band, rateHz / size, size / 2 + 1));
-    this.scale = 1 / (channels * sinePower * size ** 2);
+    this.scale = 1 / (channels * SINE_POWER[shape] * size ** 2);
     this.nextEnd = this.endOf(0);
   }
 

@@ -1,6 +1,7 @@
 import { emptySong, type Edit, type Loop, type Song } from '@/core/song';
 import { drawLoop, loopPart, moveLoop } from '../../work/transport/loop-edits';
 import { mixOutline } from './mix-outline';
+import { spanBetween } from './use-strip-pinch';
 
 const song: Song = {
   ...emptySong('Test'),
@@ -55,4 +56,17 @@ test('the outline takes the extremes of the finest level that is needed', () => 
   ];
   expect(Array.from(mixOutline([{ peaks: pyramid, gain: 1 }], 0, 200, 5))).toEqual([0, 0, 1, 0, 0]);
   expect(mixOutline([{ peaks: pyramid, gain: 1 }], 0, 200, 20)[10]).toBe(1);
+});
+
+test('two fingers keep their times under them, whichever lies first; the same time twice is no stretch', () => {
+  const [one, other] = [
+    { x: 350, seconds: 10 },
+    { x: 650, seconds: 16 },
+  ];
+  // 50 px a second: 150 px before the first finger are 3 s.
+  expect(spanBetween(one, other, 200, 1000)).toEqual({ from: 7, to: 27 });
+  expect(spanBetween(other, one, 200, 1000)).toEqual({ from: 7, to: 27 });
+  expect(spanBetween(one, { ...one }, 200, 1000)).toBeNull();
+  // Drawn together as far as can be: 24 px, not nothing.
+  expect(spanBetween(one, { x: 351, seconds: 16 }, 350, 1200)).toEqual({ from: 10, to: 310 });
 });

@@ -27,6 +27,7 @@ import { drawPassages, rowsOf } from './draw-passages';
 import { PartName } from './part-name';
 import { drawPassage, PassageSpans } from './passage-spans';
 import { useOutline } from './use-outline';
+import { useStripPinch } from './use-strip-pinch';
 import { useStripWheel } from './use-strip-wheel';
 
 const SNAP_PIXELS = 7;
@@ -129,6 +130,7 @@ export function SongStrip() {
   const secondsAt = (clientX: number) =>
     shown.from + (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond);
   useStripWheel(box, perSecond, secondsAt);
+  useStripPinch(box, secondsAt);
   const { reveal } = useSongView.of(desk);
   /** What the keyboard reaches comes into sight; what is pressed is in sight. */
   const revealByKey = (event: React.FocusEvent, seconds: number) => {
@@ -209,7 +211,7 @@ export function SongStrip() {
       <Field
         ref={box}
         data-testid="song-strip"
-        data-hint="Click to go there · drag to draw a loop, with Alt a passage · click a part's name to loop it · wheel to see less or more · Shift wheel to go along"
+        data-hint="Click to go there · drag to draw a loop, with Alt a passage · click a part's name to loop it · wheel or two fingers to see less or more · Shift wheel to go along"
         onPointerDown={(event) => {
           if (event.button !== 0 || perSecond === 0) return;
           const from = secondsAt(event.clientX);

@@ -16,6 +16,8 @@ interface SongView {
   zoom: (factor: number, at: number) => void;
   /** @param by seconds, towards the end where positive */
   scroll: (by: number) => void;
+  /** Shows exactly a stretch, as far as the song has it. */
+  place: (span: Span) => void;
   /** Shows a stretch with some room around it; null for the whole song. */
   show: (span: Span | null) => void;
   /** Brings a place into sight. */
@@ -51,6 +53,7 @@ export const useSongView = deskStore<SongView>((desk) => (set, get) => {
     span: null,
     zoom: (factor, at) => set({ span: zoomedSpan(now(), factor, at, length()) }),
     scroll: (by) => move(now().from + by),
+    place: ({ from, to }) => set({ span: clampedSpan(from, to - from, length()) }),
     show: (span) => {
       const room = span ? ROOM * (span.to - span.from) : 0;
       set({ span: span && clampedSpan(span.from - room, span.to - span.from + 2 * room, length()) });

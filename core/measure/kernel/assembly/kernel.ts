@@ -115,7 +115,7 @@ export function powers(spectrum: usize, out: usize, size: i32, first: i32, beyon
 }
 
 /**
- * The powers of two real signals in each bin, and the real part of their cross-spectrum; all fourfold.
+ * The powers of two real signals in each bin, and the first's spectrum times the conjugate of the second's; all fourfold.
  * @param spectrum the transform of one as real and the other as imaginary part
  * @param out those of the real one, of the other, and the cross-spectrum's real and imaginary part: four times `size / 2 + 1` numbers
  */

@@ -1,0 +1,77 @@
+import { useEffect, useLayoutEffect, useRef, type RefObject } from 'react';
+import { useDesk } from '../../window/desk/desk';
+import { useSongView, type Span } from '../../window/view/song-view';
+
+/** A finger on the strip: where it is in the window, and the time that it holds. */
+interface Finger {
+  x: number;
+  seconds: number;
+}
+
+/** Fingers that come nearer to each other than this show no less of the song for it, px. */
+const CLOSEST = 24;
+
+/** What has to be shown so that each of two fingers has its time under it. @param left where the strip begins, @param wide how wide it is, px */
+export function spanBetween(one: Finger, other: Finger, left: number, wide: number): Span | null {
+  const [first, last] = one.seconds < other.seconds ? [one, other] : [other, one];
+  const seconds = last.seconds - first.seconds;
+  if (seconds <= 0) return null;
+  const perSecond = Math.max(CLOSEST, last.x - first.x) / seconds;
+  const from = first.seconds - (first.x - left) / perSecond;
+  return { from, to: from + wide / perSecond };
+}
+
+/**
+ * Two fingers on the song strip hold the times under them: drawn apart they show less of it, together they go along it. What the first has begun to drag
+ * is left as it was.
+ * @param secondsAt the time at a place in the window
+ */
+export function useStripPinch(box: RefObject<HTMLElement | null>, secondsAt: (clientX: number) => number): void {
+  const desk = useDesk();
+  const latest = useRef(secondsAt);
+  useLayoutEffect(() => {
+    latest.current = secondsAt;
+  });
+  useEffect(() => {
+    const element = box.current;
+    if (!element) return;
+    const fingers = new Map<number, Finger>();
+    const put = (pointerId: number, x: number) => fingers.set(pointerId, { x, seconds: latest.current(x) });
+    const down = (event: PointerEvent) => {
+      if (event.pointerType !== 'touch') return;
+      // The first on the screen: of others that were there nothing more comes.
+      if (event.isPrimary) fingers.clear();
+      const [first] = fingers;
+      put(event.pointerId, event.clientX);
+      if (!first) return;
+      event.stopPropagation();
+      const [pointerId, { x }] = first;
+      put(pointerId, x);
+      element.dispatchEvent(new PointerEvent('pointercancel', { pointerId, bubbles: true }));
+    };
+    const move = (event: PointerEvent) => {
+      const finger = fingers.get(event.pointerId);
+      if (!finger) return;
+      finger.x = event.clientX;
+      const [one, other] = fingers.values();
+      if (!other) return;
+      const { left, width } = element.getBoundingClientRect();
+      const span = spanBetween(one, other, left, width);
+      if (span) useSongView.of(desk).place(span);
+    };
+    const up = (event: PointerEvent) => {
+      if (event.isTrusted) fingers.delete(event.pointerId);
+    };
+    const capture = { capture: true };
+    element.addEventListener('pointerdown', down, capture);
+    window.addEventListener('pointermove', move, capture);
+    window.addEventListener('pointerup', up, capture);
+    window.addEventListener('pointercancel', up, capture);
+    return () => {
+      element.removeEventListener('pointerdown', down, capture);
+      window.removeEventListener('pointermove', move, capture);
+      window.removeEventListener('pointerup', up, capture);
+      window.removeEventListener('pointercancel', up, capture);
+    };
+  }, [box, desk]);
+}
