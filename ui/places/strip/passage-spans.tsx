@@ -1,5 +1,5 @@
 'use client';
-import { memo, useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
 import { writeTime } from '@/core/formats';
 import { writePlace } from '@/core/grid';
@@ -15,7 +15,7 @@ import { useSongStore } from '../../window/song/song-store';
 import type { PreviewOwner } from '../../window/song/song-state';
 import { snappedTime } from '../../window/view/snap';
 import type { Span } from '../../window/view/song-view';
-import { BAR_HEIGHT, LEAST_WIDTH, passagesWithin, rowsOf, rowTop } from './draw-passages';
+import { BAR_HEIGHT, LEAST_WIDTH, passagesWithin, rowTop } from './draw-passages';
 import {
   movedPassage,
   nudgePassage,
@@ -70,6 +70,9 @@ function useRested(shown: Span, perSecond: number): Span & { perSecond: number }
 }
 
 interface PassageSpansProps {
+  passages: readonly Passage[];
+  /** See `rowsOf`. */
+  rows: ReadonlyMap<string, number>;
   shown: Span;
   perSecond: number;
   lengthSeconds: number;
@@ -79,10 +82,8 @@ interface PassageSpansProps {
  * What the passages in the song strip are taken hold of by, in the middle and at both ends; a click or Enter opens them. They are drawn with the rest
  * of the strip (`draw-passages.ts`); what one takes hold of follows when it rests.
  */
-export function PassageSpans({ shown, perSecond, lengthSeconds }: PassageSpansProps) {
-  const passages = useSongStore(({ state }) => state.document.passages);
+export function PassageSpans({ passages, rows, shown, perSecond, lengthSeconds }: PassageSpansProps) {
   const marked = usePassageWork((work) => work.markedSeconds);
-  const rows = useMemo(() => rowsOf(passages), [passages]);
   const rested = useRested(shown, perSecond);
   const isMoving = rested.from !== shown.from || rested.perSecond !== perSecond;
   const inSight = passagesWithin(passages, rested);

@@ -250,7 +250,7 @@ export function SongStrip() {
             {handle('end', 'Loop end', loop.endSeconds)}
           </Bracket>
         )}
-        {perSecond > 0 && <PassageSpans shown={shown} perSecond={perSecond} lengthSeconds={lengthSeconds} />}
+        {perSecond > 0 && <PassageSpans {...{ passages, rows, shown, perSecond, lengthSeconds }} />}
         {perSecond > 0 && (
           <Playhead
             ref={playhead}
