@@ -1,5 +1,5 @@
 import { Cascade, type Between, type KeyedSection } from './cascade';
-import { ChainStages, fadingCascade, type Stage } from './chain-stages';
+import { ChainStages, fadingCascade, type ChainInput, type Stage } from './chain-stages';
 import type { CompiledChain, CompiledStage } from './compile-chain';
 import type { ConvolutionKernel } from './convolver';
 import { latencyFramesOf } from '../processors';
@@ -18,6 +18,8 @@ function latencyOfStage(stage: Stage, rateHz: number): number {
   if (stage.kind === 'convolution') return stage.kernel.latencyFrames;
   return stage.kind === 'processor' ? latencyFramesOf(stage.plan.settings, rateHz) : 0;
 }
+
+const makesSides = (stages: Processor<readonly Stage[]>) => (stages as ChainStages).opens;
 
 const latencyOfStages = (stages: readonly Stage[], rateHz: number) =>
   stages.reduce((sum, stage) => sum + latencyOfStage(stage, rateHz), 0);
@@ -77,6 +79,7 @@ export function latencyOf(chain: CompiledChain, kernels: Kernels, rateHz: number
 export class ChainRunner {
   private readonly chain: Fading<readonly Stage[]>;
   private readonly monitoring: Fading<readonly KeyedSection[]>;
+  private readonly input: ChainInput = { isMono: false };
   /** 1 where the chain is heard, 0 where it is bypassed. */
   private readonly wet: EasedValue;
   private wanted: CompiledChain | null = null;
@@ -90,7 +93,7 @@ export class ChainRunner {
   private readonly dryRight = new Float64Array(MAX_BLOCK);
 
   constructor(private readonly rateHz: number) {
-    this.chain = new Fading<readonly Stage[]>([], (stages) => new ChainStages(stages, rateHz), rateHz);
+    this.chain = new Fading<readonly Stage[]>([], (stages) => new ChainStages(stages, rateHz, this.input), rateHz);
     this.monitoring = fadingCascade([], rateHz);
     this.wet = new EasedValue(1, rateHz);
   }
@@ -155,9 +158,26 @@ export class ChainRunner {
   private readonly moveStage = (chain: Processor<readonly Stage[]>) =>
     (chain as ChainStages).moveStage(this.between.place, this.between);
 
-  /** @param frames 1 to {@link MAX_BLOCK} */
-  process(left: Float64Array, right: Float64Array | null, frames: number, keys: KeyBlocks = NO_KEYS): void {
+  /** True while two different sides come out of it where one goes in. */
+  get opens(): boolean {
+    return this.chain.some(makesSides);
+  }
+
+  /**
+   * @param right null where one side goes in and comes out
+   * @param frames 1 to {@link MAX_BLOCK}
+   * @param isMono true where `left` alone goes in; it may come out as two sides
+   */
+  process(
+    left: Float64Array,
+    right: Float64Array | null,
+    frames: number,
+    keys: KeyBlocks = NO_KEYS,
+    isMono = right === null,
+  ): void {
     const { wet, dryLine, dryLeft, dryRight } = this;
+    this.input.isMono = isMono;
+    if (right && isMono) for (let n = 0; n < frames; n++) right[n] = left[n];
     const isWhole = wet.isSettled && wet.value === 1;
     if (!isWhole || dryLine) {
       for (let n = 0; n < frames; n++) dryLeft[n] = left[n];

@@ -3,6 +3,7 @@ import { Convolver, type ConvolutionKernel } from './convolver';
 import { Fading } from './fading';
 import { NO_KEYS, type KeyBlocks } from './keys';
 import type { Processor } from './processor';
+import { opensSides } from '../song';
 import { processorStage, type ProcessorStagePlan } from './processor-stage';
 
 /** A stage of a chain with all that it needs to run. */
@@ -25,11 +26,24 @@ function setTo<Settings>(fading: Fading<Settings>, settings: Settings, immediate
   else fading.easeTo(settings);
 }
 
-/** The stages of a chain, one after the other. */
+/** What goes into a chain. */
+export interface ChainInput {
+  /** True where both sides are the same. */
+  isMono: boolean;
+}
+
+/** The stages of a chain, one after the other. What is mono is worked on once, up to the stage that makes two sides of it. */
 export class ChainStages implements Processor<readonly Stage[]> {
   private readonly runners: Runner[];
+  private readonly opensAt: number;
 
-  constructor(stages: readonly Stage[], rateHz: number) {
+  constructor(
+    stages: readonly Stage[],
+    rateHz: number,
+    private readonly input: ChainInput,
+  ) {
+    const opensAt = stages.findIndex((stage) => stage.kind === 'processor' && opensSides(stage.plan.settings));
+    this.opensAt = opensAt < 0 ? stages.length : opensAt;
     this.runners = stages.map((stage): Runner => {
       switch (stage.kind) {
         case 'cascade':
@@ -88,8 +102,19 @@ export class ChainStages implements Processor<readonly Stage[]> {
     if (runner?.kind === 'cascade') runner.processor.moveTo(between);
   }
 
+  /** True where it makes two different sides of one. */
+  get opens(): boolean {
+    return this.opensAt < this.runners.length;
+  }
+
   process(left: Float64Array, right: Float64Array | null, frames: number, keys: KeyBlocks = NO_KEYS, at = 0): void {
-    for (let i = 0; i < this.runners.length; i++) this.runners[i].processor.process(left, right, frames, keys, at);
+    const { runners } = this;
+    let i = 0;
+    if (right && this.input.isMono) {
+      for (; i < this.opensAt; i++) runners[i].processor.process(left, null, frames, keys, at);
+      for (let n = 0; n < frames; n++) right[n] = left[n];
+    }
+    for (; i < runners.length; i++) runners[i].processor.process(left, right, frames, keys, at);
   }
 
   /** All stages where they are cascades at rest; null else. */

@@ -2,13 +2,14 @@ import { designBand, designEqualizer, gainSection, type EqualizerSettings, type 
 import type { ProcessorSettings } from '../processors';
 import {
   BAND_DEFAULTS,
+  channelsInto,
   equalizersOf,
   GAIN_RANGE_DB,
   GIVES_WAY,
   givesWay,
   keyOf,
+  opensSides,
   OWN_KEY,
-  stripChannels,
   type Band,
   type BandChannel,
   type BandSettings,
@@ -60,6 +61,10 @@ export interface CompiledChain {
   /** Sections that are heard but are no part of the song, bypassed or not: a probe, an earshot. */
   monitoring: KeyedSection[];
 }
+
+/** True for a chain that makes two different sides of one. */
+export const chainOpens = ({ stages }: CompiledChain): boolean =>
+  stages.some((stage) => stage.kind === 'processor' && opensSides(stage.settings));
 
 /** Sections with a name each, so that the engine can ease one set into the next. What kind of filter they are part of is in their names: another kind is no move of this one. */
 function keyed(sections: readonly Section[], key: string, channel: BandChannel): KeyedSection[] {
@@ -117,7 +122,7 @@ export function kernelRequests(song: Song): KernelRequest[] {
     const all = stripsOverTime(strip, passages.get(strip.id) ?? [], song.rateHz).flatMap(({ chain }) =>
       equalizersOf(chain)
         .filter((equalizer) => equalizer.phase === 'linear')
-        .map((equalizer) => kernelRequest(equalizer, song.rateHz, stripChannels(strip))),
+        .map((equalizer) => kernelRequest(equalizer, song.rateHz, channelsInto({ ...strip, chain }, equalizer.id))),
     );
     const nameOf = ({ key, kernelId }: KernelRequest) => `${key} ${kernelId}`;
     return [...new Map(all.map((request) => [nameOf(request), request])).values()];
@@ -220,15 +225,18 @@ const compiledChains = new WeakMap<
 
 /**
  * A chain for the engine. Chains never change in place, so one that was compiled before is not compiled again.
+ * @param channels how many go into it
  * @param keepsEmpty true where every equalizer is a stage, whether anything of it is on or not: what passages switch has a place then
  */
 export function compileChain(chain: Chain, rateHz: number, channels: 1 | 2, keepsEmpty = false): CompiledChain {
   const known = compiledChains.get(chain);
   if (known?.rateHz === rateHz && known.channels === channels && known.keepsEmpty === keepsEmpty) return known.compiled;
   const compiled: CompiledChain = { bypassed: false, monitoring: [], stages: [] };
+  let sides = channels;
   for (const processor of chain) {
+    if (opensSides(processor)) sides = 2;
     if (processor.kind !== 'equalizer') compiled.stages.push(compileProcessor(processor, rateHz));
-    else for (const stage of equalizerStages(processor, rateHz, channels, keepsEmpty)) append(compiled.stages, stage);
+    else for (const stage of equalizerStages(processor, rateHz, sides, keepsEmpty)) append(compiled.stages, stage);
   }
   compiledChains.set(chain, { rateHz, channels, keepsEmpty, compiled });
   return compiled;

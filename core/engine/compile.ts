@@ -1,4 +1,5 @@
 import {
+  channelsBehind,
   keyStripsOf,
   MASTER_ID,
   songLengthFrames,
@@ -204,7 +205,12 @@ function compile(song: Song): CompiledSong {
       audible: send.enabled ? audible.send(source, send) : 0,
       beforeFader: send.tap === 'before-fader',
     })),
-    chain: withSides(compileChain(chain, rateHz, channels, overTime), source, channels, overTime),
+    chain: withSides(
+      compileChain(chain, rateHz, channels, overTime),
+      source,
+      channelsBehind(chain, channels),
+      overTime,
+    ),
   });
   const strip = <T extends object>(source: Track | Bus, channels: 1 | 2, more: T): CompiledStrip & T => {
     const output = numberOf(source.outputId);

@@ -90,6 +90,11 @@ export class Fading<Settings> implements Processor<Settings> {
     if (this.incoming) change(this.incoming.processor);
   }
 
+  /** True where it is so of what runs, or of what comes in its place. */
+  some(test: (processor: Processor<Settings>) => boolean): boolean {
+    return test(this.current) || (this.incoming !== null && test(this.incoming.processor));
+  }
+
   /** See `Cascade.moveTo`: of what can move. */
   moveTo(between: Between): void {
     this.current.moveTo?.(between);

@@ -12,7 +12,7 @@ import {
 import { placeOf, type PlaceId } from '../elsewhere';
 import type { KeyedSection } from './cascade';
 import { BOTH_EARS, compileSong, fromDb, type CompiledSong, type CompiledStrip } from './compile';
-import { equalizerSections, type CompiledChain } from './compile-chain';
+import { chainOpens, equalizerSections, type CompiledChain } from './compile-chain';
 import type { Timeline, TimelineState } from './timeline';
 
 /** A narrow boost that is swept over a strip to find what rings. */
@@ -199,7 +199,9 @@ export function compileHearing(song: Song, hearing: Hearing): CompiledSong {
   const { rateHz } = compiled;
   return {
     ...compiled,
-    tracks: compiled.tracks.map((track) => listenedStrip(track, hearing, rateHz, track.channels)),
+    tracks: compiled.tracks.map((track) =>
+      listenedStrip(track, hearing, rateHz, chainOpens(track.chain) ? 2 : track.channels),
+    ),
     buses: compiled.buses.map((bus) => listenedStrip(bus, hearing, rateHz, 2)),
     masterGain: compiled.masterGain * trimOf(hearing, MASTER_ID),
     masterChain: listenedMaster(compiled.masterChain, hearing, rateHz),

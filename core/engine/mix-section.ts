@@ -114,7 +114,7 @@ export class MixSection implements Following {
     const { left, right } = this.sums.buses[index];
     const runner = this.buses.all[index];
     runner.inputLine?.process(left, right, frames);
-    runner.runChain(left, right, frames, this.keys);
+    runner.runChain(left, right, frames, this.keys, false);
     runner.mix(left, right, frames, this.sums, this.overhearing);
   }
 

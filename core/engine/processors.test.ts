@@ -1,9 +1,20 @@
 import fc from 'fast-check';
-import { emptySong, OWN_KEY, PROCESSOR_KINDS, type Chain, type ChainProcessor, type Song } from '../song';
+import {
+  emptyEqualizer,
+  emptySong,
+  newBandSettings,
+  OWN_KEY,
+  PROCESSOR_KINDS,
+  type Chain,
+  type ChainProcessor,
+  type Song,
+  type Track,
+} from '../song';
 import { ChainRunner } from './chain-runner';
 import { compileSong } from './compile';
 import { kernelRequests } from './compile-chain';
 import { Engine } from './engine';
+import { NO_KEYS } from './keys';
 import { designKernel } from './kernels';
 import type { SampleSource } from './source';
 import { anySong, apartDb, bus, channelsOf, key, LENGTH, offline, processor, RATE, track } from './testing/any-song';
@@ -136,19 +147,22 @@ test('a key may be a range: hits above it do not open the gate', () => {
   expect(heard(null)).toBeGreaterThan(0.3);
 });
 
-/** A sine of 1 kHz through a chain that becomes another one, from the change on. */
-function changed(from: Chain, to: Chain): Float64Array {
+/** A sine of 1 kHz, mono, through a chain that becomes another one, from the change on: both sides that come out. */
+function changed(from: Chain, to: Chain): Float64Array[] {
   const chainOf = (chain: Chain) =>
     compileSong({ ...emptySong('Moves'), tracks: [track('a', 1, chain)] }).tracks[0].chain;
   const runner = new ChainRunner(RATE);
   runner.update(chainOf(from), new Map(), true);
-  const out = new Float64Array(65536);
-  const block = new Float64Array(128);
-  for (let frame = -48000; frame < out.length; frame += 128) {
+  const out = [new Float64Array(65536), new Float64Array(65536)];
+  const [block, other] = [new Float64Array(128), new Float64Array(128)];
+  for (let frame = -48000; frame < out[0].length; frame += 128) {
     if (frame === 128 * 40) runner.update(chainOf(to), new Map(), false);
     for (let n = 0; n < 128; n++) block[n] = 0.25 * Math.sin((2 * Math.PI * 1000 * (frame + n)) / RATE);
-    runner.process(block, null, 128);
-    if (frame >= 0) out.set(block, frame);
+    const { opens } = runner;
+    runner.process(block, opens ? other : null, 128, NO_KEYS, true);
+    if (frame < 0) continue;
+    out[0].set(block, frame);
+    out[1].set(opens ? other : block, frame);
   }
   return out;
 }
@@ -168,7 +182,69 @@ test.each<[string, Chain, Chain]>([
   ['two change places', [gate, compressor], [compressor, gate]],
   ['an echo is added', [], [echo]],
   ['a clipper is driven', [clipper], [{ ...clipper, driveDb: 6 } as ChainProcessor]],
+  ['a room is added between what is late and what reacts', [clipper, compressor], [clipper, room, compressor]],
+  ['a room goes', [clipper, room, compressor], [clipper, compressor]],
   ['the room decays longer', [room], [{ ...room, decaySeconds: 4 } as ChainProcessor]],
 ])('nothing clicks when %s: at most −80 dB beside a sine', (_, from, to) => {
-  expect(residueDb(changed(from, to), RATE, 1000, 150)).toBeLessThan(-80);
+  for (const side of changed(from, to)) expect(residueDb(side, RATE, 1000, 150)).toBeLessThan(-80);
+});
+
+describe('a mono recording with a reverb or an echo in its chain', () => {
+  const side = { ...newBandSettings('high-shelf', 2000), gainDb: 9, channel: 'side' as const };
+  const equalizer = (id: string, phase: 'minimum' | 'linear'): ChainProcessor => ({
+    ...emptyEqualizer(id),
+    phase,
+    bands: [{ ...side, id: `${id}-band`, letter: 'A' }],
+  });
+  const around = (...opening: Chain): Chain => [
+    equalizer('before', 'minimum'),
+    clipper,
+    ...opening,
+    equalizer('behind', 'minimum'),
+    equalizer('late', 'linear'),
+  ];
+  const songOf = (channels: 1 | 2, chain: Chain, changes: Partial<Track> = {}): Song => ({
+    ...emptySong('Opened'),
+    tracks: [{ ...track('a', channels, chain), sideDb: -4, ...changes }],
+  });
+  const recording = channelsOf({ id: 'a', channels: 1 });
+  /** The same on both sides. */
+  const twice: SampleSource = {
+    channels: 2,
+    read: (frame, count, left, right) => {
+      recording.read(frame, count, left, right);
+      right.set(left.subarray(0, count));
+    },
+  };
+  const crossing = processor('echo', { timeMs: 90, feedbackPercent: 60, crossing: true });
+
+  test.each<[string, Chain]>([
+    ['a reverb', around(room)],
+    ['an echo whose sides cross', around(crossing)],
+    ['both', around(crossing, room)],
+  ])('%s: two sides come out, as of a stereo recording whose sides are alike, 3.01 dB softer', (_, chain) => {
+    const [left, right] = offline(songOf(1, chain), () => recording);
+    expect(apartDb([left], [right])).toBeGreaterThan(-30);
+    const asStereo = { ...songOf(2, chain), master: { ...emptySong('').master, gainDb: -10 * Math.log10(2) } };
+    expect(
+      apartDb(
+        [left, right],
+        offline(asStereo, () => twice),
+      ),
+    ).toBeLessThan(-120);
+  });
+
+  test('what stands before it is mono; off, and without it, what comes out is mono too', () => {
+    const before: Chain = [equalizer('before', 'minimum'), clipper];
+    const plain = offline(songOf(1, before), () => recording);
+    expect(plain[0]).toEqual(plain[1]);
+    expect(offline(songOf(1, [...before, { ...room, enabled: false }]), () => recording)).toEqual(plain);
+    expect(offline(songOf(1, [...before, { ...crossing, enabled: false }]), () => recording)).toEqual(plain);
+  });
+
+  test('at the side each side keeps its share of the position law', () => {
+    const [left, right] = offline(songOf(1, [room], { pan: 1 }), () => recording);
+    expect(peakOf(left)).toBe(0);
+    expect(peakOf(right)).toBeGreaterThan(0.1);
+  });
 });

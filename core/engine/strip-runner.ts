@@ -173,9 +173,9 @@ export class StripRunner implements Following {
     return { cascades, leftFactor, rightFactor, to };
   }
 
-  /** The chain, and what others listen to behind it. @param right null for mono */
-  runChain(left: Float64Array, right: Float64Array | null, frames: number, taps: KeyTaps): void {
-    this.chain.process(left, right, frames, this.keys);
+  /** The chain, and what others listen to behind it. See `ChainRunner.process`. */
+  runChain(left: Float64Array, right: Float64Array | null, frames: number, taps: KeyTaps, isMono: boolean): void {
+    this.chain.process(left, right, frames, this.keys, isMono);
     if (this.plan.isKey) taps.write(this.plan.id, left, right, frames);
   }
 

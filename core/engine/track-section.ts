@@ -198,9 +198,10 @@ export class TrackSection {
     runner.inputLine?.process(left, stereo ? right : null, frames);
     const tap = this.taps[i];
     if (tap?.before) overhearing!.writeTap(tap.before, left, stereo ? right : null, frames);
-    runner.runChain(left, stereo ? right : null, frames, this.keys);
-    if (tap) overhearing!.writeTap(tap.after, left, stereo ? right : null, frames);
-    runner.mix(left, stereo ? right : left, frames, this.sums, overhearing);
+    const other = stereo || runner.chain.opens ? right : null;
+    runner.runChain(left, other, frames, this.keys, !stereo);
+    if (tap) overhearing!.writeTap(tap.after, left, other, frames);
+    runner.mix(left, other ?? left, frames, this.sums, overhearing);
   }
 
   /** What is shut is not run at all, nor is silence once it has rung out: nothing comes of either. */

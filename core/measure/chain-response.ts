@@ -1,5 +1,5 @@
 import { designEqualizer, magnitudesDb } from '../filters';
-import { equalizersOf, type BandChannel, type Chain, type Equalizer } from '../song';
+import { channelsBehind, type BandChannel, type Chain, type Equalizer } from '../song';
 
 /** Response of an equalizer on the path of a channel, by the coefficients that run. @returns dB, one value per frequency */
 export function pathResponseDb(
@@ -20,6 +20,7 @@ const PAIRS: readonly (readonly [BandChannel, BandChannel])[] = [
  * What a chain does to the power of a signal: of the bands that act on everything, their response; of those that act on one of left
  * and right, or of mid and side, the mean power of the pair's two responses, since it is not known how the signal is shared out.
  * On a mono signal only the former act.
+ * @param channels how many go into the chain
  * @returns dB, one value per frequency
  */
 export function chainPowerDb(
@@ -29,13 +30,13 @@ export function chainPowerDb(
   rateHz: number,
 ): Float64Array {
   const sum = new Float64Array(frequenciesHz.length);
-  for (const equalizer of equalizersOf(chain)) {
-    if (!equalizer.enabled) continue;
+  for (const [i, equalizer] of chain.entries()) {
+    if (equalizer.kind !== 'equalizer' || !equalizer.enabled) continue;
     const add = (levelsDb: ArrayLike<number>) => {
       for (let i = 0; i < sum.length; i++) sum[i] += levelsDb[i];
     };
     add(pathResponseDb(equalizer, 'stereo', frequenciesHz, rateHz));
-    if (channels === 1) continue;
+    if (channelsBehind(chain.slice(0, i), channels) === 1) continue;
     for (const pair of PAIRS) {
       const bands = equalizer.bands.filter((band) => pair.includes(band.channel));
       if (bands.length === 0) continue;

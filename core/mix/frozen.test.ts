@@ -1,7 +1,16 @@
 import fc from 'fast-check';
 import type { CompiledTrack, SampleSource } from '../engine';
 import { anySong, apartDb, channelsOf, LENGTH, offline, processor, track } from '../engine/testing/any-song';
-import { applyEdit, emptySong, songLengthFrames, type Chain, type FigureRef, type Passage, type Song } from '../song';
+import {
+  applyEdit,
+  channelsOut,
+  emptySong,
+  songLengthFrames,
+  type Chain,
+  type FigureRef,
+  type Passage,
+  type Song,
+} from '../song';
 import { frozenDependsOn, frozenPart, frozenSong, withFrozen, type FrozenRender } from './frozen';
 
 const held = (sides: readonly Float64Array[], channels: 1 | 2): SampleSource => ({
@@ -19,9 +28,9 @@ function withTracksFrozen(song: Song, trackIds: readonly string[]): Float64Array
   const renders = new Map<string, FrozenRender>();
   const sounds = new Map<string, SampleSource>();
   for (const trackId of trackIds) {
-    const { channels } = song.tracks.find(({ id }) => id === trackId)!;
+    const channels = channelsOut(song.tracks.find(({ id }) => id === trackId)!);
     const sides = offline(frozenSong(frozenPart(song, trackId), trackId));
-    renders.set(trackId, { audioId: `frozen ${trackId}`, lengthFrames: songLengthFrames(song) });
+    renders.set(trackId, { audioId: `frozen ${trackId}`, channels, lengthFrames: songLengthFrames(song) });
     sounds.set(`frozen ${trackId}`, held(sides, channels));
   }
   return offline(withFrozen(song, renders), (plan: CompiledTrack) => sounds.get(plan.audioId) ?? channelsOf(plan));
@@ -105,11 +114,11 @@ test('a render is true until something of the chain changes, or of what it liste
 });
 
 test('strips and passages that are frozen stay the same objects from one edit to the next', () => {
-  const renders = new Map([['a', { audioId: 'r', lengthFrames: LENGTH }]]);
+  const renders = new Map([['a', { audioId: 'r', channels: 2 as const, lengthFrames: LENGTH }]]);
   const changing = { ...song, passages: [passage([[{ field: 'midDb' }, -20]])] };
   const [one, other] = [changing, { ...changing, title: 'Renamed' }].map((state) => withFrozen(state, renders));
   expect(one.tracks[0]).toBe(other.tracks[0]);
   expect(one.passages[0]).toBe(other.passages[0]);
   expect(one.passages[0].changes).toEqual([]);
-  expect(withFrozen(song, new Map([['gone', { audioId: 'r', lengthFrames: 1 }]]))).toBe(song);
+  expect(withFrozen(song, new Map([['gone', { audioId: 'r', channels: 1, lengthFrames: 1 }]]))).toBe(song);
 });

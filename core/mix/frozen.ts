@@ -1,4 +1,13 @@
-import { findStrip, songLengthFrames, type FigureRef, type Passage, type Song, type Track } from '../song';
+import {
+  channelsOut,
+  findStrip,
+  songLengthFrames,
+  stripChannels,
+  type FigureRef,
+  type Passage,
+  type Song,
+  type Track,
+} from '../song';
 import { stripUpTo } from './observe';
 import { feedingPart, feedingStrips } from './strip-measures';
 
@@ -9,6 +18,7 @@ import { feedingPart, feedingStrips } from './strip-measures';
 export interface FrozenRender {
   /** The recording that the render is. */
   audioId: string;
+  channels: 1 | 2;
   lengthFrames: number;
 }
 
@@ -49,9 +59,17 @@ export function frozenPart(song: Song, trackId: string): Song {
   return { ...feedingPart(song, [trackId]), passages: passages.filter(({ changes }) => changes.length > 0) };
 }
 
-/** The song whose mix is a track's render, on both sides alike for a mono track. @param part of {@link frozenPart} */
-export const frozenSong = (part: Song, trackId: string): Song =>
-  stripUpTo(part, trackId, findStrip(part, trackId)!.chain);
+/**
+ * The song whose mix is a track's render, on both sides alike where it is mono. Where a mono recording leaves its chain with two sides, they
+ * are as they leave the position law: what is played of them is in its place as any stereo recording.
+ * @param part of {@link frozenPart}
+ */
+export function frozenSong(part: Song, trackId: string): Song {
+  const track = findStrip(part, trackId)!;
+  const song = stripUpTo(part, trackId, track.chain);
+  const isOpened = channelsOut(track) !== stripChannels(track);
+  return isOpened ? { ...song, master: { ...song.master, gainDb: 0 } } : song;
+}
 
 const frozenTracks = new WeakMap<Track, { render: FrozenRender; frozen: Track }>();
 

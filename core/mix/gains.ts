@@ -1,6 +1,16 @@
 import { compileSong } from '../engine';
 import { chainPowerDb, SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ } from '../measure';
-import { findStrip, MASTER_ID, stripChannels, type Bus, type Chain, type Song, type Strip, type Track } from '../song';
+import {
+  channelsOut,
+  findStrip,
+  MASTER_ID,
+  stripChannels,
+  type Bus,
+  type Chain,
+  type Song,
+  type Strip,
+  type Track,
+} from '../song';
 import { NOTHING_MEASURED, reactivePart, type StripMeasures } from './strip-measures';
 
 /**
@@ -22,7 +32,7 @@ const powerOf = (db: number) => 10 ** (db / 10);
 
 /** What the levels of a strip's middle and sides do to its power, dB: their mean, since it is not known how the signal is shared out. */
 export function sidesDb(strip: Strip): number {
-  if (!('midDb' in strip) || stripChannels(strip) === 1 || (strip.midDb === 0 && strip.sideDb === 0)) return 0;
+  if (!('midDb' in strip) || channelsOut(strip) === 1 || (strip.midDb === 0 && strip.sideDb === 0)) return 0;
   return 10 * Math.log10((powerOf(strip.midDb) + powerOf(strip.sideDb)) / 2);
 }
 

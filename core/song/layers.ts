@@ -1,7 +1,7 @@
 import { BAND_DEFAULTS, type BandSettings } from './band';
 import type { Edit } from './edit-schema';
 import { batch } from './edits';
-import { bandsOf, emptyEqualizer, newBus } from './model';
+import { bandsOf, channelsOut, emptyEqualizer, newBus } from './model';
 import type { Band, Bus, Song, Track } from './schema';
 
 /** Ranges that a track can be split into at once. */
@@ -66,7 +66,7 @@ export function layerTrack(song: Song, trackId: string, cornersHz: readonly numb
   const group: Bus = {
     ...newBus({ id: wanted.groupId, name: track.name, ink: track.ink }),
     ...{ chain, gainDb, pan: track.channels === 2 ? pan : 0, outputId, sends, muted, soloed, polarityInverted },
-    ...(track.channels === 2 && { midDb, sideDb }),
+    ...(channelsOut(track) === 2 && { midDb, sideDb }),
   };
   const filters = cornersHz.length > 0 ? splitFilters(cornersHz) : [[], []];
   const layers = filters.map((bands, i): Track => {

@@ -112,8 +112,24 @@ export function findStrip(song: Settings, stripId: string): Strip | undefined {
   return song.tracks.find((track) => track.id === stripId) ?? song.buses.find((bus) => bus.id === stripId);
 }
 
-/** How many channels a strip's chain works on: buses and the master have two. */
-export const stripChannels = (strip: Strip): 1 | 2 => ('channels' in strip ? strip.channels : 2);
+/** How many channels go into a strip's chain: buses and the master have two. */
+export const stripChannels = (strip: Pick<Strip, 'chain'>): 1 | 2 =>
+  'channels' in strip && strip.channels === 1 ? 1 : 2;
+
+/** True for a processor that makes two different sides of one. */
+export const opensSides = ({ kind }: { kind: string }): boolean => kind === 'reverb' || kind === 'echo';
+
+/** How many channels come out of a chain, or out of the first part of one, that so many go into. */
+export const channelsBehind = (chain: Chain, channels: 1 | 2): 1 | 2 => (chain.some(opensSides) ? 2 : channels);
+
+/** How many channels go into a processor of a strip; into a chain's end where there is none of that id. */
+export function channelsInto(strip: Pick<Strip, 'chain'>, processorId: string | undefined): 1 | 2 {
+  const at = strip.chain.findIndex(({ id }) => id === processorId);
+  return channelsBehind(at < 0 ? strip.chain : strip.chain.slice(0, at), stripChannels(strip));
+}
+
+/** How many channels come out of a strip's chain. */
+export const channelsOut = (strip: Pick<Strip, 'chain'>): 1 | 2 => channelsBehind(strip.chain, stripChannels(strip));
 
 /** The equalizers of a chain, in their order. */
 export const equalizersOf = (chain: Chain): Equalizer[] => chain.filter((processor) => processor.kind === 'equalizer');

@@ -1,6 +1,6 @@
 import { compileSong, designKernel, kernelRequests, renderMix } from '@/core/engine';
 import { frozenSong } from '@/core/mix';
-import { findStrip, type Song, type Track } from '@/core/song';
+import { channelsOut, findStrip, type Song, type Track } from '@/core/song';
 import { FROZEN_BITS, type FrozenFacts } from '../audio/frozen';
 import type { PageFile } from '../audio/page-file';
 import { PageWriter } from '../audio/write-pages';
@@ -21,7 +21,9 @@ export async function freezeTrack(
   { part, trackId, lengthFrames, pageFiles, pages }: FreezeTask,
   report: (step: string, progress: number) => void,
 ): Promise<FrozenFacts> {
-  const { name, channels } = findStrip(part, trackId) as Track;
+  const track = findStrip(part, trackId) as Track;
+  const { name } = track;
+  const channels = channelsOut(track);
   const song = frozenSong(part, trackId);
   const sources = new FileSources(song, pageFiles);
   const writer = await PageWriter.begin(pages, channels, FROZEN_BITS);

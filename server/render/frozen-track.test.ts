@@ -1,7 +1,7 @@
 import { readFileSync, statSync, writeFileSync } from 'node:fs';
-import { unpackSamples } from '@/core/engine';
+import { PAGE_FRAMES, unpackSamples } from '@/core/engine';
 import { PcmEncoder, wavHeader } from '@/core/formats';
-import { emptyEqualizer, songLengthFrames, type Song } from '@/core/song';
+import { emptyEqualizer, newProcessor, songLengthFrames, type Song } from '@/core/song';
 import { readPages } from '../audio/mending';
 import { frozenPaths } from '../audio/store';
 import { receiveUpload, startImport } from '../import/import-track';
@@ -33,8 +33,8 @@ const signal = new AbortController().signal;
 test('a track is rendered through its chain and no further, once, and read like a recording', async () => {
   const { song, trackId } = await quietSong();
   const question = { song, trackId, lengthFrames: songLengthFrames(song) };
-  const { audioId, lengthFrames } = await freeze(question, signal);
-  expect(lengthFrames).toBe(FRAMES);
+  const { audioId, ...shape } = await freeze(question, signal);
+  expect(shape).toEqual({ channels: 1, lengthFrames: FRAMES });
   const { bytes, bits } = await readPages([0, 1].map((page) => ({ audioId, page })));
   expect(bits).toEqual([32, 32]);
   const samples = new Float32Array(FRAMES);
@@ -45,10 +45,24 @@ test('a track is rendered through its chain and no further, once, and read like 
   const made = statSync(frozenPaths(audioId).pages).ino;
   const [track] = song.tracks;
   const louder = { ...song, tracks: [{ ...track, gainDb: 0, muted: false }] };
-  expect(await freeze({ ...question, song: louder }, signal)).toEqual({ audioId, lengthFrames });
+  expect(await freeze({ ...question, song: louder }, signal)).toEqual({ audioId, ...shape });
   expect(statSync(frozenPaths(audioId).pages).ino).toBe(made);
   const later = { ...song, tracks: [{ ...track, delayMs: 5 }] };
   expect((await freeze({ ...question, song: later }, signal)).audioId).not.toBe(audioId);
+});
+
+test('of a mono recording in a room both sides are rendered', async () => {
+  const { song, trackId } = await quietSong();
+  const [track] = song.tracks;
+  const roomy = { ...song, tracks: [{ ...track, chain: [newProcessor('reverb', 'room')] }] };
+  const question = { song: roomy, trackId, lengthFrames: songLengthFrames(song) };
+  const { audioId, channels } = await freeze(question, signal);
+  expect(channels).toBe(2);
+  const { bytes } = await readPages([{ audioId, page: 0 }]);
+  const samples = new Float32Array(2 * PAGE_FRAMES);
+  unpackSamples(Buffer.concat(bytes), 32, samples);
+  const [left, right] = [samples.subarray(0, PAGE_FRAMES), samples.subarray(PAGE_FRAMES)];
+  expect(left.some((value, n) => Math.abs(value - right[n]) > 0.01)).toBe(true);
 });
 
 test('a render that is damaged is never played: it is said, and it is made anew when it is asked for', async () => {

@@ -1,6 +1,6 @@
 import { OrvidError } from '@/core/errors';
 import { frozenPart, frozenSong, type FrozenRender } from '@/core/mix';
-import { checkRouting, type Song } from '@/core/song';
+import { channelsOut, checkRouting, type Song } from '@/core/song';
 import { findFrozen, keepFrozen, stillWanted, type FrozenFacts } from '../audio/frozen';
 import { faultIn } from '../audio/mending';
 import { discard, temporaryPath } from '../audio/store';
@@ -26,17 +26,18 @@ export async function freeze(
   { song, trackId, lengthFrames }: FreezeQuestion,
   signal: AbortSignal,
 ): Promise<FrozenRender> {
-  if (!song.tracks.some(({ id }) => id === trackId))
-    throw new OrvidError('not-found', `The song has no track “${trackId}”.`, 'Nothing was frozen.');
+  const track = song.tracks.find(({ id }) => id === trackId);
+  if (!track) throw new OrvidError('not-found', `The song has no track “${trackId}”.`, 'Nothing was frozen.');
   checkRouting(song);
   if (lengthFrames > config().maxHours * 3600 * song.rateHz)
     throw new OrvidError('invalid-input', `No song is longer than ${config().maxHours} hours.`, 'Nothing was frozen.');
   const part = frozenPart(song, trackId);
   const audioId = dependencies(frozenSong(part, trackId), 'frozen', lengthFrames);
+  const render = { audioId, channels: channelsOut(track), lengthFrames };
   const known = await findFrozen(audioId);
   if (known && !(await faultIn(known))) {
     await stillWanted(audioId);
-    return { audioId, lengthFrames };
+    return render;
   }
   const pages = await temporaryPath();
   try {
@@ -49,5 +50,5 @@ export async function freeze(
   } finally {
     await discard(pages);
   }
-  return { audioId, lengthFrames };
+  return render;
 }

@@ -15,5 +15,6 @@ export const CHANNEL_NAMES: readonly { id: BandChannel; name: string }[] = BAND_
 }));
 export const channelLetter = (channel: BandChannel) => NAMES[channel].letter;
 
-/** Why a band on one channel does nothing in a mono track. */
-export const MONO_REASON = 'This track is mono: it has no sides, and no mid or side to act on.';
+/** Why a band on one channel does nothing where what goes in is mono. */
+export const MONO_REASON =
+  'What goes in is mono: it has no sides, and no mid or side to act on. Behind a reverb or an echo it has.';

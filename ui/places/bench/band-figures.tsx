@@ -20,7 +20,8 @@ import {
   hasGain,
   hasQ,
   isPassFilter,
-  stripChannels,
+  channelsInto,
+  equalizerWith,
   TWIN_RANGE_DB,
   type Band,
   type Strip,
@@ -197,7 +198,7 @@ function Figures({ strip, band }: { strip: Strip; band: Band }) {
           />
         </FigureRow>
       )}
-      <ChannelChoice isMono={stripChannels(strip) === 1} channel={band.channel} />
+      <ChannelChoice isMono={channelsInto(strip, equalizerWith(strip, band.id)?.id) === 1} channel={band.channel} />
       <FenceChoice limits={band.limits} />
       <GivingSection stripId={stripId} band={band} />
       <FigureRow>

@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useMemo, useRef } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import styled from 'styled-components';
-import { bandsOf, findStrip, stripChannels } from '@/core/song';
+import { bandsOf, channelsInto, findStrip } from '@/core/song';
 import { useAxis } from '../../kit/axis/axis-context';
 import { useCanvas } from '../../kit/axis/canvas';
 import { CanvasField } from '../../kit/axis/canvas-field';
@@ -57,15 +57,16 @@ function EqualizerField() {
   const { height } = useSize(field);
   const strip = useChosenStrip();
   const bandId = useSelection((selection) => selection.bandId);
-  const path = pathIn(
-    strip,
-    useSelection((selection) => selection.path),
-  );
   const curve = useBenchView((view) => view.curve);
   const rateHz = useSong((song) => song.rateHz);
   const isEmptySong = useSong((song) => song.tracks.length === 0);
   // While a gesture goes on the scale and the order of the handles stay what they were when it began.
   const processorId = useSelection((selection) => selection.processorId);
+  const path = pathIn(
+    strip,
+    equalizerOnBench(strip, processorId)?.id,
+    useSelection((selection) => selection.path),
+  );
   const settled = useSongStore(
     ({ state }) => equalizerOnBench(findStrip(state.settled, strip.id) ?? strip, processorId)?.bands,
   );
@@ -97,7 +98,7 @@ function EqualizerField() {
           scale,
           equalizer: liveEqualizer,
           resting: bandsOf(findStrip(songOf(desk), stripId) ?? live),
-          channels: stripChannels(live),
+          channels: channelsInto(live, liveEqualizer.id),
           path,
           curve,
           stereo,

@@ -2,7 +2,7 @@
 import { memo } from 'react';
 import styled from 'styled-components';
 import { writeNumber } from '@/core/formats';
-import { stripChannels, type EqualizerPhase } from '@/core/song';
+import { channelsInto, type EqualizerPhase } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { Choice } from '../../kit/controls/choice';
 import { ProbeBar } from '../../work/probe/probe-bar';
@@ -21,7 +21,11 @@ export function BenchHead() {
     useSelection((selection) => selection.processorId),
   );
   return (
-    <Head isMono={stripChannels(strip) === 1} equalizerId={equalizer?.id ?? ''} phase={equalizer?.phase ?? 'minimum'} />
+    <Head
+      isMono={channelsInto(strip, equalizer?.id) === 1}
+      equalizerId={equalizer?.id ?? ''}
+      phase={equalizer?.phase ?? 'minimum'}
+    />
   );
 }
 

@@ -71,13 +71,9 @@ export function addBand(
 ): void {
   const { path } = useSelection.of(desk);
   const strip = chosenStrip(desk);
-  const made = makeBand(
-    songOf(desk),
-    strip.id,
-    { channel: pathIn(strip, path), ...shape },
-    undefined,
-    equalizerFor(desk, strip)?.id,
-  );
+  const equalizerId = equalizerFor(desk, strip)?.id;
+  const channel = pathIn(strip, equalizerId, path);
+  const made = makeBand(songOf(desk), strip.id, { channel, ...shape }, undefined, equalizerId);
   if (!made) return;
   if (!useSongStore.of(desk).edit(made.edit, label)) return;
   showEqualizerOf(desk, made.band.id);

@@ -5,7 +5,8 @@ import {
   findStrip,
   firstEqualizer,
   MASTER_ID,
-  stripChannels,
+  channelsInto,
+  channelsOut,
   type Band,
   type BandChannel,
   type ChainProcessor,
@@ -89,7 +90,11 @@ export function useChosenStrip(): Strip {
 }
 
 /** A track, bus or the master without its chain: what shows it need not be made anew while a band is dragged. */
-export type StripFacts = Partial<Omit<Track, 'chain'>> & Pick<Track, 'id' | 'gainDb'>;
+export type StripFacts = Partial<Omit<Track, 'chain'>> &
+  Pick<Track, 'id' | 'gainDb'> & {
+    /** True where two sides come out of its chain. */
+    hasSides: boolean;
+  };
 
 /** Who the tracks are, in their order: nothing of it changes while a band or a fader is moved. */
 export function useTrackList(): Pick<Track, 'id' | 'name' | 'ink'>[] {
@@ -104,7 +109,8 @@ const knownFacts = new WeakMap<Strip, StripFacts>();
 function factsOf(strip: Strip): StripFacts {
   const known = knownFacts.get(strip);
   if (known) return known;
-  const { chain: _, ...facts } = strip;
+  const { chain: _, ...rest } = strip;
+  const facts = { ...rest, hasSides: channelsOut(strip) === 2 };
   knownFacts.set(strip, facts);
   return facts;
 }
@@ -190,7 +196,8 @@ export function useSettledBand(): Band | undefined {
   });
 }
 
-/** The path that is worked on in a strip: a mono track has only one. */
-export const pathIn = (strip: Strip, path: BandChannel): BandChannel => (stripChannels(strip) === 1 ? 'stereo' : path);
+/** The path that is worked on in an equalizer of a strip: where what goes into it is mono, there is only one. */
+export const pathIn = (strip: Strip, equalizerId: string | undefined, path: BandChannel): BandChannel =>
+  channelsInto(strip, equalizerId) === 1 ? 'stereo' : path;
 
 export const stripName = (strip: { id: string; name?: string }) => strip.name ?? 'Master';

@@ -190,10 +190,9 @@ export function heardFrozen(
     const track = song.tracks.find(({ id }) => id === trackId);
     if (!known || !track || isLookedInto(trackId, hearing)) continue;
     if (!isSameList(known.dependsOn, frozenDependsOn(song, trackId))) continue;
-    const recording = { ...known.render, channels: track.channels };
-    if (!session.isWanted || played.has(recording.audioId) || session.isHere(recording))
+    if (!session.isWanted || played.has(known.render.audioId) || session.isHere(known.render))
       heard.set(trackId, known.render);
-    else soon.push(recording);
+    else soon.push(known.render);
   }
   played.clear();
   for (const { audioId } of heard.values()) played.add(audioId);

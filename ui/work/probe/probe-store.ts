@@ -1,12 +1,12 @@
 import { Desk, deskStore } from '../../window/desk/desk';
 import { writeFrequency, writeGain, writeNote, writeNumber } from '@/core/formats';
-import { stripChannels, type Band } from '@/core/song';
+import { channelsOut, type Band } from '@/core/song';
 import { announce } from '../../kit/controls/announcer';
 import { crosshairHz, onCrosshair } from '../../window/crosshair/crosshair-store';
 import { arrowDirection, stepDb, stepHz, stepQ, stepSize, tidyHz } from '../../kit/gestures/steps';
 import { useListening } from '../../window/sound/listening';
 import { addBand } from '../../window/song/band-edits';
-import { chosenBand, chosenStrip, pathIn, useSelection } from '../../window/song/selection';
+import { chosenBand, chosenStrip, equalizerOnBench, pathIn, useSelection } from '../../window/song/selection';
 import { tell } from '../../window/notices/notices';
 import type { Hold } from '../../window/commands/holds';
 
@@ -87,7 +87,8 @@ function beginProbe(desk: Desk): void {
   const strip = chosenStrip(desk);
   const { gainDb, q, lastHz, unfollow } = useProbe.of(desk);
   const frequencyHz = tidyHz(crosshairHz(desk) ?? lastHz);
-  const channel = pathIn(strip, useSelection.of(desk).path);
+  const { path, processorId } = useSelection.of(desk);
+  const channel = pathIn(strip, equalizerOnBench(strip, processorId)?.id, path);
   useListening.of(desk).setProbe({ stripId: strip.id, frequencyHz, gainDb, q, channel });
   unfollow();
   const endings = [
@@ -201,4 +202,4 @@ export function toggleProbe(desk: Desk): void {
 
 /** A mono track has one path; what it is named in the probe's label. */
 export const probedPath = (desk: Desk, channel: string) =>
-  channel === 'stereo' || stripChannels(chosenStrip(desk)) === 1 ? '' : ` on ${channel}`;
+  channel === 'stereo' || channelsOut(chosenStrip(desk)) === 1 ? '' : ` on ${channel}`;

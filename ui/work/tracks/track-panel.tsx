@@ -211,7 +211,7 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
           </i>
         </FigureRow>
       )}
-      {strip.channels !== 1 &&
+      {strip.hasSides &&
         strip.midDb !== undefined &&
         (['midDb', 'sideDb'] as const).map((field) => (
           <FigureRow key={field}>
