@@ -17,12 +17,14 @@ export {
 export { MAX_BLOCK } from './kernel/layout';
 export { type Monitor, type Tap } from './overhearing';
 export {
+  inLongerBlocks,
   renderBlocks,
   renderMix,
   renderTiming,
   TrackGroup,
   trackGroups,
   type GroupRunners,
+  type MixBlock,
   type MixRange,
 } from './render';
 export { type LoopFrames } from './loop-playback';

@@ -12,7 +12,7 @@ import {
   type Track,
 } from '../song';
 import { compileSong } from './compile';
-import { renderMix, TrackGroup } from './render';
+import { inLongerBlocks, renderMix, TrackGroup, type MixBlock } from './render';
 import { PAGE_FRAMES, PagedSource, type SampleSource } from './source';
 
 const LENGTH = PAGE_FRAMES + 9000;
@@ -115,4 +115,25 @@ test('what is muted and what is silent is not run; a group opens its own recordi
   expect(new Set(reads.mock.contexts)).toEqual(new Set([sources.get('g')]));
   reads.mockRestore();
   group.release();
+});
+
+test('in longer blocks a mix is the same to the last bit, whatever part of it', () => {
+  const compiled = compileSong(song);
+  const plain = (blocks: Iterable<MixBlock>) => {
+    const all: { frame: number; left: number[]; right: number[] }[] = [];
+    for (const { left, right, frames, frame } of blocks)
+      all.push({ frame, left: [...left.subarray(0, frames)], right: [...right.subarray(0, frames)] });
+    return all;
+  };
+  const range = { startFrame: 5000, endFrame: 5000 + 3 * 4096 + 77 };
+  const mixed = () => renderMix(compiled, ({ id }) => sources.get(id), [], range);
+  const [short, long] = [plain(mixed()), plain(inLongerBlocks(mixed()))];
+  expect(long.map(({ frame, left }) => [frame, left.length])).toEqual([
+    [5000, 4096],
+    [9096, 4096],
+    [13192, 4096],
+    [17288, 77],
+  ]);
+  for (const side of ['left', 'right'] as const)
+    expect(long.flatMap((block) => block[side])).toEqual(short.flatMap((block) => block[side]));
 });

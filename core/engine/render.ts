@@ -120,6 +120,39 @@ function ownGroups(song: CompiledSong, sourceOf: SourceOf, kernels: readonly Des
   };
 }
 
+/** Some frames of a mix: of the two arrays so many hold it. */
+export interface MixBlock {
+  left: Float64Array;
+  right: Float64Array;
+  frames: number;
+  /** Where in the song they begin. */
+  frame: number;
+}
+
+const LONGER_BLOCK = 4096;
+
+/**
+ * The same mix in longer blocks, for what has more to do for a block than for its samples. Yields the same two arrays again and again, valid until
+ * the next step.
+ */
+export function* inLongerBlocks(blocks: Iterable<MixBlock>): Generator<MixBlock> {
+  const [left, right] = [new Float64Array(LONGER_BLOCK), new Float64Array(LONGER_BLOCK)];
+  const held: MixBlock = { left, right, frames: 0, frame: 0 };
+  for (const block of blocks) {
+    if (held.frames + block.frames > LONGER_BLOCK) {
+      yield held;
+      held.frames = 0;
+    }
+    if (held.frames === 0) held.frame = block.frame;
+    for (let n = 0, at = held.frames; n < block.frames; n++, at++) {
+      left[at] = block.left[n];
+      right[at] = block.right[n];
+    }
+    held.frames += block.frames;
+  }
+  if (held.frames > 0) yield held;
+}
+
 /** A part begins as it sounds in the song: what rings from before it is run ahead of it for so long, and not heard. */
 const PRE_ROLL_SECONDS = 4;
 
@@ -151,7 +184,7 @@ export function* renderMix(
   kernels: readonly DesignedKernel[] = [],
   range: MixRange = { startFrame: 0, endFrame: song.lengthFrames },
   groups: GroupRunners = ownGroups(song, sourceOf, kernels),
-): Generator<{ left: Float64Array; right: Float64Array; frames: number; frame: number }> {
+): Generator<MixBlock> {
   const byId = kernelMap(kernels);
   const latency = songLatency(song, byId);
   const late = latency.total;

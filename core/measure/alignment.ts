@@ -38,6 +38,8 @@ const CANDIDATES_FROM = 0.85;
 const AGREE_SECONDS = 0.0002;
 /** So much shared is never chance in a few seconds: of 91 pairs of unrelated recordings the most that one shared was 0.11. */
 const LEAST_SHARED = 0.15;
+/** What shares less than this where it stands does not share that much in its best place: frames are many times as long as the delays. */
+const LEAST_SHARED_UNMOVED = 0.1;
 const OCTAVES_HZ = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
 
 /** Each bin's share of the correlation, as what is coherent there deserves it. */
@@ -193,8 +195,10 @@ export function findAlignment(
   range: FrequencyBand = { lowHz: 20, highHz: rateHz / 2 },
 ): Alignment {
   const rough = crossSpectrum(one, other, rateHz);
+  const unlike: Alignment = { likeness: 0, shared: 0, best: null };
+  if (!(sharedOf(rough) >= LEAST_SHARED_UNMOVED)) return unlike;
   const candidates = peaksOf(weighted(rough, range), rateHz).slice(0, 6);
-  if (candidates.length === 0) return { likeness: 0, shared: 0, best: null };
+  if (candidates.length === 0) return unlike;
   const places = candidates.map((lag) => {
     // Read where the same moments meet, so that frames hold the same of both.
     const cross = crossSpectrum(one, other, rateHz, -lag);

@@ -1,4 +1,4 @@
-import { compileSong, designKernel, kernelRequests, renderMix } from '@/core/engine';
+import { compileSong, designKernel, inLongerBlocks, kernelRequests, renderMix } from '@/core/engine';
 import { frozenSong } from '@/core/mix';
 import { channelsOut, findStrip, type Song, type Track } from '@/core/song';
 import { FROZEN_BITS, type FrozenFacts } from '../audio/frozen';
@@ -30,7 +30,9 @@ export async function freezeTrack(
   try {
     const kernels = kernelRequests(song).map((request) => designKernel(request));
     const range = { startFrame: 0, endFrame: lengthFrames };
-    for (const { left, right, frames, frame } of renderMix(compileSong(song), sources.of, kernels, range)) {
+    for (const { left, right, frames, frame } of inLongerBlocks(
+      renderMix(compileSong(song), sources.of, kernels, range),
+    )) {
       await writer.push([left, right].slice(0, channels), frames);
       report('freezing', (frame + frames) / lengthFrames);
     }

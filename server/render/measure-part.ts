@@ -1,4 +1,4 @@
-import { compileSong, designKernel, kernelRequests, renderMix, type MixRange } from '@/core/engine';
+import { compileSong, designKernel, inLongerBlocks, kernelRequests, renderMix, type MixRange } from '@/core/engine';
 import { SoundMeter, StereoSpectrum, TruePeakMeter, type SoundFigures, type StereoBand } from '@/core/measure';
 import { hasEnds, partOf, withoutEnds } from '@/core/mix';
 import type { Song } from '@/core/song';
@@ -35,7 +35,9 @@ function measured<T>(song: Song, meter: Meter<T>, task: MeasureTask, report: (pr
   const { startFrame, endFrame } = task.range;
   try {
     const kernels = kernelRequests(song).map((request) => designKernel(request));
-    for (const { left, right, frames, frame } of renderMix(compileSong(song), sources.of, kernels, task.range)) {
+    for (const { left, right, frames, frame } of inLongerBlocks(
+      renderMix(compileSong(song), sources.of, kernels, task.range),
+    )) {
       meter.push([left.subarray(0, frames), right.subarray(0, frames)]);
       report((frame + frames - startFrame) / Math.max(1, endFrame - startFrame));
     }

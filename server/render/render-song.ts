@@ -1,4 +1,13 @@
-import { compileSong, designKernel, kernelRequests, MAX_BLOCK, renderMix, type MixRange } from '@/core/engine';
+import {
+  compileSong,
+  designKernel,
+  inLongerBlocks,
+  kernelRequests,
+  MAX_BLOCK,
+  renderMix,
+  type MixBlock,
+  type MixRange,
+} from '@/core/engine';
 import { wavTags, type RenderFormat, type SoundTags, type TagFigures } from '@/core/formats';
 import { SoundMeter } from '@/core/measure';
 import { makeRunner } from '@/core/processors';
@@ -60,12 +69,12 @@ export function* mixBlocks(
   range: MixRange,
   soundEndFrame?: number,
   threads = threadsFor(song, range),
-): Generator<{ left: Float64Array; right: Float64Array; frames: number; frame: number }> {
+): Generator<MixBlock> {
   const kernels = kernelRequests(song).map((request) => designKernel(request));
   const sources = new FileSources(song, pageFiles, soundEndFrame);
   const others = threads > 0 ? threadedGroups({ song, kernels, pageFiles, range, soundEndFrame }, threads) : undefined;
   try {
-    yield* renderMix(compileSong(song), sources.of, kernels, range, others);
+    yield* inLongerBlocks(renderMix(compileSong(song), sources.of, kernels, range, others));
   } finally {
     others?.end();
     sources.close();
