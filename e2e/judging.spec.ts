@@ -85,3 +85,41 @@ test('a finding says what it was found by, and opens the picture of it', async (
   await ring.getByRole('button', { name: /^Show why/ }).click();
   await expect(picture).toHaveCount(0);
 });
+
+test('bleed of another track is found, seen, heard, and answered by a high-pass or by a band that gives way to it', async ({
+  page,
+  request,
+}) => {
+  const id = await copyOfDemo(request);
+  await openSong(page, id);
+  const bleedIn = async (trackId: string, name: string, of: RegExp) => {
+    await page.getByTestId(`lane-${trackId}`).getByRole('button', { name, exact: true }).click();
+    await page.keyboard.press('Alt+8');
+    const found = page.getByRole('list', { name: 'Bleed of other tracks' }).getByRole('listitem', { name: of });
+    await expect(found).toBeVisible();
+    await expect(found.getByRole('button', { name: /^Take it/ })).toBeDisabled();
+    await found.getByRole('button', { name: /^Hear it/ }).click();
+    await expect(page.getByTestId('earshot')).toBeVisible();
+    return found;
+  };
+  // The stomp was planted in the microphone of the claps, darkened, 4 ms later.
+  const stomp = await bleedIn('claps', 'Claps', /^Bleed of Stomp/);
+  await expect(stomp.getByText('4.3 ms later')).toBeVisible();
+  await stomp.getByRole('button', { name: /^Show why/ }).click();
+  await expect(stomp.getByRole('img', { name: /^Levels by third-octaves.* go with Stomp$/ })).toBeVisible();
+  await stomp.getByRole('button', { name: /^Take it/ }).click();
+  await expect(page.getByTestId('earshot')).toHaveCount(0);
+  await expect.poll(async () => bandsOf(await savedSong(page, id), 'claps').length).toBe(1);
+  const [end] = bandsOf(await savedSong(page, id), 'claps');
+  expect(end).toMatchObject({ type: 'high-pass', note: 'bleed of Stomp' });
+  expect(end.frequencyHz).toBeGreaterThan(300);
+  expect(end.frequencyHz).toBeLessThan(900);
+  // The room hears the cello among others.
+  const cello = await bleedIn('room', 'Room', /^Bleed of Cello/);
+  await cello.getByRole('button', { name: /^Take it/ }).click();
+  await expect.poll(async () => bandsOf(await savedSong(page, id), 'room').length).toBe(1);
+  const [band] = bandsOf(await savedSong(page, id), 'room');
+  expect(band.givesWay).toMatchObject({ amountDb: -9, key: { stripId: 'cello' } });
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => bandsOf(await savedSong(page, id), 'room')).toEqual([]);
+});

@@ -51,7 +51,7 @@ interface Weighted {
 }
 
 /** Magnitude-squared coherence less what few frames make of noise, 0 to 1. */
-function coherenceOf({ one, other, real, imaginary, frames }: CrossSpectrum, k: number): number {
+export function coherenceOf({ one, other, real, imaginary, frames }: CrossSpectrum, k: number): number {
   const both = one[k] * other[k];
   if (!(both > 0) || frames < 2) return 0;
   const raw = (real[k] ** 2 + imaginary[k] ** 2) / both;
@@ -159,7 +159,7 @@ const OCTAVES = OCTAVES_HZ.map((hz) => ({ lowHz: hz / Math.SQRT2, highHz: hz * M
 /** An octave counts the less, the further it lies below the strongest; so far below not at all, dB. */
 const OCTAVE_RANGE_DB = 20;
 
-function sharedOf(cross: CrossSpectrum): number {
+export function sharedOf(cross: CrossSpectrum): number {
   const { one, other, binHz } = cross;
   const octaves = OCTAVES.map(({ lowHz, highHz }) => {
     const sums = { one: 0, other: 0, both: 0, shared: 0 };
@@ -181,9 +181,59 @@ function sharedOf(cross: CrossSpectrum): number {
   return Math.min(shareOf('one'), shareOf('other'));
 }
 
+/** Where two signals add up best in a range. */
+export interface Place {
+  /** How much later the second has to sound than it does, seconds. */
+  seconds: number;
+  inverted: boolean;
+  /** What both have in common there, whole frames apart. */
+  cross: CrossSpectrum;
+}
+
 /**
- * The delay and the polarity at which two tracks add up best, as far as they are one source. The best place of each half of the frames has to be
- * the same: what only seems alike by chance is in another place in each.
+ * The place where two signals add up best in a range. The best place of each half of the frames has to be the same: what only seems alike by chance
+ * is in another place in each.
+ * @param rough what they have in common as they stand
+ * @param agreeSeconds how near the halves' places have to be
+ * @returns null where no place is better than any other
+ */
+export function findPlace(
+  one: ArrayLike<number>,
+  other: ArrayLike<number>,
+  rateHz: number,
+  range: FrequencyBand,
+  rough: CrossSpectrum,
+  agreeSeconds = AGREE_SECONDS,
+): Place | null {
+  const candidates = peaksOf(weighted(rough, range), rateHz).slice(0, 6);
+  if (candidates.length === 0) return null;
+  const places = candidates.map((lag) => {
+    // Read where the same moments meet, so that frames hold the same of both.
+    const cross = crossSpectrum(one, other, rateHz, -lag);
+    const parts = weighted(cross, range);
+    const seconds = refine(parts, 0, 1 / rateHz);
+    const inverted = correlationAt(parts, seconds) < 0;
+    const power = sumPower(cross, range, seconds, inverted ? -1 : 1);
+    return { lag, seconds: lag / rateHz + seconds, inverted, power, cross };
+  });
+  const {
+    lag: at,
+    power: _,
+    ...best
+  } = places.reduce((most, place) => (place.power > most.power * 1.02 ? place : most));
+  const agree = (['even', 'odd'] as const).every((part) => {
+    const half = weighted(crossSpectrum(one, other, rateHz, -at, part), range);
+    return peaksOf(half, rateHz).some((lag) => {
+      const place = lag / rateHz;
+      const isNear = Math.abs(place + at / rateHz - best.seconds) < agreeSeconds;
+      return isNear && correlationAt(half, place) < 0 === best.inverted;
+    });
+  });
+  return agree ? best : null;
+}
+
+/**
+ * The delay and the polarity at which two tracks add up best, as far as they are one source; see {@link findPlace}.
  * @param one samples, mono
  * @param other as many
  * @param range in which they are to add up
@@ -197,29 +247,11 @@ export function findAlignment(
   const rough = crossSpectrum(one, other, rateHz);
   const unlike: Alignment = { likeness: 0, shared: 0, best: null };
   if (!(sharedOf(rough) >= LEAST_SHARED_UNMOVED)) return unlike;
-  const candidates = peaksOf(weighted(rough, range), rateHz).slice(0, 6);
-  if (candidates.length === 0) return unlike;
-  const places = candidates.map((lag) => {
-    // Read where the same moments meet, so that frames hold the same of both.
-    const cross = crossSpectrum(one, other, rateHz, -lag);
-    const parts = weighted(cross, range);
-    const seconds = refine(parts, 0, 1 / rateHz);
-    const inverted = correlationAt(parts, seconds) < 0;
-    const power = sumPower(cross, range, seconds, inverted ? -1 : 1);
-    return { lag, seconds: lag / rateHz + seconds, inverted, power, cross };
-  });
-  const best = places.reduce((most, place) => (place.power > most.power * 1.02 ? place : most));
-  const { seconds, inverted, cross } = best;
+  const place = findPlace(one, other, rateHz, range, rough);
+  if (!place) return unlike;
+  const { seconds, inverted, cross } = place;
   const [likeness, shared] = [likenessOf(cross, range), sharedOf(cross)];
-  const agree = (['even', 'odd'] as const).every((part) => {
-    const half = weighted(crossSpectrum(one, other, rateHz, -best.lag, part), range);
-    return peaksOf(half, rateHz).some((lag) => {
-      const place = lag / rateHz;
-      const isNear = Math.abs(place + best.lag / rateHz - seconds) < AGREE_SECONDS;
-      return isNear && correlationAt(half, place) < 0 === inverted;
-    });
-  });
-  if (!agree || shared < LEAST_SHARED) return { likeness: agree ? likeness : 0, shared: 0, best: null };
+  if (shared < LEAST_SHARED) return { ...unlike, likeness };
   const sign = inverted ? -1 : 1;
   return {
     likeness,
@@ -243,4 +275,6 @@ export function findAlignment(
 const ONE_SOURCE_FROM = 0.68;
 
 /** True where two recordings are of one source, by two microphones, or one of them and a line. */
-export const isOneSource = ({ best, shared }: Alignment): boolean => best !== null && shared >= ONE_SOURCE_FROM;
+export const isOneSource = ({ best, shared }: Pick<Alignment, 'best' | 'shared'>): boolean =>
+  best !== null && isSharedByOne(shared);
+export const isSharedByOne = (shared: number): boolean => shared >= ONE_SOURCE_FROM;

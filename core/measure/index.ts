@@ -3,6 +3,7 @@ export * from './analysis';
 export * from './band-levels';
 export * from './bands';
 export * from './binomial';
+export * from './bleed';
 export * from './chain-response';
 export * from './cross-spectrum';
 export * from './k-weighting';

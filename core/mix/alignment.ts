@@ -10,7 +10,12 @@ const MOST_SECONDS = 20;
 const LONGEST_SECONDS = 120;
 
 /** A strip by itself as it leaves its fader, in the middle: the mean of its sides. */
-function soundOf(song: Song, stripId: string, sourceOf: SourceOf, { startFrame, endFrame }: MixRange): Float64Array {
+export function soundOf(
+  song: Song,
+  stripId: string,
+  sourceOf: SourceOf,
+  { startFrame, endFrame }: MixRange,
+): Float64Array {
   const inTheMiddle = <T extends { id: string }>(strip: T): T => (strip.id === stripId ? { ...strip, pan: 0 } : strip);
   const part = partOf({ ...song, tracks: song.tracks.map(inTheMiddle), buses: song.buses.map(inTheMiddle) }, stripId);
   const out = new Float64Array(endFrame - startFrame);
@@ -24,7 +29,8 @@ function soundOf(song: Song, stripId: string, sourceOf: SourceOf, { startFrame, 
 }
 
 /** The part of a stretch, up to 20 seconds, in which the quieter of some sounds is loudest. */
-function loudestPart(sounds: readonly Float64Array[], most: number): { from: number; to: number } {
+export function loudestPart(sounds: readonly Float64Array[], rateHz: number): { from: number; to: number } {
+  const most = MOST_SECONDS * rateHz;
   const length = sounds[0].length;
   if (length <= most) return { from: 0, to: length };
   const step = Math.floor(most / 8);
@@ -58,7 +64,7 @@ export function alignStrips(
     .map((id) => soundOf(song, id, sourceOf, { ...range, endFrame }));
   const [first, ...others] = sounds;
   return others.map((other) => {
-    const { from, to } = loudestPart([first, other], MOST_SECONDS * song.rateHz);
+    const { from, to } = loudestPart([first, other], song.rateHz);
     return findAlignment(first.subarray(from, to), other.subarray(from, to), song.rateHz, band ?? undefined);
   });
 }

@@ -1,4 +1,5 @@
 export * from './alignment';
+export * from './bleed';
 export * from './claims';
 export * from './clearance';
 export * from './edge';

@@ -1,11 +1,12 @@
 import { OrvidError } from '@/core/errors';
 import type { FoundTempo } from '@/core/grid';
 import { STEPS_PER_SECOND, type Alignment, type StepRange } from '@/core/measure';
-import { feedingPart, hasEnds, partOf, reactivePart, stripUpTo } from '@/core/mix';
+import { asRecorded, feedingPart, hasEnds, partOf, reactivePart, stripUpTo, type FoundBleed } from '@/core/mix';
 import { checkRouting, findStrip, songLengthFrames, type Song } from '@/core/song';
 import { loadSong } from '../songs/store';
 import { runInWorker } from '../workers/pool';
 import type { AlignmentTask } from './alignment';
+import type { BleedTask } from './bleed';
 import { dependencies, once } from './kept-figures';
 import type { PartFigures } from './measure-part';
 import { withPageFiles } from './render-job';
@@ -104,6 +105,26 @@ export async function measureAlignments(
         runInWorker<Alignment[]>('alignment', { song, stripIds, range, band, pageFiles }, signal),
       ),
     () => 1000,
+  );
+}
+
+/** What of one track's recording is heard in that of another. @throws OrvidError as {@link measureSongPart} */
+export async function measureSongBleed(
+  question: PostedQuestion & Pick<BleedTask, 'trackId' | 'sourceId'>,
+  signal: AbortSignal,
+): Promise<FoundBleed | null> {
+  const { trackId, sourceId, range } = question;
+  checkQuestion(question, [trackId, sourceId]);
+  const song = asRecorded(question.song, [trackId, sourceId]);
+  if (song.tracks.length < 2)
+    throw new OrvidError('invalid-input', 'Bleed is looked for between two tracks.', 'Nothing was measured.');
+  return once(
+    dependencies(song, 'bleed', trackId, sourceId, range),
+    () =>
+      withPageFiles(song, (pageFiles) =>
+        runInWorker<FoundBleed | null>('bleed', { song, trackId, sourceId, range, pageFiles }, signal),
+      ),
+    () => 2000,
   );
 }
 

@@ -1,6 +1,7 @@
 import { asOrvidError } from '@/core/errors';
 import type { FoundTempo } from '@/core/grid';
 import type { Alignment, MeasuredRecording } from '@/core/measure';
+import type { FoundBleed } from '@/core/mix';
 import type { Suspect } from '@/core/suspects';
 import { fileHash } from '../audio/checksum';
 import type { FrozenFacts } from '../audio/frozen';
@@ -12,6 +13,7 @@ import { makeProof, type ProofTask } from '../proof/make-proof';
 import { freezeTrack, type FreezeTask } from '../render/freeze';
 import { fitFile, type FitTask, type FittedFile } from '../render/fit-file';
 import { measureAlignment, type AlignmentTask } from '../render/alignment';
+import { measureBleed, type BleedTask } from '../render/bleed';
 import { findSongTempo, type TempoTask } from '../render/find-tempo';
 import { measurePart as measurePartOf, type MeasureTask, type PartFigures } from '../render/measure-part';
 import { renderSongFile, type RenderedFile, type RenderTask } from '../render/render-song';
@@ -68,6 +70,10 @@ export function freeze({ port, ...task }: WithPort<FreezeTask>): Promise<WorkerR
 
 export function alignment({ port, ...task }: WithPort<AlignmentTask>): Promise<WorkerResult<Alignment[]>> {
   return answered(port, async () => measureAlignment(task));
+}
+
+export function bleed({ port, ...task }: WithPort<BleedTask>): Promise<WorkerResult<FoundBleed | null>> {
+  return answered(port, async () => measureBleed(task));
 }
 
 export function tempo({ port, ...task }: WithPort<TempoTask>): Promise<WorkerResult<FoundTempo | null>> {

@@ -17,6 +17,7 @@ type Task =
   | 'measurePart'
   | 'stripLevels'
   | 'alignment'
+  | 'bleed'
   | 'suspects'
   | 'tempo'
   | 'render'
@@ -45,6 +46,7 @@ const QUEUES = {
   freeze: 'freezing',
   stripLevels: 'background',
   suspects: 'background',
+  bleed: 'background',
 } as const;
 
 const pools = () => singleton('pools', () => new Map<string, Piscina>());

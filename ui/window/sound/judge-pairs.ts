@@ -17,7 +17,7 @@ const LONGEST_STEPS = 120 * 20;
 const SHORTEST_STEPS = 8 * 20;
 
 /** The stretch over which tracks are held against each other. */
-function commonStretch(song: Song, tracks: readonly Track[], levels: BandLevels): StepRange {
+export function commonStretch(song: Song, tracks: readonly Track[], levels: BandLevels): StepRange {
   const listened = listenedRange(song);
   const loop = { startSeconds: 0, endSeconds: USUAL_SECONDS, enabled: false };
   const found = song.loop?.enabled ? null : fullestStretch({ ...song, tracks: [...tracks], loop, parts: [] }, levels);

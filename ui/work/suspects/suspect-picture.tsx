@@ -2,11 +2,7 @@
 import { Area, CartesianGrid, ComposedChart, Line, ReferenceArea, ReferenceLine, XAxis, YAxis } from 'recharts';
 import { writeFrequency } from '@/core/formats';
 import type { Suspect } from '@/core/suspects';
-
-const WIDTH = 236;
-const HEIGHT = 128;
-const TEXT = { fill: 'var(--soft)', fontSize: 11 };
-const short = (hz: number) => (hz >= 1000 ? `${Number((hz / 1000).toPrecision(3))}k` : String(Math.round(hz)));
+import { CHART, CHART_TEXT, shortHz } from './chart';
 
 /** What a suspect was found by: what is there in soft, usual and loud moments, around its range. */
 export function SuspectChart({ suspect }: { suspect: Suspect }) {
@@ -26,13 +22,7 @@ export function SuspectChart({ suspect }: { suspect: Suspect }) {
       aria-label={`Levels around ${writeFrequency(suspect.frequencyHz)}: there ${Math.round(softDb[at])}, ${Math.round(middleDb[at])} and ${Math.round(loudDb[at])} dB ${what} in soft, usual and loud moments`}
       style={{ gridColumn: '1 / 3', margin: '4px 0' }}
     >
-      <ComposedChart
-        width={WIDTH}
-        height={HEIGHT}
-        data={points}
-        margin={{ top: 6, right: 8, bottom: 0, left: -22 }}
-        accessibilityLayer={false}
-      >
+      <ComposedChart {...CHART} data={points}>
         <CartesianGrid stroke="var(--grid)" vertical={false} />
         <XAxis
           dataKey="hz"
@@ -40,15 +30,15 @@ export function SuspectChart({ suspect }: { suspect: Suspect }) {
           scale="log"
           domain={[fromHz, toHz]}
           ticks={[fromHz, suspect.frequencyHz, toHz]}
-          tickFormatter={short}
-          tick={TEXT}
+          tickFormatter={shortHz}
+          tick={CHART_TEXT}
           stroke="var(--rule)"
         />
         <YAxis
           domain={['auto', 'auto']}
           tickCount={4}
           tickFormatter={(db: number) => String(Math.round(db))}
-          tick={TEXT}
+          tick={CHART_TEXT}
           stroke="var(--rule)"
         />
         <ReferenceArea

@@ -1,15 +1,16 @@
 'use client';
-import { useEffect, useState } from 'react';
+import { useEffect } from 'react';
 import { writeFrequency, writeNumber } from '@/core/formats';
 import type { Track } from '@/core/song';
-import type { Suspect, SuspectKind } from '@/core/suspects';
+import { bandsForSuspect, type Suspect, type SuspectKind } from '@/core/suspects';
 import { useDesk } from '../../window/desk/desk';
-import { FindingActions, FindingRows, PanelBody } from '../../kit/controls/panel';
-import { TextButton } from '../../kit/controls/button';
-import { showCrosshair } from '../../window/crosshair/crosshair-store';
+import { FindingRows, PanelBody } from '../../kit/controls/panel';
 import { useChosenStrip } from '../../window/song/selection';
 import { SuspectChart } from './suspect-picture';
-import { endSuspect, hearSuspect, takeSuspect, useSuspects, useSuspectsStore } from './suspects-store';
+import { Finding } from './finding';
+import { endFinding } from './hear-finding';
+import { OfOthers } from './bleed-rows';
+import { useSuspects } from './suspects-store';
 
 const KINDS: Record<SuspectKind, { name: string; about: string; foundBy: string }> = {
   resonance: {
@@ -73,12 +74,17 @@ export function SuspectsPanel() {
 
 function OfTrack({ track }: { track: Track }) {
   const desk = useDesk();
+  useEffect(() => () => endFinding(desk), [desk]);
+  return (
+    <>
+      <OfRecording track={track} />
+      <OfOthers track={track} />
+    </>
+  );
+}
+
+function OfRecording({ track }: { track: Track }) {
   const { suspects, problem } = useSuspects(track.audioId);
-  const heard = useSuspectsStore((store) => store.heard);
-  // Heard once at least: only then it can be taken.
-  const [known, setKnown] = useState<readonly Suspect[]>([]);
-  const [shown, setShown] = useState<Suspect | null>(null);
-  useEffect(() => () => endSuspect(desk), [desk]);
   if (problem)
     return (
       <p role="alert">The recording could not be looked through. {problem} Choose the track again to try once more.</p>
@@ -91,66 +97,31 @@ function OfTrack({ track }: { track: Track }) {
       <FindingRows aria-label="Suspects, the surest first">
         {suspects.map((suspect) => {
           const { name, about, foundBy } = KINDS[suspect.kind];
-          const place = placeOf(suspect);
-          const isHeard = heard?.suspect === suspect;
-          const label = `${name}, ${place}`;
           return (
-            <li
+            <Finding
               key={`${suspect.kind} ${suspect.frequencyHz}`}
-              aria-label={label}
-              onPointerEnter={(event) => showCrosshair(desk, { hz: suspect.frequencyHz, clientY: event.clientY })}
-              onPointerLeave={() => showCrosshair(desk, null)}
-            >
-              <b>{name}</b>
-              <span>{place}</span>
-              <small>
-                {about}
-                {suspect.harmonics ? `, ${suspect.harmonics} of them` : ''}
-              </small>
-              <small>{sureText(suspect.sureness)}</small>
-              <small data-sound>
-                {writeNumber(suspect.prominenceDb)} dB {overText(suspect.kind)},{' '}
-                {suspect.timeShare < 0.995
-                  ? `${Math.max(1, Math.round(suspect.timeShare * 100))} % of the time`
-                  : 'all the time'}
-              </small>
-              <small style={{ gridColumn: '1 / 3' }}>Found by: {foundBy}.</small>
-              {shown === suspect && <SuspectChart suspect={suspect} />}
-              <FindingActions>
-                <TextButton
-                  aria-label={isHeard ? `End hearing ${label}` : `Hear it: ${label}`}
-                  data-hint="Only its range of this track is heard"
-                  onPress={() => {
-                    if (isHeard) endSuspect(desk);
-                    else {
-                      hearSuspect(desk, track.id, suspect);
-                      setKnown([...known, suspect]);
-                    }
-                  }}
-                >
-                  {isHeard ? 'End hearing' : 'Hear it'}
-                </TextButton>
-                <TextButton
-                  aria-label={`Take it: ${label}`}
-                  isDisabled={!known.includes(suspect)}
-                  data-hint={known.includes(suspect) ? 'A band that fits it, to begin with' : 'Hear it first'}
-                  onPress={() => takeSuspect(desk, track.id, suspect, `${name.toLowerCase()}: ${about}`)}
-                >
-                  Take it
-                </TextButton>
-                <TextButton
-                  aria-expanded={shown === suspect}
-                  aria-label={`Show why: ${label}`}
-                  data-hint="The levels that it was found by"
-                  onPress={() => setShown(shown === suspect ? null : suspect)}
-                >
-                  Show why
-                </TextButton>
-              </FindingActions>
-            </li>
+              trackId={track.id}
+              finding={suspect}
+              name={name}
+              place={placeOf(suspect)}
+              atHz={suspect.frequencyHz}
+              facts={[
+                `${about}${suspect.harmonics ? `, ${suspect.harmonics} of them` : ''}`,
+                sureText(suspect.sureness),
+                `${writeNumber(suspect.prominenceDb)} dB ${overText(suspect.kind)}, ${shareText(suspect.timeShare)}`,
+              ]}
+              foundBy={foundBy}
+              picture={<SuspectChart suspect={suspect} />}
+              answer={() => bandsForSuspect(suspect)}
+              answerHint="A band that fits it, to begin with"
+              note={`${name.toLowerCase()}: ${about}`}
+            />
           );
         })}
       </FindingRows>
     </>
   );
 }
+
+const shareText = (timeShare: number) =>
+  timeShare < 0.995 ? `${Math.max(1, Math.round(timeShare * 100))} % of the time` : 'all the time';

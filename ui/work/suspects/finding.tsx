@@ -1,0 +1,86 @@
+'use client';
+import { useState, type ReactNode } from 'react';
+import type { FrequencyBand } from '@/core/measure';
+import type { BandSettings } from '@/core/song';
+import { FindingActions } from '../../kit/controls/panel';
+import { TextButton } from '../../kit/controls/button';
+import { showCrosshair } from '../../window/crosshair/crosshair-store';
+import { useDesk } from '../../window/desk/desk';
+import { endFinding, hearFinding, takeFinding, useHeardFinding } from './hear-finding';
+
+/** Something that was found in a recording, as it is told. */
+interface Told {
+  trackId: string;
+  finding: FrequencyBand;
+  name: string;
+  place: string;
+  /** Where the crosshair points while one points at it, Hz. */
+  atHz: number;
+  /** What it is, and how sure that is. */
+  facts: readonly ReactNode[];
+  foundBy: string;
+  /** What "show why" shows. */
+  picture: ReactNode;
+  /** What answers it, to begin with, and what that is for. */
+  answer: () => BandSettings[];
+  answerHint: string;
+  note: string;
+}
+
+/** A finding in a list: it is heard before it is taken. */
+export function Finding({ trackId, finding, name, place, atHz, facts, foundBy, picture, ...take }: Told) {
+  const desk = useDesk();
+  const isHeard = useHeardFinding(({ heard }) => heard === finding);
+  // Heard once at least: only then it can be taken.
+  const [isKnown, setKnown] = useState(false);
+  const [isShown, setShown] = useState(false);
+  const label = `${name}, ${place}`;
+  return (
+    <li
+      aria-label={label}
+      onPointerEnter={(event) => showCrosshair(desk, { hz: atHz, clientY: event.clientY })}
+      onPointerLeave={() => showCrosshair(desk, null)}
+    >
+      <b>{name}</b>
+      <span>{place}</span>
+      {facts.map((fact, i) => (
+        <small key={i} data-sound={i > 1 || undefined}>
+          {fact}
+        </small>
+      ))}
+      <small style={{ gridColumn: '1 / 3' }}>Found by: {foundBy}.</small>
+      {isShown && picture}
+      <FindingActions>
+        <TextButton
+          aria-label={isHeard ? `End hearing ${label}` : `Hear it: ${label}`}
+          data-hint="Only its range of this track is heard"
+          onPress={() => {
+            if (isHeard) endFinding(desk);
+            else {
+              hearFinding(desk, trackId, finding);
+              setKnown(true);
+            }
+          }}
+        >
+          {isHeard ? 'End hearing' : 'Hear it'}
+        </TextButton>
+        <TextButton
+          aria-label={`Take it: ${label}`}
+          isDisabled={!isKnown}
+          data-hint={isKnown ? take.answerHint : 'Hear it first'}
+          onPress={() => takeFinding(desk, trackId, take.answer(), take.note)}
+        >
+          Take it
+        </TextButton>
+        <TextButton
+          aria-expanded={isShown}
+          aria-label={`Show why: ${label}`}
+          data-hint="The levels that it was found by"
+          onPress={() => setShown(!isShown)}
+        >
+          Show why
+        </TextButton>
+      </FindingActions>
+    </li>
+  );
+}
