@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import fc from 'fast-check';
 import { seededRandom } from '../../formats';
 import { ResonanceFinder } from '.';
@@ -145,4 +146,55 @@ test('quantiles and running medians are those that sorting gives', () => {
     ),
     { seed: 4, numRuns: 60 },
   );
+});
+
+/** Twelve seconds of a real recording, again and again: CC0, from Debian's package sonic-pi-samples; of the part that nothing was set on. */
+function recording(name: string): Float32Array {
+  const file = `/usr/share/sonic-pi/samples/${name}.flac`;
+  const options = ['-v', 'error', '-stream_loop', '8', '-i', file, '-t', '12', '-ac', '1', '-ar', String(RATE)];
+  const { stdout } = spawnSync('ffmpeg', [...options, '-f', 'f32le', '-'], { maxBuffer: 1e8 });
+  return new Float32Array(stdout.buffer.slice(stdout.byteOffset, stdout.byteOffset + stdout.length));
+}
+
+// A little of `npm run bench -- suspects`.
+test('a fixed sample: bells of +12 and +15 dB in real recordings are found, and little else', () => {
+  const planted = [
+    {
+      name: 'loop_amen_full',
+      bells: [
+        [1024, 20, 12],
+        [3200, 19, 15],
+      ],
+    },
+    {
+      name: 'loop_compus',
+      bells: [
+        [591, 28, 12],
+        [1835, 29, 15],
+      ],
+    },
+    {
+      name: 'loop_electric',
+      bells: [
+        [889, 14, 12],
+        [3908, 19, 15],
+      ],
+    },
+    {
+      name: 'loop_industrial',
+      bells: [
+        [556, 12, 12],
+        [181, 24, 15],
+      ],
+    },
+  ];
+  let [hits, others] = [0, 0];
+  for (const { name, bells } of planted) {
+    const clean = recording(name);
+    others += find([clean]).length;
+    const found = find([bells.reduce((samples, [hz, q, gainDb]) => withBell(samples, hz, q, gainDb), clean)]);
+    hits += bells.filter(([hz]) => found.some(({ frequencyHz }) => Math.abs(frequencyHz / hz - 1) < 0.02)).length;
+  }
+  expect(hits).toBeGreaterThanOrEqual(6);
+  expect(others).toBeLessThanOrEqual(4);
 });
