@@ -82,6 +82,20 @@ test('a finding says what it was found by, and opens the picture of it', async (
   const picture = ring.getByRole('img', { name: /^Levels around 6[789]\d Hz/ });
   await expect(picture).toBeVisible();
   await expect(picture.locator('svg path').first()).toBeVisible();
+  // And over time, where it is a dark line downwards in the middle.
+  const overTime = ring.getByRole('img', { name: /^Levels around 6[789]\d Hz over time, from / });
+  await overTime.scrollIntoViewIfNeeded();
+  const darkness = (from: number, to: number) =>
+    overTime.evaluate(
+      (canvas: HTMLCanvasElement, [left, right]) => {
+        const [x, width] = [Math.round(left * canvas.width), Math.round((right - left) * canvas.width)];
+        const { data } = canvas.getContext('2d')!.getImageData(x, 10, width, canvas.height - 10);
+        return data.reduce((sum, value, i) => (i % 4 === 3 ? sum + value : sum), 0) / (data.length / 4);
+      },
+      [from, to],
+    );
+  await expect.poll(() => darkness(0.49, 0.51)).toBeGreaterThan(150);
+  expect(await darkness(0.8, 0.9)).toBeLessThan(100);
   await ring.getByRole('button', { name: /^Show why/ }).click();
   await expect(picture).toHaveCount(0);
 });

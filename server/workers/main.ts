@@ -6,6 +6,7 @@ import type { Suspect } from '@/core/suspects';
 import { fileHash } from '../audio/checksum';
 import type { FrozenFacts } from '../audio/frozen';
 import { findSuspects, measureRecording, type StoredRecording } from '../audio/measure-recording';
+import { drawOverTime, type OverTimeTask } from '../audio/over-time';
 import { packSong, type PackTask } from '../bundle/pack';
 import { unpackSong, type Unpacked, type UnpackTask } from '../bundle/unpack';
 import { decodeRecording, type DecodedRecording, type DecodeTask } from '../import/decode-recording';
@@ -54,6 +55,10 @@ export function measure({ port, ...task }: WithPort<StoredRecording>): Promise<W
 
 export function suspects({ port, ...task }: WithPort<StoredRecording>): Promise<WorkerResult<Suspect[]>> {
   return answered(port, () => findSuspects(task));
+}
+
+export function overTime({ port, ...task }: WithPort<OverTimeTask>): Promise<WorkerResult<Uint8Array>> {
+  return answered(port, () => drawOverTime(task));
 }
 
 export function measurePart({ port, ...task }: WithPort<MeasureTask>): Promise<WorkerResult<PartFigures>> {

@@ -19,6 +19,7 @@ type Task =
   | 'alignment'
   | 'bleed'
   | 'suspects'
+  | 'overTime'
   | 'tempo'
   | 'render'
   | 'fit'
@@ -42,6 +43,7 @@ const QUEUES = {
   measurePart: 'questions',
   alignment: 'questions',
   tempo: 'questions',
+  overTime: 'questions',
   fit: 'questions',
   freeze: 'freezing',
   stripLevels: 'background',

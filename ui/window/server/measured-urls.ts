@@ -13,4 +13,6 @@ export const waveformsUrl = (songId: string, from: number, to: number, most: num
 /** @param query which stretch, and in which rows */
 export const bandLevelsUrl = (audioId: string, query: string) =>
   `${measured(audioId, 'band-levels', ANALYSIS_VERSION)}&${query}`;
+/** A picture of a recording over time. @param query of which stretch and range, and how large */
+export const overTimeUrl = (audioId: string, query: string) => `/api/audio/${audioId}/over-time?${query}`;
 export const suspectsUrl = (audioId: string) => measured(audioId, 'suspects', SUSPECTS_VERSION);

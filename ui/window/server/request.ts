@@ -39,6 +39,16 @@ export async function request<T>(
   }
 }
 
+/** Bytes of the server of this application. @throws OrvidError as {@link request} does */
+export async function requestBytes(url: string, signal: AbortSignal): Promise<Uint8Array> {
+  const response = await answered(url, { signal });
+  try {
+    return new Uint8Array(await response.arrayBuffer());
+  } catch {
+    throw new Unreachable();
+  }
+}
+
 /** Bytes of the server of this application, which come packed. @throws OrvidError as {@link request} does */
 export async function requestPacked(url: string): Promise<Uint8Array> {
   const { body } = await answered(url, {});

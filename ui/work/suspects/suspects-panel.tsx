@@ -10,6 +10,7 @@ import { SuspectChart } from './suspect-picture';
 import { Finding } from './finding';
 import { endFinding } from './hear-finding';
 import { OfOthers } from './bleed-rows';
+import { OverTime } from './over-time';
 import { useSuspects } from './suspects-store';
 
 const KINDS: Record<SuspectKind, { name: string; about: string; foundBy: string }> = {
@@ -111,7 +112,12 @@ function OfRecording({ track }: { track: Track }) {
                 `${writeNumber(suspect.prominenceDb)} dB ${overText(suspect.kind)}, ${shareText(suspect.timeShare)}`,
               ]}
               foundBy={foundBy}
-              picture={<SuspectChart suspect={suspect} />}
+              picture={
+                <>
+                  <SuspectChart suspect={suspect} />
+                  <OverTime track={track} suspect={suspect} />
+                </>
+              }
               answer={() => bandsForSuspect(suspect)}
               answerHint="A band that fits it, to begin with"
               note={`${name.toLowerCase()}: ${about}`}
