@@ -1,10 +1,14 @@
+import { availableParallelism } from 'node:os';
 import { defineConfig } from '@playwright/test';
 import { CHROMIUM, CHROMIUM_FLAGS, PORT, serverEnvironment } from './e2e/support/environment';
+
+/** As many browsers as there are cores: each wants one for itself. */
+const WORKERS = Math.min(4, Math.max(2, availableParallelism()));
 
 /** The real interface, served by the built application with the demo song, in headless Chromium. */
 export default defineConfig({
   testDir: 'e2e',
-  workers: 2,
+  workers: WORKERS,
   fullyParallel: true,
   // A test that passes only the second time is named at the end of the run: it is looked into, and holds nobody up.
   retries: 1,

@@ -12,7 +12,7 @@ import { requestBytes } from '../../window/server/request';
 import { songOf } from '../../window/song/live-song';
 import { useAnalyses } from '../../window/sound/analyses';
 import { commonStretch } from '../../window/sound/judge-pairs';
-import { CHART_PLOT } from './chart';
+import { CHART_PLOT } from './finding-chart';
 
 const SIZE = { rows: 60, columns: 95 };
 const HEIGHT = 84;
