@@ -4,10 +4,12 @@ import {
   emptySong,
   newBandSettings,
   newBus,
+  newProcessor,
   newTrack,
   type Band,
   type BandChannel,
   type BandSettings,
+  type ChainProcessor,
   type Song,
   type Track,
 } from '../song';
@@ -136,4 +138,33 @@ test('in longer blocks a mix is the same to the last bit, whatever part of it', 
   ]);
   for (const side of ['left', 'right'] as const)
     expect(long.flatMap((block) => block[side])).toEqual(short.flatMap((block) => block[side]));
+});
+
+test.each<[string, ChainProcessor]>([
+  ['a room of twelve seconds', { ...newProcessor('reverb', 'r'), decaySeconds: 12, wetDb: 0 } as ChainProcessor],
+  [
+    'an echo that goes on',
+    { ...newProcessor('echo', 'r'), timeMs: 950, feedbackPercent: 60, wetDb: 0 } as ChainProcessor,
+  ],
+])('a part holds what rings from long before it: %s', (_, ringing) => {
+  const stroke: SampleSource = {
+    channels: 1,
+    read: (frame, count, left) => {
+      for (let n = 0; n < count; n++) left[n] = frame + n >= 0 && frame + n < 4800 ? Math.sin((frame + n) / 7) : 0;
+    },
+  };
+  const long: Song = {
+    ...emptySong('Ringing'),
+    tracks: [{ ...track('a', 1, []), chain: [ringing], lengthFrames: 8 * 48000 }],
+  };
+  const part = { startFrame: 6.5 * 48000, endFrame: 7 * 48000 };
+  const heard = (range: { startFrame: number; endFrame: number }) => {
+    const out = new Float64Array(part.endFrame - part.startFrame);
+    for (const { left, frames, frame } of renderMix(compileSong(long), () => stroke, [], range))
+      for (let n = 0; n < frames; n++) if (frame + n >= part.startFrame) out[frame + n - part.startFrame] = left[n];
+    return out;
+  };
+  const whole = heard({ startFrame: 0, endFrame: part.endFrame });
+  expect(Math.max(...whole)).toBeGreaterThan(1e-3);
+  expect(apart([heard(part)], [whole])).toBeLessThan(1e-9);
 });

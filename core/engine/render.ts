@@ -1,5 +1,6 @@
 import { latencyOf, type Kernels } from './chain-runner';
 import { boundTracks, type CompiledSong } from './compile';
+import { ringSeconds } from '../processors';
 import { MAX_BLOCK } from './kernel/layout';
 import { cutsOf, type TimelineCuts } from './follow';
 import type { DesignedKernel } from './kernels';
@@ -45,13 +46,31 @@ export interface RenderTiming {
   /** How late the whole of the song is. */
   latencyFrames: number;
   rateHz: number;
+  /** How long they run ahead of a part. */
+  preRollSeconds: number;
   /** Where passages cut them. */
   cuts: TimelineCuts;
+}
+
+/** A part begins as it sounds in the song: what rings from before it is run ahead of it for so long at least and at most, and not heard. */
+const SHORTEST_PRE_ROLL_SECONDS = 4;
+const LONGEST_PRE_ROLL_SECONDS = 30;
+
+/** As long as what rings longest in the song, at any time of it. */
+function preRollOf({ tracks, buses, masterChain, masterTimeline }: CompiledSong): number {
+  const strips = [...tracks, ...buses, { chain: masterChain, timeline: masterTimeline }];
+  const chains = strips.flatMap(({ chain, timeline }) => [chain, ...(timeline ?? []).map(({ start }) => start.chain)]);
+  const rings = chains.flatMap(({ stages }) =>
+    stages.map((stage) => (stage.kind === 'processor' ? ringSeconds(stage.settings) : 0)),
+  );
+  const longest = rings.reduce((most, seconds) => Math.max(most, seconds), SHORTEST_PRE_ROLL_SECONDS);
+  return Math.min(LONGEST_PRE_ROLL_SECONDS, longest);
 }
 
 const timingOf = (song: CompiledSong, latency: LatencyPlan): RenderTiming => ({
   latencyFrames: latency.total,
   rateHz: song.rateHz,
+  preRollSeconds: preRollOf(song),
   cuts: cutsOf(song, latency),
 });
 
@@ -153,16 +172,13 @@ export function* inLongerBlocks(blocks: Iterable<MixBlock>): Generator<MixBlock>
   if (held.frames > 0) yield held;
 }
 
-/** A part begins as it sounds in the song: what rings from before it is run ahead of it for so long, and not heard. */
-const PRE_ROLL_SECONDS = 4;
-
 /** The blocks of a render: their places in the song, those in which it runs ahead and the latency runs out first among them. */
 export function* renderBlocks(
   range: MixRange,
-  { latencyFrames, rateHz, cuts }: RenderTiming,
+  { latencyFrames, rateHz, preRollSeconds, cuts }: RenderTiming,
 ): Generator<{ frame: number; frames: number }> {
   const end = range.endFrame + latencyFrames;
-  let frame = Math.max(Math.min(0, range.startFrame), range.startFrame - PRE_ROLL_SECONDS * rateHz);
+  let frame = Math.max(Math.min(0, range.startFrame), range.startFrame - Math.round(preRollSeconds * rateHz));
   for (let frames; frame < end; frame += frames) {
     const until = frame < range.startFrame + latencyFrames ? range.startFrame + latencyFrames : end;
     frames = cuts.runLength(frame, Math.min(MAX_BLOCK, until - frame));

@@ -75,7 +75,7 @@ function rangeOf(thirds: Thirds, least: number): Thirds | null {
 /**
  * What of a source is heard in the recording of another one: the range in which most of it is coherent with the source's own recording. It comes
  * later than there; where it hardly does, the one of which less is shared is the one that it bleeds into. Coherent output power: J. S. Bendat
- * and A. G. Piersol, "Random Data: Analysis and Measurement Procedures", 4th ed., 2010, section 6.1.
+ * and A. G. Piersol, "Random Data: Analysis and Measurement Procedures", 4th ed., 2010, chapter 6 (from memory).
  * @param recording samples, mono
  * @param source as many
  * @returns null where nothing of it is there, or both are recordings of one source

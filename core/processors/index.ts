@@ -31,6 +31,21 @@ export function latencyFramesOf(settings: RunSettings, rateHz: number): number {
   }
 }
 
+const DIED_AWAY = 1e-3;
+
+/** How long what came through a processor is heard after it, until it is 60 dB down, seconds. */
+export function ringSeconds(settings: RunSettings): number {
+  if (!settings.enabled) return 0;
+  if (settings.kind === 'reverb') {
+    const { decaySeconds, lowRatio, highRatio, preDelayMs } = settings;
+    return preDelayMs / 1000 + decaySeconds * Math.max(1, lowRatio, highRatio);
+  }
+  if (settings.kind !== 'echo') return 0;
+  const { timeMs, feedbackPercent } = settings;
+  const again = feedbackPercent > 0 ? Math.log(DIED_AWAY) / Math.log(feedbackPercent / 100) : 0;
+  return (timeMs / 1000) * (1 + again);
+}
+
 /** A runner for a processor, settled at its settings. */
 export function makeRunner(settings: RunSettings, rateHz: number): ProcessorRunner<RunSettings> {
   const make = (): ProcessorRunner<never> => {

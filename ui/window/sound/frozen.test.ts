@@ -13,7 +13,7 @@ const asked = jest.mocked(request);
 const track = (id: string) =>
   newTrack({ audioId: id.repeat(64), channels: 1, lengthFrames: 48000 }, { id, name: id, ink: 0 });
 const song: Song = { ...emptySong('Test'), tracks: [track('a'), track('b')] };
-const RENDER = { audioId: 'f'.repeat(64), lengthFrames: 48000 };
+const RENDER = { audioId: 'f'.repeat(64), channels: 1, lengthFrames: 48000 };
 const stopped = { isWanted: false, isHere: () => false };
 
 beforeEach(() => {
@@ -60,7 +60,7 @@ test('before and after, and a key, run the chain; while the song plays a new ren
   expect(heard({ ...PLAIN_HEARING, without: { kind: 'strip', stripId: 'b' } })).toBe(RENDER.audioId);
   expect(heard({ ...PLAIN_HEARING, key: { stripId: 'a', processorId: 'p' } })).toBe(live);
   const playing = { isWanted: true, isHere: () => false };
-  expect(heardFrozen(desk, songOf(desk), PLAIN_HEARING, playing).soon).toEqual([{ ...RENDER, channels: 1 }]);
+  expect(heardFrozen(desk, songOf(desk), PLAIN_HEARING, playing).soon).toEqual([RENDER]);
   expect(heard(PLAIN_HEARING, playing)).toBe(live);
   expect(heard(PLAIN_HEARING, { isWanted: true, isHere: () => true })).toBe(RENDER.audioId);
   // Once it is played it goes on, whatever has come of it.

@@ -17,7 +17,10 @@ export const useOneSource = deskStore<OneSourceStore>(() => (set, get) => ({
     const { pairs, judged } = get();
     const key = pairKey(one, other);
     const others = [...pairs].filter((known) => known !== key);
-    set({ judged: new Set([...judged, key]), pairs: new Set(isOne ? [...others, key] : others) });
+    set({
+      judged: new Set([...judged, key]),
+      pairs: pairs.has(key) === isOne ? pairs : new Set(isOne ? [...others, key] : others),
+    });
   },
 }));
 

@@ -28,7 +28,7 @@ function sourcesFor(desk: Desk, song: Song, track: Track): Track[] {
   return others.filter(({ audioId }, i) => others.findIndex((other) => other.audioId === audioId) === i);
 }
 
-async function lookAtPair(desk: Desk, trackId: string, source: Track, signal: AbortSignal): Promise<void> {
+async function lookAtPair(desk: Desk, trackId: string, source: Track): Promise<void> {
   const song = songOf(desk);
   const track = song.tracks.find(({ id }) => id === trackId);
   if (!track) return;
@@ -36,15 +36,18 @@ async function lookAtPair(desk: Desk, trackId: string, source: Track, signal: Ab
   if (key in useBleedStore.of(desk).found) return;
   const range = commonStretch(song, [track, source], useAnalyses.of(desk).levels);
   const question = { song: asRecorded(song, [trackId, source.id]), trackId, sourceId: source.id, range };
-  const { bleed } = await request<{ bleed: FoundBleed | null }>('POST', '/api/measures/bleed', question, signal);
+  const { bleed } = await request<{ bleed: FoundBleed | null }>('POST', '/api/measures/bleed', question);
   useBleedStore.api(desk).setState(({ found }) => ({ found: { ...found, [key]: bleed } }));
 }
 
-/** Looks for each of the others in a track's recording, one after the other, until the signal aborts. */
+/** Looks for each of the others in a track's recording, one after the other, until the signal aborts: the pair that is looked at then is soon done. */
 async function lookForBleed(desk: Desk, track: Track, signal: AbortSignal): Promise<void> {
   useBleedStore.api(desk).setState({ problem: null });
   try {
-    for (const source of sourcesFor(desk, songOf(desk), track)) await lookAtPair(desk, track.id, source, signal);
+    for (const source of sourcesFor(desk, songOf(desk), track)) {
+      if (signal.aborted) return;
+      await lookAtPair(desk, track.id, source);
+    }
   } catch (error) {
     if (!signal.aborted) useBleedStore.api(desk).setState({ problem: (error as Error).message });
   }
