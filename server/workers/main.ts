@@ -19,10 +19,7 @@ import { findSongTempo, type TempoTask } from '../render/find-tempo';
 import { measurePart as measurePartOf, type MeasureTask, type PartFigures } from '../render/measure-part';
 import { renderSongFile, type RenderedFile, type RenderTask } from '../render/render-song';
 import { measureStripLevels, type MeasuredStripLevels, type StripLevelsTask } from '../render/strip-levels';
-import { giveWay } from './give-way';
 import type { WithPort, WorkerResult } from './pool';
-
-giveWay();
 
 /** The entry of the server's worker threads: one exported function a task. */
 async function answered<T>(

@@ -5,7 +5,6 @@ import { OrvidError, type ErrorCode } from '@/core/errors';
 import { config } from '../config';
 import type { Report } from '../jobs/jobs';
 import { singleton } from '../singleton';
-import { GIVES_WAY } from './give-way';
 
 /** What travels back from a worker thread: errors lose their class on the way. */
 export type WorkerResult<T> = { value: T } | { error: { code: ErrorCode; message: string; kept?: string } };
@@ -62,8 +61,6 @@ function pool(queue: (typeof QUEUES)[Task]): Piscina {
     minThreads: 0,
     maxThreads: 2,
     idleTimeout: 20000,
-    // Nobody sits before a running import as before a question.
-    argv: queue === 'questions' ? [] : [GIVES_WAY],
     // A thread that is ended while its module is being required takes the whole process with it (Node.js 20: "must be used on an instantiated
     // module"); one that imports it just ends.
     execArgv: ['--no-experimental-require-module'],
