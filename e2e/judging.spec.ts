@@ -137,3 +137,30 @@ test('bleed of another track is found, seen, heard, and answered by a high-pass 
   await page.keyboard.press('Control+z');
   await expect.poll(async () => bandsOf(await savedSong(page, id), 'room')).toEqual([]);
 });
+
+test('where the server cannot be reached, bleed and the picture over time say so, and are there when the track is chosen again', async ({
+  page,
+  request,
+}) => {
+  const id = await copyOfDemo(request);
+  await openSong(page, id);
+  const choose = (lane: string, name: string) =>
+    page.getByTestId(`lane-${lane}`).getByRole('button', { name, exact: true }).click();
+  await page.route('**/api/measures/bleed', (route) => route.abort());
+  await page.route('**/over-time?**', (route) => route.abort());
+  await choose('frame-drum', 'Frame drum');
+  await page.keyboard.press('Alt+8');
+  const apart = page.getByText('The recording could not be held against the others. The server cannot be reached.');
+  await expect(apart).toBeVisible();
+  const ring = page.getByRole('listitem', { name: /^Resonance, 6[789]\d Hz/ });
+  await ring.getByRole('button', { name: /^Show why/ }).click();
+  await expect(ring.getByText('The picture over time could not be had. The server cannot be reached.')).toBeVisible();
+  await page.unroute('**/api/measures/bleed');
+  await page.unroute('**/over-time?**');
+  await choose('claps', 'Claps');
+  await expect(page.getByText(/^Held against the other tracks/)).toBeVisible();
+  await choose('frame-drum', 'Frame drum');
+  await expect(apart).toHaveCount(0);
+  await ring.getByRole('button', { name: /^Show why/ }).click();
+  await expect(ring.getByRole('img', { name: / over time, from / })).toBeVisible();
+});

@@ -1,7 +1,7 @@
 import { seededRandom } from '../formats';
 import { RATE, track } from '../engine/testing/any-song';
 import type { SampleSource } from '../engine';
-import { emptySong, newProcessor, type Song } from '../song';
+import { emptySong, newProcessor, Q_RANGE, type Song } from '../song';
 import { asRecorded, bandForBleed, bleedInto, type FoundBleed } from './bleed';
 
 const SECONDS = 8;
@@ -95,5 +95,8 @@ describe('what answers it, to begin with', () => {
     const band = bandForBleed(bleed({ lowHz: 150, highHz: 600 }, [-40, -40, -2, -2, -40, -40]), 's');
     expect(band).toMatchObject({ type: 'bell', frequencyHz: 300, q: 0.67 });
     expect(band.givesWay).toMatchObject({ key: { stripId: 's', lowHz: 150, highHz: 600 } });
+    // What covers nearly everything is still a band that there is.
+    const wide = bandForBleed(bleed({ lowHz: 56, highHz: 17_783 }, [-2, -2, -2, -2, -2, -2]), 's');
+    expect(wide.q).toBeGreaterThanOrEqual(Q_RANGE.min);
   });
 });

@@ -1,7 +1,7 @@
 import { Cascade, equalizerSections, MAX_BLOCK, type MixRange, type SourceOf } from '../engine';
 import { findBleed, type Bleed, type FrequencyBand } from '../measure';
 import { gateThresholdDb } from '../processors';
-import { BAND_DEFAULTS, GIVES_WAY, MASTER_ID, type BandSettings, type Song } from '../song';
+import { BAND_DEFAULTS, GIVES_WAY, MASTER_ID, Q_RANGE, type BandSettings, type Song } from '../song';
 import { loudestPart, soundOf } from './alignment';
 
 /** Bleed that is found between two tracks of a song. */
@@ -103,7 +103,7 @@ export function bandForBleed(bleed: FoundBleed, sourceId: string): BandSettings 
   const moving = { ...BAND_DEFAULTS, gainDb: 0, givesWay };
   if (reachesDown) return { ...moving, type: 'low-shelf', frequencyHz: tidy(highHz) };
   const middle = Math.sqrt(lowHz * highHz);
-  const q = Number((middle / (highHz - lowHz)).toPrecision(2));
+  const q = Math.min(Q_RANGE.max, Math.max(Q_RANGE.min, Number((middle / (highHz - lowHz)).toPrecision(2))));
   return { ...moving, type: 'bell', frequencyHz: tidy(middle), q };
 }
 

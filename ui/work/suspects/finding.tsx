@@ -17,7 +17,9 @@ interface Told {
   /** Where the crosshair points while one points at it, Hz. */
   atHz: number;
   /** What it is, and how sure that is. */
-  facts: readonly ReactNode[];
+  facts: readonly [string, string];
+  /** How much of it there is; not told while the eyes are off. */
+  measured?: string;
   foundBy: string;
   /** What "show why" shows. */
   picture: ReactNode;
@@ -28,7 +30,7 @@ interface Told {
 }
 
 /** A finding in a list: it is heard before it is taken. */
-export function Finding({ trackId, finding, name, place, atHz, facts, foundBy, picture, ...take }: Told) {
+export function Finding({ trackId, finding, name, place, atHz, facts, measured, foundBy, picture, ...take }: Told) {
   const desk = useDesk();
   const isHeard = useHeardFinding(({ heard }) => heard === finding);
   // Heard once at least: only then it can be taken.
@@ -43,11 +45,9 @@ export function Finding({ trackId, finding, name, place, atHz, facts, foundBy, p
     >
       <b>{name}</b>
       <span>{place}</span>
-      {facts.map((fact, i) => (
-        <small key={i} data-sound={i > 1 || undefined}>
-          {fact}
-        </small>
-      ))}
+      <small>{facts[0]}</small>
+      <small>{facts[1]}</small>
+      {measured && <small data-sound>{measured}</small>}
       <small style={{ gridColumn: '1 / 3' }}>Found by: {foundBy}.</small>
       {isShown && picture}
       <FindingActions>

@@ -109,8 +109,8 @@ function OfRecording({ track }: { track: Track }) {
               facts={[
                 `${about}${suspect.harmonics ? `, ${suspect.harmonics} of them` : ''}`,
                 sureText(suspect.sureness),
-                `${writeNumber(suspect.prominenceDb)} dB ${overText(suspect.kind)}, ${shareText(suspect.timeShare)}`,
               ]}
+              measured={`${writeNumber(suspect.prominenceDb)} dB ${overText(suspect.kind)}, ${shareText(suspect.timeShare)}`}
               foundBy={foundBy}
               picture={
                 <>
