@@ -207,6 +207,19 @@ test('by pointer: the bar before a part is thinned, sticks to the grid, is copie
   await drag(page, spans.nth(1), -60, 0);
   await expect.poll(async () => (await savedSong(page, id)).passages[1].startSeconds).toBeLessThan(pasted.startSeconds);
   await expect(page.getByText(/is open: what you change differs there only/)).toHaveCount(0);
+  // Right after the wheel has moved it away, it is taken hold of where it is seen.
+  const span = (await spans.nth(1).boundingBox())!;
+  const [x, y] = [span.x + span.width / 2, span.y + span.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.wheel(0, -240);
+  await page.mouse.wheel(200, 0);
+  await page.mouse.move(x - 199, y);
+  await page.mouse.move(x - 200, y);
+  await page.mouse.down();
+  await page.mouse.up();
+  await expect(page.getByText(/is open: what you change differs there only/)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('z');
   await spans.nth(1).focus();
   await page.keyboard.press('Delete');
   await expect.poll(async () => (await savedSong(page, id)).passages.length).toBe(1);

@@ -2,16 +2,21 @@
 import { render } from '@testing-library/react';
 import { isLookFrame, keepFrames, useFrames } from './use-frames';
 
-const calm = { matches: false };
+const motion = Object.assign(new EventTarget(), { matches: false });
+/** Whether the person wants little motion, as the browser tells it. */
+function wantLittleMotion(matches: boolean): void {
+  motion.matches = matches;
+  motion.dispatchEvent(Object.assign(new Event('change'), { matches }));
+}
 beforeAll(() => {
-  window.matchMedia = () => calm as MediaQueryList;
+  window.matchMedia = () => motion as unknown as MediaQueryList;
 });
 beforeEach(() => {
   jest.useFakeTimers();
 });
 afterEach(() => {
   jest.useRealTimers();
-  calm.matches = false;
+  wantLittleMotion(false);
 });
 
 const seen = { frames: 0, looks: 0 };
@@ -51,7 +56,7 @@ test('what goes on by itself keeps it going, a third as often for those who want
   const end = keepFrames(() => isPlaying);
   framesIn(2000);
   expect(framesIn(2000).frames).toBeGreaterThan(115);
-  calm.matches = true;
+  wantLittleMotion(true);
   framesIn(100);
   const { frames, looks } = framesIn(2400);
   expect(frames).toBeGreaterThan(35);

@@ -39,7 +39,16 @@ let pace = 16;
 let lastFrame = 0;
 
 let motion: MediaQueryList | null = null;
-const wantsCalm = () => (motion ??= matchMedia('(prefers-reduced-motion: reduce)')).matches;
+let isCalm = false;
+/** Kept: asking the browser would bring the page's styles up to date in the middle of a frame. */
+function wantsCalm(): boolean {
+  if (!motion) {
+    motion = matchMedia('(prefers-reduced-motion: reduce)');
+    isCalm = motion.matches;
+    motion.addEventListener('change', ({ matches }) => (isCalm = matches));
+  }
+  return isCalm;
+}
 
 /** How many times less often live pictures should be drawn: 1 where the browser keeps up; more where frames come late, while a drag comes first, and for those who want little motion. */
 export const frameStrain = (): number =>

@@ -1,45 +1,52 @@
 'use client';
 import { useRef } from 'react';
+import styled from 'styled-components';
 import { writePlace } from '@/core/grid';
 import { writeTime } from '@/core/formats';
 import { arrowDirection } from '../../kit/gestures/steps';
+import { SERIF } from '../../kit/theme/tokens';
 import { useDesk } from '../../window/desk/desk';
 import { dragEdit } from '../../window/song/edit-drag';
 import { documentOf } from '../../window/song/live-song';
 import { useSongStore } from '../../window/song/song-store';
 import { useSession } from '../../window/sound/session-store';
 import { snappedTime, steppedTime } from '../../window/view/snap';
+import { useSongView } from '../../window/view/song-view';
 import { movePart, removePart } from '../../work/passages/part-edits';
 import { loopPart } from '../../work/transport/loop-edits';
+import type { StripView } from './strip-view';
 
 interface PartNameProps {
   index: number;
   name: string;
   lengthSeconds: number;
-  perSecond: number;
   /** How far it stands behind the part's beginning, px: it stays in sight while the part lasts. */
   offset: number;
+  view: StripView;
 }
 
-/** The name of a part: a click loops the part, a drag or the arrow keys move its beginning, Delete takes it away. */
-export function PartName({ index, name, lengthSeconds, perSecond, offset }: PartNameProps) {
+/** What a part's name is taken hold of by; the name itself is drawn (`draw-parts.ts`). A click loops the part, a drag or the arrow keys move its beginning, Delete takes it away. */
+export function PartName({ index, name, lengthSeconds, offset, view }: PartNameProps) {
   const desk = useDesk();
   const isMoved = useRef(false);
   const { parts, grid } = documentOf(desk);
   const at = parts[index]?.startSeconds ?? 0;
   const { edit, editByKey } = useSongStore.of(desk);
   return (
-    <button
+    <Name
       type="button"
+      aria-label={name}
       style={{ marginLeft: offset }}
       data-hint={`${name}, from ${grid ? `bar ${writePlace(grid, at)}` : writeTime(at)} · click to loop it · drag it, or ← →, to move where it begins · Delete takes it away`}
       onPointerDown={(event) => {
         isMoved.current = false;
         dragEdit(desk, event, 'Move a part', ({ dx, isFine }) => {
           isMoved.current = true;
-          return movePart({ ...documentOf(desk), parts }, index, snappedTime(desk, at + dx / perSecond, isFine));
+          return movePart({ ...documentOf(desk), parts }, index, snappedTime(desk, at + dx / view.perSecond(), isFine));
         });
       }}
+      // What the keyboard reaches comes into sight.
+      onFocus={(event) => event.target.matches(':focus-visible') && offset === 0 && useSongView.of(desk).reveal(at)}
       onClick={() => {
         if (isMoved.current) return;
         edit(loopPart(documentOf(desk), index, lengthSeconds), 'Loop a part');
@@ -61,7 +68,26 @@ export function PartName({ index, name, lengthSeconds, perSecond, offset }: Part
         event.stopPropagation();
       }}
     >
-      {name}
-    </button>
+      <span aria-hidden>{name}</span>
+    </Name>
   );
 }
+
+const Name = styled.button`
+  white-space: nowrap;
+  height: 24px;
+  padding: 0 5px 8px;
+  border: 0;
+  background: none;
+  font: italic 400 12.5px/15px ${SERIF};
+  pointer-events: auto;
+  cursor: default;
+  /* Only as wide as the drawn name, until the pointer is on it. */
+  span {
+    visibility: hidden;
+    color: var(--claim);
+  }
+  &:hover span {
+    visibility: visible;
+  }
+`;

@@ -1,5 +1,5 @@
 'use client';
-import { memo, useEffect, useRef, useState } from 'react';
+import { memo, useRef } from 'react';
 import styled from 'styled-components';
 import { writeTime } from '@/core/formats';
 import { writePlace } from '@/core/grid';
@@ -16,12 +16,12 @@ import type { PreviewOwner } from '../../window/song/song-state';
 import { snappedTime } from '../../window/view/snap';
 import type { Span } from '../../window/view/song-view';
 import { BAR_HEIGHT, LEAST_WIDTH, passagesWithin, rowTop } from './draw-passages';
+import type { StripView } from './strip-view';
 import {
   movedPassage,
   nudgePassage,
   openPassage,
   removePassage,
-  usePassageWork,
   type SpanPart,
 } from '../../work/passages/passage-edits';
 
@@ -29,17 +29,12 @@ import {
 const MOST_HELD = 150;
 
 /** Marks a new passage by a drag; a press that stays where it is marks none. */
-export function drawPassage(
-  desk: Desk,
-  event: React.PointerEvent,
-  from: number,
-  secondsAt: (clientX: number) => number,
-): void {
+export function drawPassage(desk: Desk, event: React.PointerEvent, { secondsAt }: StripView): void {
   event.stopPropagation();
   const { preview, keepPreview } = useSongStore.of(desk);
   const owner: PreviewOwner = {};
   const id = newId(10);
-  const first = snappedTime(desk, from, event.shiftKey);
+  const first = snappedTime(desk, secondsAt(event.clientX), event.shiftKey);
   followDrag(event.nativeEvent, {
     onMove: ({ clientX, isFine }) => {
       const [start, end] = [first, snappedTime(desk, secondsAt(clientX), isFine)].sort((a, b) => a - b);
@@ -55,58 +50,33 @@ export function drawPassage(
   });
 }
 
-/** The strip is at rest when it was not zoomed or scrolled for so long. */
-const REST_MS = 120;
-
-/** What the strip shows, as it was when it was last at rest. */
-function useRested(shown: Span, perSecond: number): Span & { perSecond: number } {
-  const { from, to } = shown;
-  const [rested, setRested] = useState({ from, to, perSecond });
-  useEffect(() => {
-    const timer = setTimeout(() => setRested({ from, to, perSecond }), REST_MS);
-    return () => clearTimeout(timer);
-  }, [from, to, perSecond]);
-  return rested;
-}
-
 interface PassageSpansProps {
   passages: readonly Passage[];
   /** See `rowsOf`. */
   rows: ReadonlyMap<string, number>;
+  /** What the strip shows. */
   shown: Span;
-  perSecond: number;
   lengthSeconds: number;
+  view: StripView;
 }
 
 /**
- * What the passages in the song strip are taken hold of by, in the middle and at both ends; a click or Enter opens them. They are drawn with the rest
- * of the strip (`draw-passages.ts`); what one takes hold of follows when it rests.
+ * What the passages in the song strip are taken hold of by, in the middle and at both ends; a click or Enter opens them. They are drawn
+ * (`draw-passages.ts`).
  */
-export function PassageSpans({ passages, rows, shown, perSecond, lengthSeconds }: PassageSpansProps) {
-  const marked = usePassageWork((work) => work.markedSeconds);
-  const rested = useRested(shown, perSecond);
-  const isMoving = rested.from !== shown.from || rested.perSecond !== perSecond;
-  const inSight = passagesWithin(passages, rested);
-  return (
-    <>
-      {marked !== null && <Mark style={{ left: (marked - shown.from) * perSecond }} />}
-      <Layer
-        data-moving={isMoving || undefined}
-        style={{ left: -rested.from * rested.perSecond, width: lengthSeconds * rested.perSecond }}
-      >
-        {inSight.length <= MOST_HELD &&
-          inSight.map((passage) => (
-            <HeldSpan key={passage.id} passage={passage} lengthSeconds={lengthSeconds} row={rows.get(passage.id)!} />
-          ))}
-      </Layer>
-    </>
-  );
+export function PassageSpans({ passages, rows, shown, lengthSeconds, view }: PassageSpansProps) {
+  const inSight = passagesWithin(passages, shown);
+  if (inSight.length > MOST_HELD) return null;
+  return inSight.map((passage) => (
+    <HeldSpan key={passage.id} {...{ passage, lengthSeconds, view }} row={rows.get(passage.id)!} />
+  ));
 }
 
 interface SpanProps {
   passage: Passage;
   lengthSeconds: number;
   row: number;
+  view: StripView;
 }
 
 const placeOf = ({ passage: { startSeconds, endSeconds }, lengthSeconds, row }: SpanProps) => ({
@@ -117,7 +87,7 @@ const placeOf = ({ passage: { startSeconds, endSeconds }, lengthSeconds, row }: 
 
 const HeldSpan = memo(function HeldSpan(span: SpanProps) {
   const desk = useDesk();
-  const { passage, lengthSeconds } = span;
+  const { passage, view } = span;
   const isOpen = useOpenPassage((open) => open.passageId === passage.id);
   const grid = useSongStore(({ state }) => state.document.grid);
   const { id, name, startSeconds, endSeconds } = passage;
@@ -126,7 +96,7 @@ const HeldSpan = memo(function HeldSpan(span: SpanProps) {
   const grab = (part: SpanPart) => (event: React.PointerEvent<HTMLElement>) => {
     isMoved.current = false;
     const edge = part === 'end' ? endSeconds : startSeconds;
-    const perSecond = event.currentTarget.closest(`${Layer}`)!.clientWidth / lengthSeconds;
+    const perSecond = view.perSecond();
     dragEdit(desk, event, 'Move a passage', ({ dx, isFine }) => {
       isMoved.current = true;
       const to = snappedTime(desk, edge + dx / perSecond, isFine);
@@ -181,17 +151,6 @@ const HeldSpan = memo(function HeldSpan(span: SpanProps) {
   );
 });
 
-/** As long as the song: each span has its share of it. */
-const Layer = styled.div`
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  pointer-events: none;
-  /* What moves away from under the pointer is not taken hold of. */
-  &[data-moving] [role='slider'] {
-    pointer-events: none;
-  }
-`;
 const Held = styled.div`
   position: absolute;
   min-width: ${LEAST_WIDTH}px;
@@ -205,11 +164,4 @@ const Hold = styled.div`
   pointer-events: auto;
   cursor: grab;
   touch-action: none;
-`;
-const Mark = styled.div`
-  position: absolute;
-  top: 20px;
-  bottom: 8px;
-  border-left: 2px dashed var(--accent);
-  pointer-events: none;
 `;

@@ -1,6 +1,6 @@
 import { emptySong, type Edit, type Loop, type Song } from '@/core/song';
 import { drawLoop, loopPart, moveLoop } from '../../work/transport/loop-edits';
-import { mixOutline } from './mix-outline';
+import { addPeaks, mixOutline } from './mix-outline';
 import { spanBetween } from './use-strip-pinch';
 
 const song: Song = {
@@ -34,13 +34,13 @@ test('a loop is drawn in either direction; a click draws none; a part is looped 
 });
 
 test('the outline adds tracks as sounds that have nothing to do with each other', () => {
-  const peaks = (value: number) => [{ framesPerEntry: 100, extremes: [-value, value, -value / 2, value] }];
+  const peaks = (value: number) => ({ framesPerEntry: 100, extremes: [-value, value, -value / 2, value] });
   const outline = mixOutline(
-    [
+    addPeaks([
       { peaks: peaks(0.3), gain: 1 },
       { peaks: peaks(0.8), gain: 0.5 },
       { peaks: peaks(1), gain: 0 },
-    ],
+    ]),
     0,
     200,
     2,
@@ -49,13 +49,20 @@ test('the outline adds tracks as sounds that have nothing to do with each other'
   expect(Array.from(mixOutline([], 0, 200, 3))).toEqual([0, 0, 0]);
 });
 
-test('the outline takes the extremes of the finest level that is needed', () => {
-  const pyramid = [
-    { framesPerEntry: 10, extremes: Array.from({ length: 40 }, (_, i) => (i === 21 ? 1 : 0)) },
-    { framesPerEntry: 40, extremes: Array.from({ length: 10 }, (_, i) => (i === 5 ? 1 : 0)) },
-  ];
-  expect(Array.from(mixOutline([{ peaks: pyramid, gain: 1 }], 0, 200, 5))).toEqual([0, 0, 1, 0, 0]);
-  expect(mixOutline([{ peaks: pyramid, gain: 1 }], 0, 200, 20)[10]).toBe(1);
+test('tracks of other lengths and other grids each have their part; a column takes the highest of its entries', () => {
+  const short = { framesPerEntry: 10, extremes: [0, 0.3] };
+  const long = {
+    framesPerEntry: 10,
+    extremes: Array.from({ length: 40 }, (_, i) => (i === 0 ? -0.4 : i === 21 ? 1 : 0)),
+  };
+  const other = { framesPerEntry: 40, firstFrame: 80, extremes: [0, 0, -2, 0] };
+  const parts = [short, long, other].map((peaks) => ({ peaks, gain: 1 }));
+  // Whichever comes first.
+  for (const some of [parts, [...parts].reverse()]) {
+    expect(Array.from(mixOutline(addPeaks(some), 0, 200, 5))).toEqual([0.5, 0, 1, 2, 0]);
+    expect(mixOutline(addPeaks(some), 0, 200, 20)[10]).toBe(1);
+    expect(Array.from(mixOutline(addPeaks(some), 100, 100, 5))).toEqual([1, 2, 2, 0, 0]);
+  }
 });
 
 test('two fingers keep their times under them, whichever lies first; the same time twice is no stretch', () => {

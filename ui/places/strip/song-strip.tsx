@@ -1,7 +1,7 @@
 'use client';
-import { useCallback, useMemo, useRef } from 'react';
+import { useCallback, useEffect, useMemo, useRef } from 'react';
 import styled from 'styled-components';
-import { writeLength, writeTime } from '@/core/formats';
+import { writeLength } from '@/core/formats';
 import { songLengthFrames } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { CanvasField } from '../../kit/axis/canvas-field';
@@ -15,25 +15,29 @@ import { dragEdit } from '../../window/song/edit-drag';
 import { useSession } from '../../window/sound/session-store';
 import { useFrames } from '../../kit/frames/use-frames';
 import { useSong, useSongStore } from '../../window/song/song-store';
-import { SERIF, type Tokens } from '../../kit/theme/tokens';
-import { drawLoop, moveLoop, type LoopPart } from '../../work/transport/loop-edits';
-import { clampedSpan, spanOr, useSongView } from '../../window/view/song-view';
+import type { Tokens } from '../../kit/theme/tokens';
+import { drawLoop } from '../../work/transport/loop-edits';
+import { useSongView } from '../../window/view/song-view';
 import { positionSeconds } from '../../window/sound/audio-state';
 import { songOf } from '../../window/song/live-song';
 import { useOpenPassage } from '../../window/song/open-passage';
 import { snappedTime } from '../../window/view/snap';
 import { drawGrid } from './draw-grid';
+import { drawLoopBracket, drawMark, drawParts, drawPlayhead } from './draw-parts';
 import { drawPassages, rowsOf } from './draw-passages';
-import { PartName } from './part-name';
-import { drawPassage, PassageSpans } from './passage-spans';
+import { usePassageWork } from '../../work/passages/passage-edits';
+import { SNAP_PIXELS } from './loop-bracket';
+import { drawPassage } from './passage-spans';
+import { ShownStretch } from './shown-stretch';
+import { StripHolds } from './strip-holds';
+import { useStripView } from './strip-view';
+import { useRested } from './use-rested';
 import { useOutline } from './use-outline';
-import { useStripPinch } from './use-strip-pinch';
+import { atPress, useStripPinch } from './use-strip-pinch';
 import { useStripWheel } from './use-strip-wheel';
 
-const SNAP_PIXELS = 7;
-/** Arrow keys move the playhead by a second, and the loop's ends by a tenth. */
+/** Arrow keys move the playhead by a second. */
 const SEEK_STEP = 1;
-const LOOP_STEP = 0.1;
 
 /** How high the line is that tells which stretch of the song is shown. */
 const WHERE_HEIGHT = 3;
@@ -67,16 +71,17 @@ export function SongStrip() {
   const lengthFrames = useSong(songLengthFrames);
   const seek = useSession((session) => session.seek);
   const lengthSeconds = lengthFrames / rateHz;
-  const chosen = useSongView((view) => view.span);
-  // The song may have become shorter.
-  const span = chosen && clampedSpan(chosen.from, chosen.to - chosen.from, lengthSeconds);
-  const shown = spanOr(span, lengthSeconds);
-  const perSecond = lengthSeconds > 0 ? width / (shown.to - shown.from) : 0;
-  const xOf = (seconds: number) => (seconds - shown.from) * perSecond;
+  const isStretch = useSongView((view) => view.span !== null);
+  const marked = usePassageWork((work) => work.markedSeconds);
+  const view = useStripView(box, width);
+  const { shown: restedShown, isMoving } = useRested(box, view);
+  const isLaidOut = width > 0 && lengthSeconds > 0;
 
-  const outline = useOutline(shown, span !== null, Math.max(1, Math.floor(width / 2)));
+  const outlineOf = useOutline(view, Math.max(1, Math.floor(width / 2)));
   const draw = useCallback(
     (context: CanvasRenderingContext2D, wide: number, high: number, tokens: Tokens) => {
+      const shown = view.shown();
+      const outline = outlineOf(shown);
       const top = outline.reduce((most, value) => Math.max(most, value), 1e-6);
       const middle = (high - 4) / 2 + 5;
       context.fillStyle = tokens.soft;
@@ -89,6 +94,7 @@ export function SongStrip() {
       context.fill();
       context.globalAlpha = 1;
       if (grid) drawGrid(context, grid, shown, wide, high, tokens);
+      const span = view.span();
       if (!span) return;
       // Where in the song this is.
       context.fillStyle = tokens.grid;
@@ -97,109 +103,61 @@ export function SongStrip() {
       const scale = wide / lengthSeconds;
       context.fillRect(span.from * scale, 0, Math.max(WHERE_HEIGHT, (span.to - span.from) * scale), WHERE_HEIGHT);
     },
-    // What is shown is a new object at every render: its ends say whether it is another.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [outline, span, lengthSeconds, grid, shown.from, shown.to],
+    [outlineOf, view, lengthSeconds, grid],
   );
   const passages = useSongStore(({ state }) => state.document.passages);
   const openId = useOpenPassage((open) => open.passageId);
   const rows = useMemo(() => rowsOf(passages), [passages]);
-  const drawSpans = useCallback(
-    (context: CanvasRenderingContext2D, wide: number, _high: number, tokens: Tokens) =>
-      drawPassages(context, { passages, rows, openId }, shown, wide, tokens),
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [passages, rows, openId, shown.from, shown.to],
+  const drawAlways = useCallback(
+    (context: CanvasRenderingContext2D, wide: number, high: number, tokens: Tokens) => {
+      const shown = view.shown();
+      drawParts(context, parts, shown, wide, high, tokens);
+      if (loop) drawLoopBracket(context, loop, shown, wide, high, tokens);
+      if (marked !== null) drawMark(context, marked, shown, wide, high, tokens);
+      drawPassages(context, { passages, rows, openId }, shown, wide, tokens);
+      if (isMoving) drawPlayhead(context, positionSeconds(desk), shown, wide, high, tokens);
+    },
+    [desk, parts, loop, marked, passages, rows, openId, view, isMoving],
   );
-  useCanvas(canvas, width, height, draw, drawSpans);
+  const redraw = useCanvas(canvas, width, height, draw, drawAlways);
   const follow = useFollowing();
-  useFrames(
-    useCallback(() => {
-      if (!playhead.current) return;
-      const seconds = positionSeconds(desk);
-      follow(seconds);
-      // By whole pixels, and said by whole seconds: what does not change is not drawn again.
-      const place = `translateX(${Math.round((seconds - shown.from) * perSecond)}px)`;
-      if (playhead.current.style.transform !== place) playhead.current.style.transform = place;
-      const said = writeLength(Math.floor(seconds));
-      if (playhead.current.getAttribute('aria-valuetext') === said) return;
-      playhead.current.setAttribute('aria-valuenow', String(Math.floor(seconds)));
-      playhead.current.setAttribute('aria-valuetext', said);
-    }, [desk, perSecond, shown.from, follow]),
-  );
+  const placePlayhead = useCallback(() => {
+    const seconds = positionSeconds(desk);
+    follow(seconds);
+    if (!playhead.current || isMoving) return;
+    // By whole pixels, and said by whole seconds: what does not change is not drawn again.
+    const place = `translateX(${Math.round((seconds - view.shown().from) * view.perSecond())}px)`;
+    if (playhead.current.style.transform !== place) playhead.current.style.transform = place;
+    const said = writeLength(Math.floor(seconds));
+    if (playhead.current.getAttribute('aria-valuetext') === said) return;
+    playhead.current.setAttribute('aria-valuenow', String(Math.floor(seconds)));
+    playhead.current.setAttribute('aria-valuetext', said);
+  }, [desk, view, follow, isMoving]);
+  useFrames(placePlayhead);
+  useEffect(() => view.onChange(redraw), [view, redraw]);
 
-  const secondsAt = (clientX: number) =>
-    shown.from + (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond);
-  useStripWheel(box, perSecond, secondsAt);
-  useStripPinch(box, secondsAt);
+  useStripWheel(box, view);
+  useStripPinch(box, view);
   const { reveal } = useSongView.of(desk);
   /** What the keyboard reaches comes into sight; what is pressed is in sight. */
   const revealByKey = (event: React.FocusEvent, seconds: number) => {
     if (event.target.matches(':focus-visible')) reveal(seconds);
   };
-  const toGrid = (isFree: boolean) => (seconds: number) => snappedTime(desk, seconds, isFree);
-  const grab = (part: LoopPart) => (event: React.PointerEvent) => {
-    if (!loop) return;
-    if (event.altKey) {
-      drawPassage(desk, event, secondsAt(event.clientX), secondsAt);
-      return;
-    }
-    dragEdit(desk, event, 'Move the loop', ({ dx, isFine }) =>
-      moveLoop(songOf(desk), loop, part, dx / perSecond, lengthSeconds, SNAP_PIXELS / perSecond, toGrid(isFine)),
-    );
-  };
-  const nudge = (part: LoopPart) => (event: React.KeyboardEvent) => {
-    const arrow = arrowDirection(event);
-    if (!loop || arrow?.axis !== 'x') return;
-    event.preventDefault();
-    event.stopPropagation();
-    const next = moveLoop(
-      songOf(desk),
-      loop,
-      part,
-      arrow.direction * LOOP_STEP * (event.shiftKey ? 0.1 : event.altKey ? 10 : 1),
-      lengthSeconds,
-      0,
-    );
-    useSongStore.of(desk).editByKey(next, 'Move the loop', `loop/${part}`);
-    const moved = songOf(desk).loop;
-    if (moved) reveal(part === 'end' ? moved.endSeconds : moved.startSeconds);
-  };
-  const handle = (part: LoopPart, label: string, seconds: number) => (
-    <LoopHandle
-      role="slider"
-      tabIndex={0}
-      aria-label={label}
-      aria-valuemin={0}
-      aria-valuemax={lengthSeconds}
-      aria-valuenow={seconds}
-      aria-valuetext={writeTime(seconds)}
-      data-hint="Drag the bracket or its ends · ends stick to the parts of the song · ← → on the keyboard"
-      $part={part}
-      onPointerDown={grab(part)}
-      onKeyDown={nudge(part)}
-      onFocus={(event) => revealByKey(event, seconds)}
-    />
-  );
-
-  const partsInSight = parts
-    .map((part, i) => ({ part, i, end: parts[i + 1]?.startSeconds ?? Infinity }))
-    .filter(({ part, end }) => end > shown.from && part.startSeconds < shown.to);
-
   return (
     <Strip>
       <Label>
-        <span>{span ? `${writeTime(span.from)} to ${writeTime(span.to)} shown` : 'Song'}</span>
+        <ShownStretch view={view} />
         <b>
           {loop
             ? `${writeLength(loop.startSeconds)} to ${writeLength(loop.endSeconds)}${loop.enabled ? '' : ', loop off'}`
             : writeLength(lengthSeconds)}
         </b>
-        {span && (
+        {isStretch && (
           <TextButton data-hint="Shows the whole song again · Z" onPress={() => runCommand(desk, 'whole-song')}>
             Whole song
           </TextButton>
         )}
-        {!span && lengthSeconds > 0 && (
+        {!isStretch && lengthSeconds > 0 && (
           <TextButton
             data-hint="Loops the stretch in which most plays at once: there conflicts show"
             onPress={() => runCommand(desk, 'fullest-stretch')}
@@ -213,47 +171,29 @@ export function SongStrip() {
         data-testid="song-strip"
         data-hint="Click to go there · drag to draw a loop, with Alt a passage · click a part's name to loop it · wheel or two fingers to see less or more · Shift wheel to go along"
         onPointerDown={(event) => {
+          const perSecond = view.perSecond();
           if (event.button !== 0 || perSecond === 0) return;
-          const from = secondsAt(event.clientX);
           if (event.altKey) {
-            drawPassage(desk, event, from, secondsAt);
+            drawPassage(desk, event, view);
             return;
           }
-          seek(from);
+          const from = view.secondsAt(event.clientX);
+          atPress(event.nativeEvent, () => seek(from));
           dragEdit(desk, event, 'Draw a loop', ({ clientX, isFine }) =>
-            drawLoop(songOf(desk), from, secondsAt(clientX), lengthSeconds, SNAP_PIXELS / perSecond, toGrid(isFine)),
+            drawLoop(songOf(desk), from, view.secondsAt(clientX), lengthSeconds, SNAP_PIXELS / perSecond, (seconds) =>
+              snappedTime(desk, seconds, isFine),
+            ),
           );
         }}
       >
         <canvas ref={canvas} aria-hidden />
-        {partsInSight.map(({ part, i, end }) => (
-          <Part
-            key={i}
-            style={{ left: xOf(part.startSeconds), width: (Math.min(end, shown.to) - part.startSeconds) * perSecond }}
-          >
-            <PartName
-              index={i}
-              name={part.name}
-              lengthSeconds={lengthSeconds}
-              perSecond={perSecond}
-              offset={Math.max(0, -xOf(part.startSeconds))}
-            />
-          </Part>
-        ))}
-        {loop && perSecond > 0 && (
-          <Bracket
-            $enabled={loop.enabled}
-            style={{ left: xOf(loop.startSeconds), width: (loop.endSeconds - loop.startSeconds) * perSecond }}
-          >
-            {handle('whole', 'Loop', loop.startSeconds)}
-            {handle('start', 'Loop start', loop.startSeconds)}
-            {handle('end', 'Loop end', loop.endSeconds)}
-          </Bracket>
+        {isLaidOut && (
+          <StripHolds {...{ view, width, shown: restedShown, isMoving, parts, loop, passages, rows, lengthSeconds }} />
         )}
-        {perSecond > 0 && <PassageSpans {...{ passages, rows, shown, perSecond, lengthSeconds }} />}
-        {perSecond > 0 && (
+        {isLaidOut && (
           <Playhead
             ref={playhead}
+            data-moving={isMoving || undefined}
             role="slider"
             tabIndex={0}
             aria-label="Position"
@@ -286,11 +226,11 @@ const Strip = styled.section`
 `;
 /** A layer of its own: what is zoomed and scrolled is laid out and painted without the rest of the page. */
 const Field = styled(CanvasField)`
-  contain: layout size;
+  contain: strict;
   will-change: transform;
 `;
 const Label = styled.div`
-  contain: layout size;
+  contain: strict;
   position: relative;
   padding: 7px 18px;
   line-height: 1.25;
@@ -310,50 +250,6 @@ const Label = styled.div`
     font-weight: 500;
   }
 `;
-const Part = styled.div`
-  position: absolute;
-  top: 0;
-  bottom: 5px;
-  border-left: 1px solid var(--rule);
-  /* Its name ends where the next part begins. */
-  overflow: clip;
-  overflow-clip-margin: 2px;
-  pointer-events: none;
-  button {
-    white-space: nowrap;
-    height: 24px;
-    padding: 0 5px 8px;
-    border: 0;
-    background: none;
-    color: var(--soft);
-    font: italic 400 12.5px/15px ${SERIF};
-    pointer-events: auto;
-    cursor: default;
-  }
-  button:hover {
-    color: var(--claim);
-  }
-`;
-const Bracket = styled.div<{ $enabled: boolean }>`
-  position: absolute;
-  bottom: 1px;
-  height: 8px;
-  border: solid ${({ $enabled }) => ($enabled ? 'var(--claim)' : 'var(--soft)')};
-  border-width: 0 2.5px 3px;
-`;
-const LoopHandle = styled.div<{ $part: LoopPart }>`
-  position: absolute;
-  bottom: -4px;
-  height: 24px;
-  ${({ $part }) =>
-    ({
-      start: 'left: -12px; width: 24px;',
-      end: 'right: -12px; width: 24px;',
-      whole: 'left: 12px; right: 12px;',
-    })[$part]}
-  cursor: ${({ $part }) => ($part === 'whole' ? 'grab' : 'ew-resize')};
-  touch-action: none;
-`;
 /** As wide as a target must be, so that its ring can be seen; the line is in its middle. */
 const Playhead = styled.div`
   position: absolute;
@@ -362,6 +258,10 @@ const Playhead = styled.div`
   left: -12px;
   width: 24px;
   pointer-events: none;
+  /* It is drawn then. */
+  &[data-moving]::before {
+    opacity: 0;
+  }
   &::before {
     content: '';
     position: absolute;

@@ -1,6 +1,7 @@
-import { useEffect, useLayoutEffect, useRef, type RefObject } from 'react';
+import { useEffect, type RefObject } from 'react';
 import { useDesk } from '../../window/desk/desk';
 import { useSongView, type Span } from '../../window/view/song-view';
+import type { StripView } from './strip-view';
 
 /** A finger on the strip: where it is in the window, and the time that it holds. */
 interface Finger {
@@ -22,21 +23,32 @@ export function spanBetween(one: Finger, other: Finger, left: number, wide: numb
 }
 
 /**
+ * Does what a press on the strip is for: at once, or for a finger when it is let go, since another may come to it and the two then show more or less of
+ * the song.
+ */
+export function atPress({ pointerType, pointerId }: PointerEvent, act: () => void): void {
+  if (pointerType !== 'touch') return act();
+  const end = (event: PointerEvent) => {
+    if (event.pointerId !== pointerId) return;
+    window.removeEventListener('pointerup', end);
+    window.removeEventListener('pointercancel', end);
+    if (event.type === 'pointerup') act();
+  };
+  window.addEventListener('pointerup', end);
+  window.addEventListener('pointercancel', end);
+}
+
+/**
  * Two fingers on the song strip hold the times under them: drawn apart they show less of it, together they go along it. What the first has begun to drag
  * is left as it was.
- * @param secondsAt the time at a place in the window
  */
-export function useStripPinch(box: RefObject<HTMLElement | null>, secondsAt: (clientX: number) => number): void {
+export function useStripPinch(box: RefObject<HTMLElement | null>, view: StripView): void {
   const desk = useDesk();
-  const latest = useRef(secondsAt);
-  useLayoutEffect(() => {
-    latest.current = secondsAt;
-  });
   useEffect(() => {
     const element = box.current;
     if (!element) return;
     const fingers = new Map<number, Finger>();
-    const put = (pointerId: number, x: number) => fingers.set(pointerId, { x, seconds: latest.current(x) });
+    const put = (pointerId: number, x: number) => fingers.set(pointerId, { x, seconds: view.secondsAt(x) });
     const down = (event: PointerEvent) => {
       if (event.pointerType !== 'touch') return;
       // The first on the screen: of others that were there nothing more comes.
@@ -73,5 +85,5 @@ export function useStripPinch(box: RefObject<HTMLElement | null>, secondsAt: (cl
       window.removeEventListener('pointerup', up, capture);
       window.removeEventListener('pointercancel', up, capture);
     };
-  }, [box, desk]);
+  }, [box, desk, view]);
 }

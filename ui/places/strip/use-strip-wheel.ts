@@ -1,7 +1,8 @@
-import { useEffect, useRef, type RefObject } from 'react';
+import { useEffect, type RefObject } from 'react';
 import { isDragging } from '../../kit/gestures/drag';
 import { useDesk } from '../../window/desk/desk';
 import { useSongView } from '../../window/view/song-view';
+import type { StripView } from './strip-view';
 
 /** How far a wheel turns for twice as much to be shown, in its own pixels. */
 const PIXELS_PER_OCTAVE = 240;
@@ -12,18 +13,9 @@ const LINES = 1;
 /**
  * The wheel over the song strip: up and down, or two fingers drawn together, shows more or less of the song around the pointer; sideways, or with Shift,
  * goes along it.
- * @param secondsAt the time at a place in the window
  */
-export function useStripWheel(
-  box: RefObject<HTMLElement | null>,
-  perSecond: number,
-  secondsAt: (clientX: number) => number,
-): void {
+export function useStripWheel(box: RefObject<HTMLElement | null>, view: StripView): void {
   const desk = useDesk();
-  const latest = useRef({ perSecond, secondsAt });
-  useEffect(() => {
-    latest.current = { perSecond, secondsAt };
-  });
   useEffect(() => {
     const element = box.current;
     if (!element) return;
@@ -33,15 +25,15 @@ export function useStripWheel(
       if (isDragging()) return;
       const scale = event.deltaMode === LINES ? LINE_PIXELS : 1;
       const [dx, dy] = event.shiftKey && event.deltaX === 0 ? [event.deltaY, 0] : [event.deltaX, event.deltaY];
-      const { perSecond, secondsAt } = latest.current;
+      const perSecond = view.perSecond();
       if (perSecond === 0) return;
       const { scroll, zoom } = useSongView.of(desk);
       if (Math.abs(dx) > Math.abs(dy)) scroll((dx * scale) / perSecond);
       // Fingers on a touchpad come as a wheel with Ctrl, in small steps.
-      else zoom(2 ** ((dy * scale * (event.ctrlKey ? 4 : 1)) / PIXELS_PER_OCTAVE), secondsAt(event.clientX));
+      else zoom(2 ** ((dy * scale * (event.ctrlKey ? 4 : 1)) / PIXELS_PER_OCTAVE), view.secondsAt(event.clientX));
     };
     // Not passive: the page itself must not zoom or scroll.
     element.addEventListener('wheel', onWheel, { passive: false });
     return () => element.removeEventListener('wheel', onWheel);
-  }, [box, desk]);
+  }, [box, desk, view]);
 }
