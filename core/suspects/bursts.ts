@@ -81,6 +81,7 @@ export class BurstFinder {
   }
 
   finish(): FoundSuspect[] {
+    this.frames.finish();
     const { moments } = this;
     const loudest = moments.reduce((most, { totalDb }) => Math.max(most, totalDb), -200);
     const sounding = moments.filter(({ totalDb }) => totalDb > Math.max(SILENCE_DB, loudest - SOUNDING_RANGE_DB));

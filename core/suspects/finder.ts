@@ -18,8 +18,8 @@ export class SuspectFinder {
 
   /** @param lengthFrames of the whole recording; 0 where that is not known: then its beginning is looked at for resonances */
   constructor(rateHz: number, lengthFrames: number) {
-    this.fine = new FineSpectrum(rateHz);
-    this.hum = new HumFinder(rateHz);
+    this.fine = new FineSpectrum(rateHz, lengthFrames);
+    this.hum = new HumFinder(rateHz, lengthFrames);
     this.bursts = new BurstFinder(rateHz);
     this.resonances = new ResonanceFinder(rateHz, lengthFrames);
   }
@@ -34,17 +34,18 @@ export class SuspectFinder {
 
   /** @returns the surest first */
   finish(): Suspect[] {
+    this.fine.finish();
     const hum = this.hum.finish();
-    const isHum = ({ frequencyHz }: Pick<Suspect, 'frequencyHz'>) =>
+    const isHum = (frequencyHz: number) =>
       hum.some((series) => {
         const number = Math.round(frequencyHz / series.frequencyHz);
         return number <= 12 && Math.abs(frequencyHz / series.frequencyHz - number) < 0.12;
       });
-    const tones = steadyTones(this.fine).filter((tone) => !isHum(tone));
+    const tones = steadyTones(this.fine, isHum);
     // A tone that stays is a resonance too: it is named once.
     const isTone = ({ frequencyHz }: Pick<Suspect, 'frequencyHz'>) =>
       tones.some((tone) => Math.abs(Math.log2(frequencyHz / tone.frequencyHz)) < SAME_OCTAVES);
-    const resonances = this.resonances.finish().filter((one) => !isTone(one) && !isHum(one));
+    const resonances = this.resonances.finish().filter((one) => !isTone(one) && !isHum(one.frequencyHz));
     const others = [...hum, ...tones, ...steadyNoise(this.fine), ...this.bursts.finish()];
     return [
       ...resonances,

@@ -14,7 +14,10 @@ export const FINE_HZ: readonly number[] = Array.from(
 const SOUNDING_RANGE_DB = 45;
 const SILENCE_DB = -100;
 
-/** Windows of 0.34 s at 48 kHz, four in their length; a band narrower than a bin takes the bin it lies in. */
+/** In a longer recording than this, seconds, windows overlap by half: there are enough of them. */
+const LONG_SECONDS = 60;
+
+/** Windows of 0.34 s at 48 kHz, four in their length, or two; a band narrower than a bin takes the bin it lies in. */
 export class FineSpectrum {
   private readonly frames: FrameAnalyser;
   private readonly rows = new LevelRows(FINE_BANDS);
@@ -24,7 +27,11 @@ export class FineSpectrum {
   /** Middles of the bins' first and last of every band. */
   private readonly edges: { first: number; last: number }[];
 
-  constructor(readonly rateHz: number) {
+  /** @param lengthFrames of the whole recording; 0 where that is not known */
+  constructor(
+    readonly rateHz: number,
+    lengthFrames: number,
+  ) {
     const size = rateHz > 50000 ? 32768 : 16384;
     this.binHz = rateHz / size;
     this.edges = FINE_HZ.map((hz) => {
@@ -33,11 +40,17 @@ export class FineSpectrum {
       const nearest = Math.round(hz / this.binHz);
       return last >= first ? { first, last } : { first: nearest, last: nearest };
     });
-    this.frames = new FrameAnalyser(size, size / 4, (power) => this.take(power));
+    this.frames = new FrameAnalyser(size, size / (lengthFrames > LONG_SECONDS * rateHz ? 2 : 4), (power) =>
+      this.take(power),
+    );
   }
 
   push(samples: readonly ArrayLike<number>[]): void {
     this.frames.push(samples);
+  }
+
+  finish(): void {
+    this.frames.finish();
   }
 
   private take(power: Float64Array): void {

@@ -1,14 +1,22 @@
-import { fillFrom, threadSpectrum, type PairSpectrum } from '../measure';
+import { fillFrom, interleave, threadSpectrum, type PairSpectrum } from '../measure';
 
-/** Powers of the bins of windows that overlap, of a recording that is pushed in pieces; left and right are averaged as powers. */
+/**
+ * Powers of the bins of windows, of a recording that is pushed in pieces; left and right are averaged as powers. Two windows of a recording of one channel
+ * go through one transform.
+ */
 export class FrameAnalyser {
   private readonly spectrum: PairSpectrum;
   private readonly lines: [Float64Array, Float64Array];
+  private readonly power: Float64Array;
+  /** The first window of a pair, while the second is waited for. */
+  private readonly first: Float64Array;
+  private hasFirst = false;
   private filled = 0;
+  private skipped = 0;
 
   /**
    * @param size of a window, a power of two up to 131072
-   * @param hop from one window to the next
+   * @param hop from one window to the next; longer than a window, what lies between is not looked at
    * @param take receives the powers of the bins, a full-scale sine = 1; the array is used again
    */
   constructor(
@@ -18,34 +26,67 @@ export class FrameAnalyser {
   ) {
     this.spectrum = threadSpectrum(size, 'hann');
     this.lines = [new Float64Array(size), new Float64Array(size)];
+    this.power = new Float64Array(size / 2 + 1);
+    this.first = new Float64Array(size);
   }
 
-  /** @param samples one array per channel, equal lengths */
+  /** @param samples one array per channel, equal lengths; as many channels each time */
   push(samples: readonly ArrayLike<number>[]): void {
     const { lines, size, hop } = this;
     for (let at = 0; at < samples[0].length;) {
+      const passed = Math.min(samples[0].length - at, this.skipped);
+      this.skipped -= passed;
+      at += passed;
       const run = Math.min(samples[0].length - at, size - this.filled);
       samples.forEach((side, channel) => fillFrom(lines[channel].subarray(this.filled), side, at, run));
       this.filled += run;
       at += run;
       if (this.filled < size) return;
-      this.measure(samples.length);
+      if (samples.length === 1) this.measureOne();
+      else this.measureBoth();
       for (const line of lines) line.copyWithin(0, hop);
-      this.filled -= hop;
+      this.filled = Math.max(0, size - hop);
+      this.skipped = Math.max(0, hop - size);
     }
   }
 
-  private measure(channels: number): void {
-    const { size, lines, spectrum } = this;
-    if (channels === 1) spectrum.input.fill(0);
-    for (let channel = 0; channel < channels; channel++) interleave(lines[channel], channel, spectrum.input);
-    this.take(spectrum.run(0, size / 2 + 1, 1 / (channels * (size / 4) ** 2)));
+  /** Measures the last window where it has no second one. */
+  finish(): void {
+    if (!this.hasFirst) return;
+    this.hasFirst = false;
+    const { spectrum, first, size } = this;
+    spectrum.input.fill(0);
+    interleave(spectrum.input, first, 0, 0);
+    this.take(spectrum.run(0, size / 2 + 1, 1 / (size / 4) ** 2));
   }
-}
 
-/** Puts a signal into every other place, from the first or the second on. */
-function interleave(side: Float64Array, channel: number, out: Float64Array): void {
-  for (let n = 0; n < side.length; n++) out[2 * n + channel] = side[n];
+  private measureBoth(): void {
+    const { size, lines, spectrum } = this;
+    interleave(spectrum.input, lines[0], 0, 0);
+    interleave(spectrum.input, lines[1], 0, 1);
+    this.take(spectrum.run(0, size / 2 + 1, 1 / (2 * (size / 4) ** 2)));
+  }
+
+  private measureOne(): void {
+    const { lines, spectrum, first } = this;
+    this.hasFirst = !this.hasFirst;
+    if (this.hasFirst) {
+      first.set(lines[0]);
+      return;
+    }
+    interleave(spectrum.input, first, 0, 0);
+    interleave(spectrum.input, lines[0], 0, 1);
+    const [one, other] = spectrum.cross();
+    for (const row of [one, other]) this.take(this.scaled(row));
+  }
+
+  /** A row of a pair, which is fourfold, as powers. */
+  private scaled(row: Float64Array): Float64Array {
+    const { power, size } = this;
+    const scale = 1 / (4 * (size / 4) ** 2);
+    for (let k = 0; k < power.length; k++) power[k] = scale * row[k];
+    return power;
+  }
 }
 
 /** Levels over time in many bands: one row a frame. */

@@ -14,18 +14,22 @@ const SURROUNDINGS_HZ = 9;
 const LEAST_HARMONICS = 3;
 const FEWEST_FRAMES = 6;
 
+/** So many windows tell: of a long recording they lie apart. */
+const MOST_FRAMES = 90;
+
 /** Finds mains hum: 50 or 60 Hz and its harmonics, whatever is played. Windows of 1.4 s at 48 kHz. */
 export class HumFinder {
   private readonly frames: FrameAnalyser;
   private readonly rows: LevelRows;
   private readonly binHz: number;
 
-  constructor(rateHz: number) {
+  /** @param lengthFrames of the whole recording; 0 where that is not known */
+  constructor(rateHz: number, lengthFrames: number) {
     const size = rateHz > 50000 ? 131072 : 65536;
     this.binHz = rateHz / size;
     const bins = Math.ceil(HIGHEST_HZ / this.binHz);
     this.rows = new LevelRows(bins);
-    this.frames = new FrameAnalyser(size, size / 2, (power) => {
+    this.frames = new FrameAnalyser(size, Math.max(size / 2, Math.floor(lengthFrames / MOST_FRAMES)), (power) => {
       const levels = Array.from(power.subarray(0, bins), toLevelDb);
       if (Math.max(...levels) > -120) this.rows.add(levels);
     });
@@ -71,6 +75,7 @@ export class HumFinder {
   }
 
   finish(): FoundSuspect[] {
+    this.frames.finish();
     if (this.rows.count < FEWEST_FRAMES) return [];
     const found = MAINS_HZ.flatMap((mainsHz): FoundSuspect[] => {
       const harmonics = Array.from({ length: HARMONICS }, (_, i) => this.harmonicAt(mainsHz * (i + 1)));

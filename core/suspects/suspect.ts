@@ -1,6 +1,6 @@
 import { BAND_DEFAULTS, type BandSettings } from '../song';
 
-export const SUSPECTS_VERSION = 2;
+export const SUSPECTS_VERSION = 3;
 
 /** What may be wrong with a recording. */
 export const SUSPECT_KINDS = ['resonance', 'hum', 'rumble', 'hiss', 'sibilance', 'pops'] as const;

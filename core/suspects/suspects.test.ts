@@ -81,6 +81,18 @@ test('thumps in a recording that has no lows', () => {
   expect(found(plus(clean, pops)).map(({ kind }) => kind)).toEqual(['pops']);
 });
 
+test('in a recording of minutes the same is found, by windows that lie apart', () => {
+  const long = tune(100);
+  const faults = (n: number) =>
+    [1, 2, 3, 4].reduce((sum, k) => sum + (0.003 / k) * Math.sin((2 * Math.PI * 50.1 * k * n) / RATE), 0) +
+    0.004 * Math.sin((2 * Math.PI * 3170 * n) / RATE);
+  expect(found(long)).toEqual([]);
+  const both = found(plus(long, faults));
+  expect(both.map(({ kind }) => kind).sort()).toEqual(['hum', 'resonance']);
+  expect(Math.abs(both.find(({ kind }) => kind === 'hum')!.frequencyHz / 50.1 - 1)).toBeLessThan(0.003);
+  expect(Math.abs(both.find(({ kind }) => kind === 'resonance')!.frequencyHz / 3170 - 1)).toBeLessThan(0.03);
+});
+
 test('a band fits what it is made for', () => {
   const one: Suspect = {
     kind: 'resonance',

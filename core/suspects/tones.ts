@@ -18,8 +18,11 @@ const TELLING_BANDS = 24;
 const LEAST_CHANGE_DB = 9;
 const CHANGE_OVER_TONE = 1.4;
 
-/** Tones that stay put whatever is played: rings and whistles. */
-export function steadyTones(fine: FineSpectrum): FoundSuspect[] {
+/**
+ * Tones that stay put whatever is played: rings and whistles.
+ * @param isKnown true at frequencies of what was found before: it is no further tone, and does not tell whether what is played changes
+ */
+export function steadyTones(fine: FineSpectrum, isKnown: (hz: number) => boolean): FoundSuspect[] {
   const frames = fine.sounding;
   if (frames.length < FEWEST_FRAMES) return [];
   const there = new Float64Array(FINE_BANDS);
@@ -39,7 +42,7 @@ export function steadyTones(fine: FineSpectrum): FoundSuspect[] {
   const deviations = sums.map((sum, band) =>
     Math.sqrt(Math.max(0, squares[band] / frames.length - (sum / frames.length) ** 2)),
   );
-  const change = changeOf(middle, deviations);
+  const change = changeOf(middle, deviations, isKnown);
   if (change < LEAST_CHANGE_DB) return [];
   const around = medianAround(middle, SIDES);
   const highest = highestAround(middle, 2);
@@ -52,6 +55,7 @@ export function steadyTones(fine: FineSpectrum): FoundSuspect[] {
     if (!isPeak || !isSteady || presence < LEAST_PRESENCE || prominenceDb < LEAST_PROMINENCE_DB) continue;
     const shift = topShift(middle[band - 1], middle[band], middle[band + 1]);
     const frequencyHz = FINE_HZ[band] * 2 ** (shift / FINE_PER_OCTAVE);
+    if (isKnown(frequencyHz)) continue;
     const half = 2 ** (0.5 / FINE_PER_OCTAVE);
     const width = Math.max(2 * fine.binHz, frequencyHz * (half - 1 / half));
     found.push({
@@ -68,8 +72,10 @@ export function steadyTones(fine: FineSpectrum): FoundSuspect[] {
 }
 
 /** How much the loudest bands move, dB: the middle one of their deviations. */
-function changeOf(levels: ArrayLike<number>, deviations: ArrayLike<number>): number {
-  const loudest = Array.from({ length: FINE_BANDS }, (_, band) => band).sort((a, b) => levels[b] - levels[a]);
+function changeOf(levels: ArrayLike<number>, deviations: ArrayLike<number>, isKnown: (hz: number) => boolean): number {
+  const loudest = Array.from({ length: FINE_BANDS }, (_, band) => band)
+    .filter((band) => !isKnown(FINE_HZ[band]))
+    .sort((a, b) => levels[b] - levels[a]);
   return percentile(
     loudest
       .slice(0, TELLING_BANDS)

@@ -294,7 +294,7 @@ export function interleave(input: Float64Array, samples: ArrayLike<number>, at: 
   const size = input.length / 2;
   const [from, to] = [Math.max(0, at), Math.min(samples.length, at + size)];
   if (to - from < size) for (let n = side; n < input.length; n += 2) input[n] = 0;
-  for (let n = from; n < to; n++) input[2 * (n - at) + side] = samples[n];
+  for (let n = from, place = 2 * (from - at) + side; n < to; n++, place += 2) input[place] = samples[n];
 }
 
 /** Copies a run of samples to the beginning of what a kernel reads. */
