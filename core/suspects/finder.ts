@@ -41,12 +41,14 @@ export class SuspectFinder {
         const number = Math.round(frequencyHz / series.frequencyHz);
         return number <= 12 && Math.abs(frequencyHz / series.frequencyHz - number) < 0.12;
       });
-    const tones = steadyTones(this.fine, isHum);
+    const noise = steadyNoise(this.fine, isHum);
+    const isNoise = (hz: number) => noise.some(({ lowHz, highHz }) => hz >= lowHz && hz <= highHz);
+    const tones = steadyTones(this.fine, isHum, isNoise);
     // A tone that stays is a resonance too: it is named once.
     const isTone = ({ frequencyHz }: Pick<Suspect, 'frequencyHz'>) =>
       tones.some((tone) => Math.abs(Math.log2(frequencyHz / tone.frequencyHz)) < SAME_OCTAVES);
     const resonances = this.resonances.finish().filter((one) => !isTone(one) && !isHum(one.frequencyHz));
-    const others = [...hum, ...tones, ...steadyNoise(this.fine), ...this.bursts.finish()];
+    const others = [...hum, ...tones, ...noise, ...this.bursts.finish()];
     return [
       ...resonances,
       ...others.map((one): Suspect => ({ ...one, picture: this.fine.picture(one.lowHz, one.highHz) })),

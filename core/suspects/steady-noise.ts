@@ -28,8 +28,11 @@ interface Range {
 const RUMBLE: Range = { kind: 'rumble', fromHz: 20, toHz: 52, reachHz: [0, 80] };
 const HISS: Range = { kind: 'hiss', fromHz: 5000, toHz: 15000, reachHz: [2000, 20000] };
 
-/** Noise that runs under all that is played: rumble below 55 Hz, hiss above 5 kHz. */
-export function steadyNoise(fine: FineSpectrum): FoundSuspect[] {
+/**
+ * Noise that runs under all that is played: rumble below 55 Hz, hiss above 5 kHz.
+ * @param isHum true at frequencies of hum, which is calm as well
+ */
+export function steadyNoise(fine: FineSpectrum, isHum: (hz: number) => boolean): FoundSuspect[] {
   const frames = fine.present;
   if (frames.length < FEWEST_FRAMES) return [];
   const totals = frames.map((frame) => fine.totalDb(frame)).sort((a, b) => a - b);
@@ -42,7 +45,7 @@ export function steadyNoise(fine: FineSpectrum): FoundSuspect[] {
     return middle[band] - low[band] <= calm.low && high[band] - middle[band] <= calm.high && middle[band] > -115;
   };
   return [RUMBLE, HISS].flatMap(({ kind, fromHz, toHz, reachHz }): FoundSuspect[] => {
-    const bands = FINE_HZ.flatMap((hz, band) => (hz >= fromHz && hz <= toHz ? [band] : []));
+    const bands = FINE_HZ.flatMap((hz, band) => (hz >= fromHz && hz <= toHz && !isHum(hz) ? [band] : []));
     const calm = bands.filter(isCalm);
     if (calm.length < CALM_SHARE * bands.length) return [];
     // A band's level is that of its strongest bin; noise fills all of them.

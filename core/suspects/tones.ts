@@ -13,21 +13,27 @@ const LEAST_PROMINENCE_DB = 12;
 const FEWEST_FRAMES = 40;
 /** Steady tones that are more than these are what the recording is about. */
 const MOST_TONES = 4;
-/** So many of the loudest bands tell whether what is played changes: their levels move by this much, and more than the tone's, dB. */
+/** So many of the bands that are loudest at times tell whether what is played changes: their levels move by this much, and more than the tone's, dB. */
 const TELLING_BANDS = 24;
 const LEAST_CHANGE_DB = 9;
 const CHANGE_OVER_TONE = 1.4;
 
 /**
  * Tones that stay put whatever is played: rings and whistles.
- * @param isKnown true at frequencies of what was found before: it is no further tone, and does not tell whether what is played changes
+ * @param isHum true at frequencies of hum: those are no further tones
+ * @param isNoise true at frequencies of noise that runs under all; neither it nor hum tells whether what is played changes
  */
-export function steadyTones(fine: FineSpectrum, isKnown: (hz: number) => boolean): FoundSuspect[] {
+export function steadyTones(
+  fine: FineSpectrum,
+  isHum: (hz: number) => boolean,
+  isNoise: (hz: number) => boolean,
+): FoundSuspect[] {
   const frames = fine.sounding;
   if (frames.length < FEWEST_FRAMES) return [];
   const there = new Float64Array(FINE_BANDS);
   const sums = new Float64Array(FINE_BANDS);
   const squares = new Float64Array(FINE_BANDS);
+  const peaks = new Float64Array(FINE_BANDS).fill(-Infinity);
   for (const frame of frames) {
     const levels = fine.levelsDb(frame);
     const around = medianAround(levels, SIDES);
@@ -36,13 +42,14 @@ export function steadyTones(fine: FineSpectrum, isKnown: (hz: number) => boolean
       if (db - around[band] > THERE_DB) there[band]++;
       sums[band] += db;
       squares[band] += db * db;
+      if (db > peaks[band]) peaks[band] = db;
     }
   }
   const middle = fine.percentileDb(frames, 0.5);
   const deviations = sums.map((sum, band) =>
     Math.sqrt(Math.max(0, squares[band] / frames.length - (sum / frames.length) ** 2)),
   );
-  const change = changeOf(middle, deviations, isKnown);
+  const change = changeOf(peaks, deviations, (hz) => isHum(hz) || isNoise(hz));
   if (change < LEAST_CHANGE_DB) return [];
   const around = medianAround(middle, SIDES);
   const highest = highestAround(middle, 2);
@@ -55,7 +62,7 @@ export function steadyTones(fine: FineSpectrum, isKnown: (hz: number) => boolean
     if (!isPeak || !isSteady || presence < LEAST_PRESENCE || prominenceDb < LEAST_PROMINENCE_DB) continue;
     const shift = topShift(middle[band - 1], middle[band], middle[band + 1]);
     const frequencyHz = FINE_HZ[band] * 2 ** (shift / FINE_PER_OCTAVE);
-    if (isKnown(frequencyHz)) continue;
+    if (isHum(frequencyHz)) continue;
     const half = 2 ** (0.5 / FINE_PER_OCTAVE);
     const width = Math.max(2 * fine.binHz, frequencyHz * (half - 1 / half));
     found.push({
@@ -71,10 +78,10 @@ export function steadyTones(fine: FineSpectrum, isKnown: (hz: number) => boolean
   return found.length > MOST_TONES ? [] : found;
 }
 
-/** How much the loudest bands move, dB: the middle one of their deviations. */
-function changeOf(levels: ArrayLike<number>, deviations: ArrayLike<number>, isKnown: (hz: number) => boolean): number {
+/** How much the bands move that are loudest at times, dB: the middle one of their deviations. */
+function changeOf(levels: ArrayLike<number>, deviations: ArrayLike<number>, isSteady: (hz: number) => boolean): number {
   const loudest = Array.from({ length: FINE_BANDS }, (_, band) => band)
-    .filter((band) => !isKnown(FINE_HZ[band]))
+    .filter((band) => !isSteady(FINE_HZ[band]))
     .sort((a, b) => levels[b] - levels[a]);
   return percentile(
     loudest
