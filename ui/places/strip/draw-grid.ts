@@ -1,27 +1,18 @@
 import { gridLines } from '@/core/grid';
 import type { Grid } from '@/core/song';
-import type { Tokens } from '../../kit/theme/tokens';
-import type { Span } from '../../window/view/song-view';
+import type { StripPaper } from './strip-paper';
 
 /** Lines are never nearer to each other than this, pixels; numbered ones have room for their number. */
 const CLOSEST = 9;
 const NUMBERED = 26;
 
 /** Bars and beats as thin lines from below, bars with their numbers where there is room. */
-export function drawGrid(
-  context: CanvasRenderingContext2D,
-  grid: Grid,
-  { from, to }: Span,
-  wide: number,
-  high: number,
-  tokens: Tokens,
-): void {
-  const perSecond = wide / Math.max(1e-9, to - from);
+export function drawGrid({ context, shown, xOf, perSecond, high, tokens }: StripPaper, grid: Grid): void {
   context.fillStyle = tokens.soft;
   context.font = '9.5px sans-serif';
   let written = -Infinity;
-  for (const { seconds, bar, beat } of gridLines(grid, from, to, CLOSEST / perSecond)) {
-    const x = Math.round((seconds - from) * perSecond);
+  for (const { seconds, bar, beat } of gridLines(grid, shown.from, shown.to, CLOSEST / perSecond)) {
+    const x = Math.round(xOf(seconds));
     context.globalAlpha = beat === 1 ? 0.55 : 0.3;
     context.fillRect(x, beat === 1 ? high - 19 : high - 13, 1, beat === 1 ? 11 : 5);
     if (beat !== 1 || x - written < NUMBERED) continue;

@@ -1,6 +1,6 @@
 import type { Loop, SongPart } from '@/core/song';
-import { SERIF, type Tokens } from '../../kit/theme/tokens';
-import type { Span } from '../../window/view/song-view';
+import { SERIF } from '../../kit/theme/tokens';
+import type { StripPaper } from './strip-paper';
 
 const PART_FONT = `italic 400 12.5px ${SERIF}`;
 /** Where a part's name stands behind its line, and its baseline, px. */
@@ -10,19 +10,11 @@ const NAME_BASELINE = 12;
 const PART_FOOT = 5;
 
 /** Parts as lines, each with its name, which stays in sight while the part lasts and ends where the next begins. */
-export function drawParts(
-  context: CanvasRenderingContext2D,
-  parts: readonly SongPart[],
-  { from, to }: Span,
-  wide: number,
-  high: number,
-  tokens: Tokens,
-): void {
-  const perSecond = wide / Math.max(1e-9, to - from);
+export function drawParts({ context, xOf, wide, high, tokens }: StripPaper, parts: readonly SongPart[]): void {
   context.font = PART_FONT;
   parts.forEach(({ name, startSeconds }, i) => {
-    const left = (startSeconds - from) * perSecond;
-    const right = ((parts[i + 1]?.startSeconds ?? Infinity) - from) * perSecond;
+    const left = xOf(startSeconds);
+    const right = xOf(parts[i + 1]?.startSeconds ?? Infinity);
     if (right <= 0 || left >= wide) return;
     context.fillStyle = tokens.rule;
     context.fillRect(Math.round(left), 0, 1, high - PART_FOOT);
@@ -41,15 +33,10 @@ const BRACKET = { high: 8, thick: 3, ends: 2.5, above: 1 };
 
 /** The loop as a bracket that is open above. */
 export function drawLoopBracket(
-  context: CanvasRenderingContext2D,
+  { context, xOf, high, tokens }: StripPaper,
   { startSeconds, endSeconds, enabled }: Loop,
-  { from, to }: Span,
-  wide: number,
-  high: number,
-  tokens: Tokens,
 ): void {
-  const perSecond = wide / Math.max(1e-9, to - from);
-  const [left, right] = [startSeconds, endSeconds].map((seconds) => (seconds - from) * perSecond);
+  const [left, right] = [startSeconds, endSeconds].map(xOf);
   const bottom = high - BRACKET.above;
   context.fillStyle = enabled ? tokens.claim : tokens.soft;
   context.fillRect(left, bottom - BRACKET.thick, right - left, BRACKET.thick);
@@ -58,28 +45,13 @@ export function drawLoopBracket(
 }
 
 /** The place at which the next passage begins, or ends, as a dashed line. */
-export function drawMark(
-  context: CanvasRenderingContext2D,
-  seconds: number,
-  { from, to }: Span,
-  wide: number,
-  high: number,
-  tokens: Tokens,
-): void {
-  const x = ((seconds - from) * wide) / Math.max(1e-9, to - from);
+export function drawMark({ context, xOf, high, tokens }: StripPaper, seconds: number): void {
   context.fillStyle = tokens.accent;
-  for (let y = 20; y < high - 8; y += 7) context.fillRect(x, y, 2, 4);
+  for (let y = 20; y < high - 8; y += 7) context.fillRect(xOf(seconds), y, 2, 4);
 }
 
 /** The playhead, while it does not stand there by itself. */
-export function drawPlayhead(
-  context: CanvasRenderingContext2D,
-  seconds: number,
-  { from, to }: Span,
-  wide: number,
-  high: number,
-  tokens: Tokens,
-): void {
+export function drawPlayhead({ context, xOf, high, tokens }: StripPaper, seconds: number): void {
   context.fillStyle = tokens.accent;
-  context.fillRect(Math.round(((seconds - from) * wide) / Math.max(1e-9, to - from)) - 1, 0, 2, high);
+  context.fillRect(Math.round(xOf(seconds)) - 1, 0, 2, high);
 }

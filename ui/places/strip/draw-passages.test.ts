@@ -2,6 +2,7 @@ import { newPassage } from '@/core/passages';
 import type { Passage } from '@/core/song';
 import { DAY } from '../../kit/theme/tokens';
 import { BAR_HEIGHT, drawPassages, passagesWithin, rowsOf, rowTop } from './draw-passages';
+import { stripPaper } from './strip-paper';
 
 const passage = (id: string, from: number, to: number, changes: Partial<Passage> = {}): Passage => ({
   ...newPassage(id, id, from, to),
@@ -21,7 +22,10 @@ function drawn(passages: Passage[], openId: string | null = null) {
     fill: () => bars.push({ colour: context.fillStyle, corners }),
   };
   const picture = { passages, rows: rowsOf(passages), openId };
-  drawPassages(context as unknown as CanvasRenderingContext2D, picture, { from: 10, to: 20 }, 1000, DAY);
+  drawPassages(
+    stripPaper(context as unknown as CanvasRenderingContext2D, { from: 10, to: 20 }, 1000, 60, DAY),
+    picture,
+  );
   return bars;
 }
 

@@ -1,6 +1,6 @@
 import type { Passage } from '@/core/song';
-import type { Tokens } from '../../kit/theme/tokens';
 import type { Span } from '../../window/view/song-view';
+import type { StripPaper } from './strip-paper';
 
 /** So many rows of passages that overlap stand one below the other; further ones share the last. */
 const ROWS = 3;
@@ -37,18 +37,14 @@ export interface PassagePicture {
 
 /** Passages as bars in their rows, slanted where they fade, the open one in the accent's colour and above the others. */
 export function drawPassages(
-  context: CanvasRenderingContext2D,
+  { context, shown, xOf, perSecond, tokens }: StripPaper,
   { passages, rows, openId }: PassagePicture,
-  shown: Span,
-  wide: number,
-  tokens: Tokens,
 ): void {
-  const perSecond = wide / Math.max(1e-9, shown.to - shown.from);
   const inSight = passagesWithin(passages, shown);
   const isOpen = ({ id }: Passage) => id === openId;
   for (const passage of [...inSight.filter((one) => !isOpen(one)), ...inSight.filter(isOpen)]) {
     const { id, startSeconds, endSeconds, fadeInSeconds, fadeOutSeconds, enabled } = passage;
-    const left = (startSeconds - shown.from) * perSecond;
+    const left = xOf(startSeconds);
     const width = Math.max(LEAST_WIDTH, (endSeconds - startSeconds) * perSecond);
     const top = rowTop(rows.get(id) ?? 0);
     const ramp = (seconds: number) => width * Math.min(1, seconds / (endSeconds - startSeconds));

@@ -1,5 +1,5 @@
 'use client';
-import { useCallback, useEffect, useMemo, useRef } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef } from 'react';
 import styled from 'styled-components';
 import { writeLength } from '@/core/formats';
 import { songLengthFrames } from '@/core/song';
@@ -30,6 +30,7 @@ import { SNAP_PIXELS } from './loop-bracket';
 import { drawPassage } from './passage-spans';
 import { ShownStretch } from './shown-stretch';
 import { StripHolds } from './strip-holds';
+import { stripPaper } from './strip-paper';
 import { useStripView } from './strip-view';
 import { useRested } from './use-rested';
 import { useOutline } from './use-outline';
@@ -93,7 +94,7 @@ export function SongStrip() {
       });
       context.fill();
       context.globalAlpha = 1;
-      if (grid) drawGrid(context, grid, shown, wide, high, tokens);
+      if (grid) drawGrid(stripPaper(context, shown, wide, high, tokens), grid);
       const span = view.span();
       if (!span) return;
       // Where in the song this is.
@@ -110,12 +111,12 @@ export function SongStrip() {
   const rows = useMemo(() => rowsOf(passages), [passages]);
   const drawAlways = useCallback(
     (context: CanvasRenderingContext2D, wide: number, high: number, tokens: Tokens) => {
-      const shown = view.shown();
-      drawParts(context, parts, shown, wide, high, tokens);
-      if (loop) drawLoopBracket(context, loop, shown, wide, high, tokens);
-      if (marked !== null) drawMark(context, marked, shown, wide, high, tokens);
-      drawPassages(context, { passages, rows, openId }, shown, wide, tokens);
-      if (isMoving) drawPlayhead(context, positionSeconds(desk), shown, wide, high, tokens);
+      const paper = stripPaper(context, view.shown(), wide, high, tokens);
+      drawParts(paper, parts);
+      if (loop) drawLoopBracket(paper, loop);
+      if (marked !== null) drawMark(paper, marked);
+      drawPassages(paper, { passages, rows, openId });
+      if (isMoving) drawPlayhead(paper, positionSeconds(desk));
     },
     [desk, parts, loop, marked, passages, rows, openId, view, isMoving],
   );
@@ -134,6 +135,8 @@ export function SongStrip() {
     playhead.current.setAttribute('aria-valuetext', said);
   }, [desk, view, follow, isMoving]);
   useFrames(placePlayhead);
+  // It stands where it belongs as soon as it is seen again.
+  useLayoutEffect(placePlayhead, [placePlayhead]);
   useEffect(() => view.onChange(redraw), [view, redraw]);
 
   useStripWheel(box, view);
