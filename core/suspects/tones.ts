@@ -9,7 +9,7 @@ const SIDES = FINE_PER_OCTAVE / 3;
 const LEAST_PRESENCE = 0.9;
 const MOST_DEVIATION_DB = 9;
 const LEAST_PROMINENCE_DB = 12;
-/** Too short to tell what stays from what is played, frames of 85 ms. */
+/** Too short to tell what stays from what is played, frames of 85 ms, in a long recording of 170. */
 const FEWEST_FRAMES = 40;
 /** Steady tones that are more than these are what the recording is about. */
 const MOST_TONES = 4;
