@@ -71,7 +71,8 @@ test('the song strip shows a stretch: by wheel around the pointer, by key; the p
   page,
   request,
 }) => {
-  await openSong(page, await copyOfDemo(request));
+  const id = await copyOfDemo(request);
+  await openSong(page, id);
   const strip = page.getByTestId('song-strip');
   const box = (await strip.boundingBox())!;
   const shown = page.getByText(/ shown$/);
@@ -126,8 +127,23 @@ test('the song strip shows a stretch: by wheel around the pointer, by key; the p
   await page.keyboard.press('Alt+ArrowRight');
   await page.keyboard.press('Alt+ArrowRight');
   await expect(end).toBeInViewport();
+  // A part that is over where one looks, too.
+  const first = strip.getByRole('button').first();
+  await expect(first).not.toBeInViewport();
+  await first.focus();
+  await expect(first).toBeInViewport();
   await page.getByRole('button', { name: 'Whole song' }).click();
   await expect(shown).toHaveCount(0);
+
+  // Where the song becomes twice as long, the loop is taken hold of where it lies now.
+  const place = async () => ((await left('start')) - box.x) / box.width;
+  const before = await place();
+  const song = await savedSong(page, id);
+  const track = { ...song.tracks[0], id: 'long', name: 'Long', lengthFrames: 2 * song.tracks[0].lengthFrames };
+  const edit = { kind: 'track.add', track, index: song.tracks.length };
+  const data = { clientId: 'test', edits: [{ id: 'long', edit }] };
+  expect((await request.post(`/api/songs/${id}/edits`, { data })).ok()).toBe(true);
+  await expect.poll(async () => Math.abs((await place()) - before / 2)).toBeLessThan(0.02);
 });
 
 test('before while B is held, after when it is let go; the levels are matched', async ({ page, request }) => {

@@ -22,11 +22,12 @@ interface PartNameProps {
   lengthSeconds: number;
   /** How far it stands behind the part's beginning, px: it stays in sight while the part lasts. */
   offset: number;
+  isInSight: boolean;
   view: StripView;
 }
 
 /** What a part's name is taken hold of by; the name itself is drawn (`draw-parts.ts`). A click loops the part, a drag or the arrow keys move its beginning, Delete takes it away. */
-export function PartName({ index, name, lengthSeconds, offset, view }: PartNameProps) {
+export function PartName({ index, name, lengthSeconds, offset, isInSight, view }: PartNameProps) {
   const desk = useDesk();
   const isMoved = useRef(false);
   const { parts, grid } = documentOf(desk);
@@ -46,7 +47,7 @@ export function PartName({ index, name, lengthSeconds, offset, view }: PartNameP
         });
       }}
       // What the keyboard reaches comes into sight.
-      onFocus={(event) => event.target.matches(':focus-visible') && offset === 0 && useSongView.of(desk).reveal(at)}
+      onFocus={(event) => event.target.matches(':focus-visible') && !isInSight && useSongView.of(desk).reveal(at)}
       onClick={() => {
         if (isMoved.current) return;
         edit(loopPart(documentOf(desk), index, lengthSeconds), 'Loop a part');
@@ -84,6 +85,7 @@ const Name = styled.button`
   cursor: default;
   /* Only as wide as the drawn name, until the pointer is on it. */
   span {
+    background: var(--paper);
     visibility: hidden;
     color: var(--claim);
   }

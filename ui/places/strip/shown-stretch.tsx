@@ -1,5 +1,6 @@
 'use client';
 import { useEffect, useState } from 'react';
+import type { Span } from '../../window/view/song-view';
 import { writeTime } from '@/core/formats';
 import type { StripView } from './strip-view';
 
@@ -8,12 +9,12 @@ const FOLLOW_MS = 125;
 
 /** Which stretch of the song is shown, in words. */
 export function ShownStretch({ view }: { view: StripView }) {
-  const [span, setSpan] = useState(view.span);
+  const [followed, setFollowed] = useState<{ view: StripView; span: Span | null } | null>(null);
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined;
     const follow = () => {
       timer = undefined;
-      setSpan(view.span());
+      setFollowed({ view, span: view.span() });
     };
     const stop = view.onChange(() => (timer ??= setTimeout(follow, FOLLOW_MS)));
     return () => {
@@ -21,5 +22,6 @@ export function ShownStretch({ view }: { view: StripView }) {
       clearTimeout(timer);
     };
   }, [view]);
+  const span = followed?.view === view ? followed.span : view.span();
   return <span>{span ? `${writeTime(span.from)} to ${writeTime(span.to)} shown` : 'Song'}</span>;
 }

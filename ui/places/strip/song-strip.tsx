@@ -74,7 +74,7 @@ export function SongStrip() {
   const lengthSeconds = lengthFrames / rateHz;
   const isStretch = useSongView((view) => view.span !== null);
   const marked = usePassageWork((work) => work.markedSeconds);
-  const view = useStripView(box, width);
+  const view = useStripView(box, width, lengthSeconds);
   const { shown: restedShown, isMoving } = useRested(box, view);
   const isLaidOut = width > 0 && lengthSeconds > 0;
 

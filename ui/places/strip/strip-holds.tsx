@@ -54,6 +54,7 @@ export function StripHolds({
         >
           <PartName
             {...{ index: i, name, lengthSeconds, view }}
+            isInSight={startSeconds < shown.to && (parts[i + 1]?.startSeconds ?? lengthSeconds) > shown.from}
             offset={Math.max(0, (shown.from - startSeconds) * perSecond)}
           />
         </Part>

@@ -1,7 +1,5 @@
 import { useMemo, type RefObject } from 'react';
-import { songLengthFrames } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
-import { songOf } from '../../window/song/live-song';
 import { clampedSpan, spanOr, useSongView, type Span } from '../../window/view/song-view';
 
 /**
@@ -20,17 +18,19 @@ export interface StripView {
   onChange: (listener: () => void) => () => void;
 }
 
-/** @param width of the strip, CSS pixels */
-export function useStripView(box: RefObject<HTMLElement | null>, width: number): StripView {
+/**
+ * @param width of the strip, CSS pixels
+ * @param lengthSeconds of the song: another view when it changes
+ */
+export function useStripView(box: RefObject<HTMLElement | null>, width: number, lengthSeconds: number): StripView {
   const desk = useDesk();
   return useMemo(() => {
-    const length = () => songLengthFrames(songOf(desk)) / songOf(desk).rateHz;
     const span = () => {
       const { span: chosen } = useSongView.of(desk);
       // The song may have become shorter.
-      return chosen && clampedSpan(chosen.from, chosen.to - chosen.from, length());
+      return chosen && clampedSpan(chosen.from, chosen.to - chosen.from, lengthSeconds);
     };
-    const shown = () => spanOr(span(), length());
+    const shown = () => spanOr(span(), lengthSeconds);
     const perSecond = () => {
       const { from, to } = shown();
       return to > from ? width / (to - from) : 0;
@@ -43,5 +43,5 @@ export function useStripView(box: RefObject<HTMLElement | null>, width: number):
         shown().from + (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond()),
       onChange: useSongView.api(desk).subscribe,
     };
-  }, [desk, box, width]);
+  }, [desk, box, width, lengthSeconds]);
 }
