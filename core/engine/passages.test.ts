@@ -334,6 +334,26 @@ test('a low-pass that opens over four bars is where its line is, within 3 %', ()
   }
 });
 
+test('an equalizer of linear phase follows a line in steps that are not heard as clicks', () => {
+  const line = [
+    { atSeconds: 0, value: 0 },
+    { atSeconds: 1.2, value: 12 },
+  ];
+  const linear = [{ ...emptyEqualizer('e'), phase: 'linear' as const, bands: [band('b', { gainDb: 0, q: 2 })] }];
+  const one = song(
+    [{ ...track([]), chain: linear }],
+    [passage(0.3, 2, [to(figure('band', 'b', 'gainDb'), 12, line)])],
+  );
+  const out = offline(one, sine(800));
+  for (let seconds = 0.35; seconds < 1.45; seconds += 0.05) {
+    const cycles = out.subarray(Math.round(seconds * RATE), Math.round(seconds * RATE) + 600);
+    const levelDb = 10 * Math.log10(cycles.reduce((sum, value) => sum + value * value, 0) / 600 / 0.125);
+    // Half a step, and what the line moves by until a block ends and the next has faded over, at ten decibels a second.
+    expect(Math.abs(levelDb - 10 * (seconds - 0.3))).toBeLessThan(0.75 + 10 * ((2 * 512 + 300) / RATE));
+  }
+  expect(residueDb(out.subarray(0, 65536), RATE, 800, 400)).toBeLessThan(-80);
+});
+
 test('passages of groups, sends and an equalizer of linear phase are heard', () => {
   const room = { ...newBus({ id: 'room', name: 'Room', ink: 0 }), gainDb: 0, pan: -1 };
   const send = { busId: 'room', gainDb: 0, tap: 'after-fader' as const, enabled: false };

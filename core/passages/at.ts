@@ -73,19 +73,29 @@ export function between({ scale }: Pick<FigureScale, 'scale'>, from: number, to:
 
 const within = ({ min, max }: FigureScale, value: number) => Math.min(max, Math.max(min, value));
 
-/** What a line is so many seconds after its passage begins: straight from point to point, level before the first and after the last. */
-export function lineAt(figure: FigureScale, points: PassageChange['points'], seconds: number): number {
+/** Steps of an equalizer of linear phase, each of which is a kernel of its own: of an octave, a decibel, a whole range; and the most from one value to another. */
+const KERNELS = { perOctave: 3, perDb: 2 / 3, perRange: 8, most: 16 };
+
+/** As {@link between}, in steps: the nearest to where it would be. */
+function inSteps(figure: FigureScale, from: number, to: number, share: number): number {
+  const apart =
+    figure.scale === 'logarithmic'
+      ? KERNELS.perOctave * Math.abs(Math.log2(to / from))
+      : Math.abs(to - from) * (figure.unit === 'dB' ? KERNELS.perDb : KERNELS.perRange / (figure.max - figure.min));
+  const steps = Math.min(KERNELS.most, Math.max(1, Math.ceil(apart)));
+  return between(figure, from, to, Math.round(share * steps) / steps);
+}
+
+/**
+ * What a line is so many seconds after its passage begins: straight from point to point, level before the first and after the last.
+ * @param on how it goes from point to point
+ */
+export function lineAt(figure: FigureScale, points: PassageChange['points'], seconds: number, on = between): number {
   const next = points.findIndex(({ atSeconds }) => atSeconds > seconds);
   if (next < 0) return points[points.length - 1].value;
   if (next === 0) return points[0].value;
   const [one, other] = [points[next - 1], points[next]];
-  return between(figure, one.value, other.value, (seconds - one.atSeconds) / (other.atSeconds - one.atSeconds));
-}
-
-/** The last point of a line that has come. */
-function stepAt(points: PassageChange['points'], seconds: number): number {
-  const next = points.findIndex(({ atSeconds }) => atSeconds > seconds);
-  return points[next < 0 ? points.length - 1 : Math.max(0, next - 1)].value;
+  return on(figure, one.value, other.value, (seconds - one.atSeconds) / (other.atSeconds - one.atSeconds));
 }
 
 /** The strip with one of its parts changed. */
@@ -131,13 +141,15 @@ export function stripWithin(strip: Strip, passages: readonly StripPassage[], sec
       const steps = isInSteps(strip, ref);
       let wanted: number | boolean;
       if (figure.kind === 'switch') {
-        if (typeof value !== 'boolean' || (steps && share < 0.5)) continue;
+        const fadesIn = origin(part, ref, changes) !== part;
+        if (typeof value !== 'boolean' || (steps && !fadesIn && share < 0.5)) continue;
         wanted = value;
       } else {
-        const to = points.length === 0 ? value : steps ? stepAt(points, since) : lineAt(figure, points, since);
+        const on = steps ? inSteps : between;
+        const to = points.length === 0 ? value : lineAt(figure, points, since, on);
         if (typeof to !== 'number') continue;
         const from = valueOf(origin(part, ref, changes), ref.field) as number;
-        wanted = within(figure, between(figure, from, within(figure, to), steps ? Number(share >= 0.5) : share));
+        wanted = within(figure, on(figure, from, within(figure, to), share));
       }
       next = withPart(next, ref, (own) => withValue(own, ref.field, wanted));
     }
@@ -161,10 +173,9 @@ function withFadedBands(next: Strip, before: Strip, changes: readonly PassageCha
     const named = changes.filter(({ figure }) => figure.partId === ref.partId).map(({ figure }) => figure.field);
     for (const field of AUDIBLE) {
       if (neutral[field] === band[field] || named.includes(field)) continue;
-      const scale = field === 'frequencyHz' ? 'logarithmic' : 'linear';
-      strip = withPart(strip, ref, (own) =>
-        withValue(own, field, between({ scale }, neutral[field], band[field], share)),
-      );
+      const figure = figuresOf('band', band)[field] as FigureScale;
+      const on = isInSteps(strip, ref) ? inSteps : between;
+      strip = withPart(strip, ref, (own) => withValue(own, field, on(figure, neutral[field], band[field], share)));
     }
   }
   return strip;

@@ -103,6 +103,28 @@ const bandOf = (song: Song, id: string) => {
   return equalizer.kind === 'equalizer' ? equalizer.bands.find((one) => one.id === id)! : LOW;
 };
 
+test.each([
+  ['a fade', span(2, 8, [to(GAIN, -9)], { fadeInSeconds: 3 }), (seconds: number) => 6 - 5 * (seconds - 2)],
+  [
+    'a line',
+    span(2, 5, [
+      to(GAIN, 0, [
+        { atSeconds: 0, value: 9 },
+        { atSeconds: 3, value: -3 },
+      ]),
+    ]),
+    (seconds: number) => 9 - 4 * (seconds - 2),
+  ],
+])('with linear phase %s goes in steps of at most 1.5 dB, each where it is nearest', (_, passage, wanted) => {
+  const song = base([passage]);
+  const equalizer = { ...emptyEqualizer('e'), phase: 'linear' as const, bands: [band('b')] };
+  const linear = { ...song, tracks: [{ ...song.tracks[0], chain: [equalizer] }] };
+  const times = Array.from({ length: 100 }, (_none, i) => 2 + (3 * i) / 100);
+  const gains = times.map((seconds) => bandOf(settingsAt(linear, seconds), 'b').gainDb);
+  gains.forEach((gain, i) => expect(Math.abs(gain - wanted(times[i]))).toBeLessThan(0.751));
+  expect(new Set(gains).size).toBe(Math.round(Math.abs(wanted(5) - wanted(2)) / 1.5) + 1);
+});
+
 test('a passage holds from its beginning to its end, and no longer', () => {
   const song = base([span(2, 3, [to(GAIN, -4)])]);
   const gain = (seconds: number) => bandOf(settingsAt(song, seconds), 'b').gainDb;

@@ -121,7 +121,7 @@ export function PassageDetails({ passage }: { passage: Passage }) {
         ))}
       </TimeRows>
       {hasSteps(document, passage) && (
-        <p>An equalizer of linear phase goes over in steps: fades and lines of it are not smooth.</p>
+        <p>An equalizer of linear phase follows fades and lines in steps of a third of an octave or 1.5 dB.</p>
       )}
       <Loudness passage={passage} />
       <PanelLine>
