@@ -299,7 +299,7 @@ test('a part is made where the playhead stands, moved by keys to the next beat, 
   await expect.poll(async () => (await savedSong(page, id)).parts).toEqual(before.parts);
 });
 
-test('the tempo of the demo is found in its recordings, and offered with how sure it is; tapping and a MIDI file set it too', async ({
+test('tempo and bars of the demo are found in its recordings, and offered with how sure it is; tapping and a MIDI file set them too', async ({
   page,
   request,
 }) => {
@@ -308,10 +308,23 @@ test('the tempo of the demo is found in its recordings, and offered with how sur
   await page.keyboard.press('Alt+p');
   await page.getByRole('button', { name: 'Forget' }).click();
   await expect.poll(async () => (await savedSong(page, id)).grid).toBeNull();
-  await page.getByRole('button', { name: 'Find it in the recordings' }).click();
-  await expect(page.getByText(/% sure/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Find them in the recordings' }).click();
+  await expect(page.getByText(/^96 .*in 4\/4, bar 1 at .* Sure of the tempo: \d+ %/)).toBeVisible({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Take it' }).click();
   await expect.poll(async () => (await savedSong(page, id)).grid?.tempos).toEqual([{ quarter: 0, bpm: 96 }]);
+  // The demo begins with its first bar.
+  const { startSeconds, metres } = (await savedSong(page, id)).grid!;
+  expect(metres).toEqual([{ bar: 1, beats: 4, unit: 4 }]);
+  const bars = startSeconds / 2.5;
+  expect(Math.abs(bars - Math.round(bars))).toBeLessThan(0.01);
+
+  await page.getByRole('button', { name: 'Double', exact: true }).click();
+  await expect.poll(async () => (await savedSong(page, id)).grid?.tempos).toEqual([{ quarter: 0, bpm: 192 }]);
+  await page.getByRole('button', { name: 'Half', exact: true }).click();
+  await page.getByRole('button', { name: 'Bars a beat later' }).click();
+  await expect
+    .poll(async () => (await savedSong(page, id)).grid?.startSeconds)
+    .toBeCloseTo(startSeconds + 0.625 * (startSeconds >= 1.875 ? -3 : 1), 3);
 
   const tap = page.getByRole('button', { name: 'Tap', exact: true });
   for (let i = 0; i < 5; i++) {

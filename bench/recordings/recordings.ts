@@ -70,7 +70,7 @@ function call(command: string, args: readonly string[]): Buffer {
   return stdout;
 }
 
-function decode(path: string): Float32Array {
+export function decode(path: string): Float32Array {
   const bytes = call('ffmpeg', ['-v', 'error', '-i', path, '-ac', '1', '-ar', `${RATE}`, '-f', 'f32le', '-']);
   return new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
 }
@@ -135,7 +135,7 @@ function playedPart(
   return decode(to).slice(0, seconds * RATE);
 }
 
-const kept = (name: string, make: () => Float32Array): Float32Array => {
+export const kept = (name: string, make: () => Float32Array): Float32Array => {
   mkdirSync(folder, { recursive: true });
   const path = join(folder, `${name}.f32`);
   if (!existsSync(path)) {

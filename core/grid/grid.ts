@@ -154,6 +154,18 @@ export function withMetreFrom(grid: Grid, bar: number, beats: number, unit: Grid
   return { ...grid, metres: [...others, { bar, beats, unit }].sort((a, b) => a.bar - b.bar) };
 }
 
+/** The grid with its bars a beat later; so that bar 1 stays near where it was, a whole bar earlier where that lies within the song. */
+export function barsLater(grid: Grid): Grid {
+  const [metre] = grid.metres;
+  const beat = beatQuarters(metre);
+  const earlier = beat - barQuarters(metre);
+  const by = secondsAt(grid, earlier) >= 0 ? earlier : beat;
+  const tempos = grid.tempos
+    .map(({ quarter, bpm }) => ({ quarter: quarter === 0 ? 0 : Math.max(0, quarter - by), bpm }))
+    .filter(({ quarter }, i, all) => all[i + 1]?.quarter !== quarter);
+  return { ...grid, startSeconds: secondsAt(grid, by), tempos };
+}
+
 /** The tempo of some taps, quarter notes a minute: the line through them by least squares; null for fewer than three. @param seconds when they came */
 export function tappedTempo(seconds: readonly number[]): number | null {
   if (seconds.length < 3) return null;

@@ -11,6 +11,8 @@ export const ONSET_STEP_SECONDS = 0.005;
 const EDGES_HZ = [
   30, 60, 100, 150, 200, 270, 350, 450, 570, 720, 900, 1150, 1450, 1850, 2350, 3000, 3800, 4800, 6100, 7700, 9700,
 ];
+/** So many of them lie below 150 Hz, where the foot of a bar mostly is. */
+const LOW_BANDS = 3;
 /** Levels are counted from here, dBFS of a band. */
 const FLOOR = 1e-6;
 
@@ -25,7 +27,10 @@ export class OnsetStrength {
   private readonly edges: number[];
   private before: Float64Array | null = null;
   private written = 0;
-  private readonly strengths: number[] = [];
+  /** One value a step; what is felt at its time began up to a frame earlier. */
+  readonly strengths: number[] = [];
+  /** The same of the lowest bands alone. */
+  readonly lows: number[] = [];
 
   constructor(private readonly rateHz: number) {
     this.size = 2 ** Math.round(Math.log2(FRAME_SECONDS * rateHz));
@@ -60,15 +65,14 @@ export class OnsetStrength {
         power += spectrum[2 * k] ** 2 + spectrum[2 * k + 1] ** 2;
       levels[band] = Math.log(FLOOR + power / size ** 2);
     }
-    let rise = 0;
+    let [rise, low] = [0, 0];
     if (this.before)
-      for (let band = 0; band < levels.length; band++) rise += Math.max(0, levels[band] - this.before[band]);
+      for (let band = 0; band < levels.length; band++) {
+        rise += Math.max(0, levels[band] - this.before[band]);
+        if (band === LOW_BANDS - 1) low = rise;
+      }
     this.before = levels;
     this.strengths.push(rise);
-  }
-
-  /** One value a step; what is felt at its time began up to a frame earlier. */
-  get values(): Float64Array {
-    return Float64Array.from(this.strengths);
+    this.lows.push(low);
   }
 }

@@ -90,7 +90,12 @@ function inSteps(figure: FigureScale, from: number, to: number, share: number): 
  * What a line is so many seconds after its passage begins: straight from point to point, level before the first and after the last.
  * @param on how it goes from point to point
  */
-export function lineAt(figure: FigureScale, points: PassageChange['points'], seconds: number, on = between): number {
+export function lineAt(
+  figure: FigureScale,
+  points: PassageChange['points'],
+  seconds: number,
+  on: typeof inSteps = between,
+): number {
   const next = points.findIndex(({ atSeconds }) => atSeconds > seconds);
   if (next < 0) return points[points.length - 1].value;
   if (next === 0) return points[0].value;

@@ -1,5 +1,5 @@
 import { OrvidError } from '@/core/errors';
-import type { FoundTempo } from '@/core/grid';
+import type { FoundGrid } from '@/core/grid';
 import { STEPS_PER_SECOND, type Alignment, type StepRange } from '@/core/measure';
 import { asRecorded, feedingPart, hasEnds, partOf, reactivePart, stripUpTo, type FoundBleed } from '@/core/mix';
 import { checkRouting, findStrip, songLengthFrames, type Song } from '@/core/song';
@@ -128,14 +128,14 @@ export async function measureSongBleed(
   );
 }
 
-/** The tempo of a song by when things begin in its recordings. @throws OrvidError as {@link measureSongPart} */
-export async function measureTempo(songId: string, signal: AbortSignal): Promise<FoundTempo | null> {
+/** The tempo and the bars of a song by when things begin in its recordings. @throws OrvidError as {@link measureSongPart} */
+export async function measureGrid(songId: string, signal: AbortSignal): Promise<FoundGrid | null> {
   const { song } = await loadSong(songId);
   if (songLengthFrames(song) === 0)
-    throw new OrvidError('invalid-input', 'The song has no recordings yet.', 'No tempo was looked for.');
+    throw new OrvidError('invalid-input', 'The song has no recordings yet.', 'No bars were looked for.');
   return once(
-    dependencies(song, 'tempo'),
-    () => withPageFiles(song, (pageFiles) => runInWorker<FoundTempo | null>('tempo', { song, pageFiles }, signal)),
+    dependencies(song, 'grid'),
+    () => withPageFiles(song, (pageFiles) => runInWorker<FoundGrid | null>('grid', { song, pageFiles }, signal)),
     () => 1000,
   );
 }

@@ -1,5 +1,5 @@
 import { asOrvidError } from '@/core/errors';
-import type { FoundTempo } from '@/core/grid';
+import type { FoundGrid } from '@/core/grid';
 import type { Alignment, MeasuredRecording } from '@/core/measure';
 import type { FoundBleed } from '@/core/mix';
 import type { Suspect } from '@/core/suspects';
@@ -15,7 +15,7 @@ import { freezeTrack, type FreezeTask } from '../render/freeze';
 import { fitFile, type FitTask, type FittedFile } from '../render/fit-file';
 import { measureAlignment, type AlignmentTask } from '../render/alignment';
 import { measureBleed, type BleedTask } from '../render/bleed';
-import { findSongTempo, type TempoTask } from '../render/find-tempo';
+import { findSongGrid, type GridTask } from '../render/find-grid';
 import { measurePart as measurePartOf, type MeasureTask, type PartFigures } from '../render/measure-part';
 import { renderSongFile, type RenderedFile, type RenderTask } from '../render/render-song';
 import { measureStripLevels, type MeasuredStripLevels, type StripLevelsTask } from '../render/strip-levels';
@@ -81,8 +81,8 @@ export function bleed({ port, ...task }: WithPort<BleedTask>): Promise<WorkerRes
   return answered(port, async () => measureBleed(task));
 }
 
-export function tempo({ port, ...task }: WithPort<TempoTask>): Promise<WorkerResult<FoundTempo | null>> {
-  return answered(port, async () => findSongTempo(task));
+export function grid({ port, ...task }: WithPort<GridTask>): Promise<WorkerResult<FoundGrid | null>> {
+  return answered(port, async () => findSongGrid(task));
 }
 
 export function render({ port, ...task }: WithPort<RenderTask>): Promise<WorkerResult<RenderedFile>> {

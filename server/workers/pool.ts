@@ -20,7 +20,7 @@ type Task =
   | 'bleed'
   | 'suspects'
   | 'overTime'
-  | 'tempo'
+  | 'grid'
   | 'render'
   | 'fit'
   | 'freeze'
@@ -42,7 +42,7 @@ const QUEUES = {
   measure: 'questions',
   measurePart: 'questions',
   alignment: 'questions',
-  tempo: 'questions',
+  grid: 'questions',
   overTime: 'questions',
   fit: 'questions',
   freeze: 'freezing',

@@ -2,7 +2,8 @@
 import { useRef, useState } from 'react';
 import {
   barAt,
-  metreAt,
+  barsLater,
+  gridFrom,
   plainGrid,
   quarterAt,
   readMidiTimes,
@@ -10,7 +11,7 @@ import {
   tappedTempo,
   withMetreFrom,
   withTempoFrom,
-  type FoundTempo,
+  type FoundGrid,
 } from '@/core/grid';
 import { parseSeconds, writeMoment, writeNumber } from '@/core/formats';
 import { TEMPO_RANGE, type Grid } from '@/core/song';
@@ -83,7 +84,8 @@ export function GridSection() {
         )}
         {grid && <TextButton onPress={() => set(null, 'No bars and beats')}>Forget</TextButton>}
       </PanelLine>
-      <FoundTempoLine grid={grid} onSet={set} />
+      {grid && <GridNudges grid={grid} onSet={set} />}
+      <FoundGridLine onSet={set} />
       {grid && (
         <FigureRow>
           <span>Sticks to</span>
@@ -277,59 +279,101 @@ function MidiButton({ onSet }: Pick<GridProps, 'onSet'>) {
   );
 }
 
+/** What was found, in words. */
+const describeFound = (found: FoundGrid): string => {
+  const { otherBpm, beats, barSeconds } = found;
+  const write = (bpm: number) => writeNumber(bpm, Number.isInteger(bpm) ? 0 : 1);
+  const all = gridFrom(found).tempos.map(({ bpm }) => bpm);
+  const [least, most] = [Math.min(...all), Math.max(...all)].map(write);
+  const tempo = all.length === 1 ? least : `${least} to ${most}, as it is played,`;
+  const other = otherBpm === null ? '' : ` (or ${write(Math.round(otherBpm * 10) / 10)})`;
+  return `${tempo}${other} in ${beats}/4, bar 1 at ${writeMoment(barSeconds)}`;
+};
+
+const intoSight = (answer: HTMLElement | null) => answer?.scrollIntoView({ block: 'nearest' });
+
 /** What the recordings say, with how sure it is; it is offered, and taken by a press. */
-function FoundTempoLine({ grid, onSet }: { grid: Grid | null; onSet: GridProps['onSet'] }) {
+function FoundGridLine({ onSet }: Pick<GridProps, 'onSet'>) {
   const desk = useDesk();
-  const [state, setState] = useState<{ found: FoundTempo | null } | 'looking' | null>(null);
+  const [state, setState] = useState<{ found: FoundGrid | null } | 'looking' | null>(null);
   const look = async () => {
     setState('looking');
     try {
-      setState(await request<{ found: FoundTempo | null }>('GET', `/api/songs/${desk.songId}/tempo`));
+      setState(await request<{ found: FoundGrid | null }>('GET', `/api/songs/${desk.songId}/grid`));
     } catch (error) {
       setState(null);
       const { message, kept } = asOrvidError(error);
-      tellError(desk, { message: `The tempo could not be looked for. ${message}`, kept });
+      tellError(desk, { message: `Bars and beats could not be looked for. ${message}`, kept });
     }
   };
   const found = state !== null && state !== 'looking' ? state.found : null;
-  const take = ({ bpm, beatSeconds }: FoundTempo) => {
-    const metre = grid ? metreAt(grid, 1) : { beats: 4, unit: 4 as const };
-    const rounded = Math.round(bpm * 100) / 100;
-    onSet(
-      plainGrid(
-        Math.abs(bpm - Math.round(bpm)) < 0.02 ? Math.round(bpm) : rounded,
-        Math.round(beatSeconds * 1000) / 1000,
-        metre.beats,
-        metre.unit,
-      ),
-      'Tempo by the recordings',
-    );
-  };
+  const percent = (share: number) => `${Math.round(100 * share)} %`;
+  return (
+    <>
+      <PanelLine>
+        <TextButton
+          isDisabled={state === 'looking'}
+          data-hint="Listens to when things begin in the recordings, and when chords change"
+          onPress={() => void look()}
+        >
+          {state === 'looking' ? 'Listening …' : 'Find them in the recordings'}
+        </TextButton>
+      </PanelLine>
+      {state !== null && state !== 'looking' && (
+        <PanelLine>
+          <span role="status" ref={intoSight}>
+            {found && found.sureness >= SURE_FROM ? (
+              <>
+                {describeFound(found)}. Sure of the tempo: {percent(found.sureness)}, of the metre:{' '}
+                {percent(found.beatsSureness)}, of where bars begin: {percent(found.barSureness)}.{' '}
+                <TextButton onPress={() => onSet(gridFrom(found), 'Bars and beats by the recordings')}>
+                  Take it
+                </TextButton>
+              </>
+            ) : found ? (
+              <>
+                Not sure: perhaps {writeNumber(found.bpm, 0)} ({percent(found.sureness)}). Tap it.
+              </>
+            ) : (
+              'Too little begins in them to tell.'
+            )}
+          </span>
+        </PanelLine>
+      )}
+    </>
+  );
+}
+
+/** A grid that is nearly right: felt at half or double the tempo, or with its bars a beat off. */
+function GridNudges({ grid, onSet }: GridProps) {
+  const paced = (times: number): Grid => ({
+    ...grid,
+    tempos: grid.tempos.map(({ quarter, bpm }) => ({ quarter: quarter * times, bpm: bpm * times })),
+  });
+  const canPace = (times: number) =>
+    grid.tempos.every(({ bpm }) => bpm * times >= TEMPO_RANGE.min && bpm * times <= TEMPO_RANGE.max);
   return (
     <PanelLine>
       <TextButton
-        isDisabled={state === 'looking'}
-        data-hint="Listens to when things begin in the recordings"
-        onPress={() => void look()}
+        isDisabled={!canPace(0.5)}
+        data-hint="Half the tempo; what lies where stays"
+        onPress={() => onSet(paced(0.5), 'Half the tempo')}
       >
-        {state === 'looking' ? 'Listening …' : 'Find it in the recordings'}
+        Half
       </TextButton>
-      {state !== null && state !== 'looking' && (
-        <span role="status">
-          {found && found.sureness >= SURE_FROM ? (
-            <>
-              {writeNumber(found.bpm, 1)}, {Math.round(100 * found.sureness)} % sure{' '}
-              <TextButton onPress={() => take(found)}>Take it</TextButton>
-            </>
-          ) : found ? (
-            <>
-              Not sure: perhaps {writeNumber(found.bpm, 0)} ({Math.round(100 * found.sureness)} %). Tap it.
-            </>
-          ) : (
-            'Too little begins in them to tell.'
-          )}
-        </span>
-      )}
+      <TextButton
+        isDisabled={!canPace(2)}
+        data-hint="Double the tempo; what lies where stays"
+        onPress={() => onSet(paced(2), 'Double the tempo')}
+      >
+        Double
+      </TextButton>
+      <TextButton
+        data-hint="The first bar begins on the beat after the one on which it does now"
+        onPress={() => onSet(barsLater(grid), 'Bars a beat later')}
+      >
+        Bars a beat later
+      </TextButton>
     </PanelLine>
   );
 }

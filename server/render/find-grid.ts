@@ -1,15 +1,15 @@
 import { compileSong, renderMix } from '@/core/engine';
-import { findTempo, OnsetStrength, type FoundTempo } from '@/core/grid';
+import { findGrid, RhythmListener, type FoundGrid } from '@/core/grid';
 import { songLengthFrames, type Song } from '@/core/song';
 import type { PageFile } from '../audio/page-file';
 import { FileSources } from './sources';
 
-export interface TempoTask {
+export interface GridTask {
   song: Song;
   pageFiles: Record<string, PageFile>;
 }
 
-/** No more is listened to, seconds: the tempo of what is longer is that of its first ten minutes. */
+/** No more is listened to, seconds: what is longer has the bars of its first ten minutes. */
 const LONGEST_SECONDS = 600;
 
 /** The song with its recordings as they are: chains and passages move no beat. */
@@ -21,19 +21,19 @@ const plain = (song: Song): Song => ({
   passages: [],
 });
 
-/** Finds the tempo of a song from the files of its recordings. */
-export function findSongTempo({ song, pageFiles }: TempoTask): FoundTempo | null {
+/** Finds the tempo and the bars of a song from the files of its recordings. */
+export function findSongGrid({ song, pageFiles }: GridTask): FoundGrid | null {
   const endFrame = Math.min(songLengthFrames(song), LONGEST_SECONDS * song.rateHz);
   const sources = new FileSources(song, pageFiles);
-  const onsets = new OnsetStrength(song.rateHz);
+  const listener = new RhythmListener(song.rateHz);
   try {
     for (const { left, right, frames } of renderMix(compileSong(plain(song)), sources.of, [], {
       startFrame: 0,
       endFrame,
     }))
-      onsets.push(left, right, frames);
+      listener.push(left, right, frames);
   } finally {
     sources.close();
   }
-  return findTempo(onsets.values, endFrame / song.rateHz);
+  return findGrid(listener.rhythm, endFrame / song.rateHz);
 }

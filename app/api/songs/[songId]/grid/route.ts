@@ -1,7 +1,7 @@
 import { handle } from '@/server/http/handle';
-import { measureTempo } from '@/server/render/measure-song';
+import { measureGrid } from '@/server/render/measure-song';
 
 /** The tempo of a song by its recordings, and how sure that is; null where too little begins in them. */
 export const GET = handle<{ songId: string }>(async (request, { songId }) => ({
-  found: await measureTempo(songId, request.signal),
+  found: await measureGrid(songId, request.signal),
 }));
