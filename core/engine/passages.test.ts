@@ -340,10 +340,7 @@ test('an equalizer of linear phase follows a line in steps that are not heard as
     { atSeconds: 1.2, value: 12 },
   ];
   const linear = [{ ...emptyEqualizer('e'), phase: 'linear' as const, bands: [band('b', { gainDb: 0, q: 2 })] }];
-  const one = song(
-    [{ ...track([]), chain: linear }],
-    [passage(0.3, 2, [to(figure('band', 'b', 'gainDb'), 12, line)])],
-  );
+  const one = song([{ ...track([]), chain: linear }], [passage(0.3, 2, [to(figure('band', 'b', 'gainDb'), 12, line)])]);
   const out = offline(one, sine(800));
   for (let seconds = 0.35; seconds < 1.45; seconds += 0.05) {
     const cycles = out.subarray(Math.round(seconds * RATE), Math.round(seconds * RATE) + 600);
