@@ -76,6 +76,21 @@ test('what cannot be read stays, marked, with a word why, also when the field is
   expect(screen.queryByText(/Write it like/)).toBeNull();
 });
 
+test('the word why makes room once something else is done, and is there again where one points or types', async () => {
+  render(<Levels isKeyed={false} />);
+  const user = userEvent.setup();
+  const isSaid = () => getComputedStyle(screen.getByText(/Write it like/).parentElement!).display !== 'none';
+  await user.click(field());
+  await user.keyboard('loud');
+  await user.click(track('Two -6'));
+  expect(isSaid()).toBe(true);
+  await user.click(track('One 0'));
+  expect(field()).toHaveProperty('value', 'loud');
+  expect(isSaid()).toBe(false);
+  await user.click(field());
+  expect(isSaid()).toBe(true);
+});
+
 test('a value that is what it was is not set again', async () => {
   let commits = 0;
   render(<ValueField label="Title" shown="Ferry" parse={(text) => text} example="" onCommit={() => commits++} />);

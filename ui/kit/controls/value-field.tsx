@@ -27,10 +27,15 @@ interface ValueFieldProps<T> {
   id?: string;
 }
 
+/** What is done elsewhere. */
+const DONE = ['pointerdown', 'keydown'] as const;
+
 /** What is being typed, and what it is for: the target stays the one that was shown when typing began. */
 interface Typing<T> {
   text: string;
   isWrong: boolean;
+  /** The word how to write it has been there until something else was done: from then on it is there where one points or types. */
+  isRead?: boolean;
   shown: string;
   parse: (text: string) => T | null;
   commit: (value: T) => void;
@@ -84,6 +89,14 @@ export function ValueField<T>({
     [],
   );
 
+  const isToBeRead = typing !== null && typing.isWrong && !typing.isRead;
+  useEffect(() => {
+    if (!isToBeRead) return;
+    const read = () => latest.current && change({ ...latest.current, isRead: true });
+    for (const done of DONE) window.addEventListener(done, read);
+    return () => DONE.forEach((done) => window.removeEventListener(done, read));
+  }, [isToBeRead]);
+
   const onKeyDown = (event: React.KeyboardEvent) => {
     if (event.key === 'Enter') {
       keep();
@@ -102,13 +115,16 @@ export function ValueField<T>({
       aria-label={label}
       id={id}
       value={typing?.text ?? shown}
-      onChange={(text) => change({ ...(latest.current ?? { shown, parse, commit: onCommit }), text, isWrong: false })}
+      onChange={(text) =>
+        change({ ...(latest.current ?? { shown, parse, commit: onCommit }), text, isWrong: false, isRead: false })
+      }
       isInvalid={typing?.isWrong ?? false}
       validationBehavior="aria"
       maxLength={maxLength}
       excludeFromTabOrder={isInList}
       data-hint={hint}
       data-look={look}
+      data-read={typing?.isRead || undefined}
     >
       <Input
         ref={input}
@@ -134,6 +150,17 @@ export const words =
   (text: string): string | null =>
     text.trim().length >= least ? text.trim() : null;
 
+const Problem = styled(FieldError)`
+  position: absolute;
+  z-index: 3;
+  top: 27px;
+  left: 0;
+  padding: 2px 7px;
+  background: var(--accent);
+  color: var(--on-accent);
+  white-space: nowrap;
+`;
+
 const Wrap = styled(TextField)`
   position: relative;
   display: inline-flex;
@@ -145,6 +172,9 @@ const Wrap = styled(TextField)`
   }
   &[data-look='title'] {
     flex: 1;
+  }
+  &[data-read]:not(:hover, :focus-within) ${Problem} {
+    display: none;
   }
 `;
 
@@ -205,15 +235,4 @@ const Input = styled(AriaInput)<{ $look: keyof typeof LOOKS }>`
     border-color: var(--accent);
     color: var(--accent);
   }
-`;
-
-const Problem = styled(FieldError)`
-  position: absolute;
-  z-index: 3;
-  top: 27px;
-  left: 0;
-  padding: 2px 7px;
-  background: var(--accent);
-  color: var(--on-accent);
-  white-space: nowrap;
 `;
