@@ -22,7 +22,7 @@ import {
   type RenderFormat,
 } from '@/core/formats';
 import type { BandChannel } from '@/core/song';
-import { withDecodedAudio } from '@/server/audio/decode';
+import { withDecodedAudio, type FloatPiece } from '@/server/audio/decode';
 import { clippingRemark } from '@/server/render/clipping';
 import { writeWav, type FloatBlock, type SoundBlock } from '@/server/render/write-wav';
 import { resolvePath, wholeOrNothing } from './output';
@@ -150,12 +150,12 @@ export async function apply(file: string, input: string, output: string, format:
           yield { samples, frames: samples[0].length };
         }
       }
-      async function* floatBlocks(floats: AsyncIterable<Float32Array>): AsyncGenerator<FloatBlock> {
+      async function* floatBlocks(floats: AsyncIterable<FloatPiece>): AsyncGenerator<FloatBlock> {
         const factors = cascade.fix();
-        for await (const interleaved of floats) {
-          if (!cascade.processFloats(interleaved, channels, factors))
+        for await (const piece of floats) {
+          if (!cascade.processFloats(piece.interleaved, channels, factors))
             throw new OrvidError('unreadable-audio', 'it holds samples that are no numbers, or too large for 32 bit');
-          yield { interleaved };
+          yield piece;
         }
       }
       const ready = () => {

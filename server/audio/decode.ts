@@ -16,7 +16,13 @@ export interface DecodedAudio {
   progress: () => number;
   blocks: AsyncIterable<ArrayLike<number>[]>;
   /** In place of `blocks`, where the file holds 32-bit floats: the samples as they lie there, interleaved and unchecked. */
-  floats?: AsyncIterable<Float32Array>;
+  floats?: AsyncIterable<FloatPiece>;
+}
+
+/** A piece of a file of floats; its memory is read into again once it is given back. */
+export interface FloatPiece {
+  interleaved: Float32Array;
+  giveBack: () => void;
 }
 
 /** In how few bits the samples of a file of so many are written: none is rounded. */
@@ -48,8 +54,12 @@ function unreadable(problem: string): OrvidError {
   return new OrvidError('unreadable-audio', problem);
 }
 
-async function readAt(file: FileHandle, offset: number, length: number): Promise<Uint8Array> {
-  const bytes = new Uint8Array(length);
+async function readAt(
+  file: FileHandle,
+  offset: number,
+  length: number,
+  bytes = new Uint8Array(length),
+): Promise<Uint8Array<ArrayBuffer>> {
   const { bytesRead } = await file.read(bytes, 0, length, offset);
   return bytes.subarray(0, bytesRead);
 }
@@ -118,10 +128,14 @@ async function withWav<T>(file: FileHandle, size: number, use: (audio: DecodedAu
   if (info.frames === 0) throw unreadable('it holds no samples');
   const bytesAFrame = frameBytes(info);
   let frame = 0;
+  const pieceBytes = Math.min(MAX_SAMPLES_IN_BLOCK, info.frames) * bytesAFrame;
+  /** Memory that was read into and is not needed any more. */
+  const free: ArrayBuffer[] = [];
   const readBlock = async (from: number) => {
     const count = Math.max(0, Math.min(MAX_SAMPLES_IN_BLOCK, info.frames - from));
     if (count === 0) return { bytes: new Uint8Array(0), count };
-    const bytes = await readAt(file, info.dataStart + from * bytesAFrame, count * bytesAFrame);
+    const room = new Uint8Array(free.pop() ?? new ArrayBuffer(pieceBytes));
+    const bytes = await readAt(file, info.dataStart + from * bytesAFrame, count * bytesAFrame, room);
     if (bytes.length < count * bytesAFrame) throw unreadable('the file ended while it was being read');
     return { bytes, count };
   };
@@ -137,10 +151,18 @@ async function withWav<T>(file: FileHandle, size: number, use: (audio: DecodedAu
     }
   }
   async function* blocks() {
-    for await (const bytes of pieces()) yield decodeFrames(bytes, info);
+    for await (const bytes of pieces()) {
+      const samples = decodeFrames(bytes, info);
+      free.push(bytes.buffer);
+      yield samples;
+    }
   }
   async function* floats() {
-    for await (const bytes of pieces()) yield new Float32Array(bytes.buffer, 0, bytes.length / 4);
+    for await (const bytes of pieces())
+      yield {
+        interleaved: new Float32Array(bytes.buffer, 0, bytes.length / 4),
+        giveBack: () => free.push(bytes.buffer),
+      };
   }
   return use({
     format: `WAV ${info.format}`,

@@ -6,9 +6,10 @@ export interface SoundBlock {
   samples: readonly ArrayLike<number>[];
   frames: number;
 }
-/** The same as 32-bit floats, interleaved, for a file of their kind: it must not be changed after it was handed over. */
+/** The same as 32-bit floats, interleaved, for a file of their kind: it must not be changed before it is given back. */
 export interface FloatBlock {
   interleaved: Float32Array;
+  giveBack?: () => void;
 }
 
 /** What was written to a file, and how many samples had to be clipped at full scale (integers only). */
@@ -24,6 +25,7 @@ const BUFFER_BYTES = 1 << 20;
 export class PieceWriter {
   private waiting: Uint8Array[] = [];
   private waitingBytes = 0;
+  private waitingToGiveBack: (() => void)[] = [];
   private writing: Promise<unknown> = Promise.resolve();
 
   private constructor(private readonly out: Awaited<ReturnType<typeof open>>) {}
@@ -33,9 +35,10 @@ export class PieceWriter {
     return new PieceWriter(await open(file, 'wx'));
   }
 
-  /** Takes bytes that will not change any more. */
-  async add(bytes: Uint8Array): Promise<void> {
+  /** Takes bytes that will not change any more, or not before they are given back: when they are written. */
+  async add(bytes: Uint8Array, giveBack?: () => void): Promise<void> {
     this.waiting.push(bytes);
+    if (giveBack) this.waitingToGiveBack.push(giveBack);
     this.waitingBytes += bytes.length;
     if (this.waitingBytes >= BUFFER_BYTES) await this.flush();
   }
@@ -43,9 +46,11 @@ export class PieceWriter {
   private async flush(): Promise<void> {
     await this.writing;
     if (this.waiting.length === 0) return;
-    this.writing = this.out.writev(this.waiting);
+    const written = this.waitingToGiveBack;
+    this.writing = this.out.writev(this.waiting).then(() => written.forEach((giveBack) => giveBack()));
     this.writing.catch(() => undefined); // whoever awaits it next is told
     this.waiting = [];
+    this.waitingToGiveBack = [];
     this.waitingBytes = 0;
   }
 
@@ -82,7 +87,7 @@ export async function writeWav(
       const bytes = 'interleaved' in block ? asBytes(block.interleaved) : encoder.encode(block.samples, block.frames);
       dataBytes += bytes.length;
       frames += bytes.length / frameBytes(shape);
-      await out.add(bytes);
+      await out.add(bytes, 'interleaved' in block ? block.giveBack : undefined);
     }
     if (dataBytes % 2 === 1) await out.add(new Uint8Array(1));
     await out.finish(wavHeader({ ...shape, frames }, chunks()));
