@@ -1,9 +1,8 @@
-import { execFileSync } from 'node:child_process';
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { parseMidi, writeMidi, type MidiEvent } from 'midi-file';
-import { decode, kept, MIDI_FOLDER, RATE } from './recordings';
+import { call, decode, kept, MIDI_FOLDER, RATE } from './recordings';
 
 /** A song whose tempo and bars are known, since it is played from a file that says them. */
 export interface KnownSong {
@@ -78,7 +77,7 @@ function played(name: string, ticksPerBeat: number, events: readonly TimedEvent[
     from,
     Buffer.from(writeMidi({ header: { format: 0, numTracks: 1, ticksPerBeat }, tracks: [[...track, end]] })),
   );
-  execFileSync('fluidsynth', ['-ni', '-q', '-R', '0', '-C', '0', '-r', `${RATE}`, '-F', to, SOUND_FONT, from]);
+  call('fluidsynth', ['-ni', '-q', '-R', '0', '-C', '0', '-r', `${RATE}`, '-F', to, SOUND_FONT, from]);
   return decode(to).slice(0, SECONDS * RATE);
 }
 

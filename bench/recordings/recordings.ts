@@ -64,7 +64,8 @@ export function random(seed: string): () => number {
 
 const partOf = (i: number): Recording['part'] => (i % 2 === 1 ? 'report' : i % 8 === 0 ? 'calibration' : 'learning');
 
-function call(command: string, args: readonly string[]): Buffer {
+/** Runs a program. @returns what it printed */
+export function call(command: string, args: readonly string[]): Buffer {
   const { status, stdout, stderr } = spawnSync(command, args, { maxBuffer: 2 ** 30 });
   if (status !== 0) throw new Error(`${command} ${args.join(' ')}: ${String(stderr)}`);
   return stdout;

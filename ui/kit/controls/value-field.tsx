@@ -92,7 +92,10 @@ export function ValueField<T>({
   const isToBeRead = typing !== null && typing.isWrong && !typing.isRead;
   useEffect(() => {
     if (!isToBeRead) return;
-    const read = () => latest.current && change({ ...latest.current, isRead: true });
+    const read = () => {
+      latest.current = latest.current && { ...latest.current, isRead: true };
+      setTyping(latest.current);
+    };
     for (const done of DONE) window.addEventListener(done, read);
     return () => DONE.forEach((done) => window.removeEventListener(done, read));
   }, [isToBeRead]);
