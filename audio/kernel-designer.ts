@@ -1,41 +1,36 @@
-import { wrap, type Remote } from 'comlink';
 import type { DesignedKernel, KernelRequest } from '@/core/engine';
-import type { LinearPhase } from '@/workers/linear-phase';
 
-/** Has the kernels of equalizers of linear phase designed: one at a time for each equalizer, the latest state of it next. */
+/** A kernel with its length. */
+export type SizedKernel = DesignedKernel & { taps: number };
+
+/** Has the kernels of equalizers of linear phase designed, one at a time; of what waits only the latest state is. */
 export class KernelDesigner {
-  private readonly worker: Worker;
-  private readonly remote: Pick<Remote<LinearPhase>, 'design'>;
-  private readonly busy = new Set<string>();
-  private readonly next = new Map<string, KernelRequest>();
+  private waiting: KernelRequest[] = [];
+  private busy: KernelRequest | null = null;
 
+  /** @param design takes some hundred milliseconds elsewhere */
   constructor(
-    private readonly onKernel: (request: KernelRequest, designed: DesignedKernel) => void,
+    private readonly design: (request: KernelRequest) => Promise<SizedKernel>,
+    private readonly onKernel: (request: KernelRequest, designed: SizedKernel) => void,
     private readonly onError: (message: string) => void,
-  ) {
-    this.worker = new Worker('/audio/linear-phase.js');
-    this.remote = wrap<LinearPhase>(this.worker);
+  ) {}
+
+  /** @param requests all that is missing, what is heard first first: what waited before is wanted no more */
+  want(requests: readonly KernelRequest[]): void {
+    this.waiting = requests.filter(({ kernelId }) => kernelId !== this.busy?.kernelId);
+    if (!this.busy) void this.next();
   }
 
-  need(request: KernelRequest): void {
-    if (this.busy.has(request.key)) {
-      this.next.set(request.key, request);
-      return;
+  private async next(): Promise<void> {
+    for (;;) {
+      this.busy = this.waiting.shift() ?? null;
+      const { busy } = this;
+      if (!busy) return;
+      try {
+        this.onKernel(busy, await this.design(busy));
+      } catch (error) {
+        this.onError(`Linear phase could not be worked out (${(error as Error).message}).`);
+      }
     }
-    this.busy.add(request.key);
-    this.remote
-      .design(request)
-      .then((designed) => this.onKernel(request, designed))
-      .catch((error: Error) => this.onError(`Linear phase could not be worked out (${error.message}).`))
-      .finally(() => {
-        this.busy.delete(request.key);
-        const waiting = this.next.get(request.key);
-        this.next.delete(request.key);
-        if (waiting) this.need(waiting);
-      });
-  }
-
-  close(): void {
-    this.worker.terminate();
   }
 }

@@ -9,13 +9,15 @@ import {
   SHIFT_TAPS,
   type CompiledSong,
   type Hearing,
+  type KernelRequest,
   type LoopFrames,
 } from '@/core/engine';
 import type { Song } from '@/core/song';
 import { proxy, wrap, type Remote } from 'comlink';
 import type { FeederWorker } from '@/workers/feeder';
+import type { LinearPhase } from '@/workers/linear-phase';
 import { MOST_BYTES, type NeededRecording } from './feeder';
-import { KernelDesigner } from './kernel-designer';
+import { KernelDesigner, type SizedKernel } from './kernel-designer';
 import { PROCESSOR_NAME, type EngineMessage } from './messages';
 import { newTable } from './sample-memory';
 import { SharedState } from './shared-state';
@@ -69,9 +71,10 @@ export class AudioSession {
   private readonly tables = new Map<string, SharedArrayBuffer>();
   /** What the feeder was told of them last. */
   private fed = '';
+  private readonly linearPhase: Worker;
   private readonly designer: KernelDesigner;
   /** Kernels that the audio thread has. */
-  private kernels = new Set<string>();
+  private kernels = new Map<string, { key: string; taps: number }>();
   /** What the audio thread has of the song. */
   private posted: CompiledSong | null = null;
   private heard: { song: Song; hearing: Hearing } | null = null;
@@ -84,13 +87,19 @@ export class AudioSession {
   ) {
     this.context = this.openContext(rateHz);
     void this.feeder.open(this.samples, rateHz, this.state.buffer, proxy(listener.onLoading), proxy(listener.onError));
-    this.designer = new KernelDesigner((request, { kernelId, kernel, worstErrorDb }) => {
+    this.linearPhase = new Worker('/audio/linear-phase.js');
+    const { design } = wrap<LinearPhase>(this.linearPhase);
+    const onKernel = ({ key }: KernelRequest, { kernelId, kernel, taps, worstErrorDb }: SizedKernel) => {
       const { latencyFrames } = kernel;
       this.post({ type: 'kernel', kernelId, kernel }, kernelBuffers(kernel));
-      this.kernels.add(kernelId);
-      listener.onLatency(request.key, latencyFrames / rateHz, worstErrorDb);
+      // All of one equalizer are as long as its longest: shorter ones are made anew.
+      for (const [id, other] of this.kernels) if (other.key === key && other.taps < taps) this.kernels.delete(id);
+      this.kernels.set(kernelId, { key, taps });
+      listener.onLatency(key, latencyFrames / rateHz, worstErrorDb);
       this.postSong();
-    }, listener.onError);
+      this.wantKernels();
+    };
+    this.designer = new KernelDesigner(design, onKernel, listener.onError);
     void this.start().catch((error: Error) => listener.onError(noSound(error.message)));
   }
 
@@ -141,8 +150,7 @@ export class AudioSession {
   ): void {
     this.heard = { song, hearing };
     this.postSong();
-    for (const request of kernelRequests(heardSong(song, hearing)))
-      if (!this.kernels.has(request.kernelId)) this.designer.need(request);
+    this.wantKernels();
     this.feed([...recordings, ...soon], soon);
     this.updateTaps(song);
   }
@@ -197,8 +205,15 @@ export class AudioSession {
     const changes = this.posted && changesBetween(this.posted, compiled);
     this.post(changes ? { type: 'changes', changes } : { type: 'song', song: compiled });
     this.posted = compiled;
-    const wanted = kernelRequests(heardSong(song, hearing)).map(({ kernelId }) => kernelId);
-    this.kernels = new Set(wanted.filter((kernelId) => this.kernels.has(kernelId)));
+    const wanted = new Set(kernelRequests(heardSong(song, hearing)).map(({ kernelId }) => kernelId));
+    for (const kernelId of this.kernels.keys()) if (!wanted.has(kernelId)) this.kernels.delete(kernelId);
+  }
+
+  /** Has what the audio thread lacks of kernels designed. */
+  private wantKernels(): void {
+    if (!this.heard) return;
+    const { song, hearing } = this.heard;
+    this.designer.want(kernelRequests(heardSong(song, hearing)).filter(({ kernelId }) => !this.kernels.has(kernelId)));
   }
 
   private updateTaps(song: Song): void {
@@ -264,7 +279,7 @@ export class AudioSession {
   }
 
   close(): void {
-    this.designer.close();
+    this.linearPhase.terminate();
     this.feedingWorker.terminate();
     this.node?.disconnect();
     this.isWanted = false;

@@ -1,13 +1,14 @@
 import type { Page } from '@playwright/test';
 import { secondsAt, barStart } from '@/core/grid';
-import type { Edit, Song } from '@/core/song';
+import { newPassage } from '@/core/passages';
+import { firstEqualizer, type Edit, type Song } from '@/core/song';
 import { expect, test } from './support/test';
 import { change, heardRanges, heardTones, play, putEar, toneNear, toneSong } from './support/ear';
 import { copyOfDemo, drag, openSong, savedSong } from './support/song';
 
 /** Does edits at the server, as another window does. */
 async function editSong(page: Page, songId: string, edits: Edit[]): Promise<void> {
-  const data = { clientId: 'test', edits: edits.map((edit, i) => ({ id: `e${i}-${edits.length}`, edit })) };
+  const data = { clientId: 'test', edits: edits.map((edit, i) => ({ id: `${Date.now()}-${i}`, edit })) };
   expect((await page.request.post(`/api/songs/${songId}/edits`, { data })).ok()).toBe(true);
 }
 
@@ -67,6 +68,39 @@ test('by keys: a passage over the loop through a narrow band is heard there, the
   for (let i = 0; i < 4; i++) await page.keyboard.press('Control+z');
   await expect.poll(async () => (await savedSong(page, songId)).passages).toEqual([]);
   expect(await savedSong(page, songId)).toEqual(before);
+});
+
+test('an equalizer of linear phase follows a passage: its line is heard to its end', async ({ page }) => {
+  const { songId } = await toneSong(page.request);
+  await putEar(page);
+  await openSong(page, songId);
+  await play(page);
+  await page.keyboard.press('n');
+  await page.keyboard.type('bell 630 0 q 1');
+  await page.keyboard.press('Enter');
+  const { tracks } = await savedSong(page, songId);
+  const stripId = tracks[0].id;
+  const equalizer = firstEqualizer(tracks[0])!;
+  await editSong(page, songId, [
+    { kind: 'equalizer.set', stripId, equalizerId: equalizer.id, changes: { phase: 'linear' } },
+  ]);
+  await expect(page.getByText(/^\d+ ms late, made up for$/)).toBeVisible();
+  const plain = await heardTones(page);
+  // Up to where the loop begins the gain rises; from there on it stays.
+  const points = [
+    { atSeconds: 0, value: 0 },
+    { atSeconds: 0.6, value: 9 },
+  ];
+  const figure = { stripId, of: 'band', partId: equalizer.bands[0].id, field: 'gainDb' } as const;
+  const passage = { ...newPassage('p', 'Louder', 0, 5), changes: [{ figure, value: 9, points }] };
+  await editSong(page, songId, [{ kind: 'passage.add', passage, index: 0 }]);
+  const middle = toneNear(630);
+  await expect.poll(async () => Math.round(change(plain, await heardTones(page)).get(middle)!)).toBe(9);
+  // What is done elsewhere in the song lets it be.
+  await page.keyboard.press('Escape');
+  await editSong(page, songId, [{ kind: 'strip.set', stripId, changes: { name: 'Other' } }]);
+  await expect(page.getByText('Other').first()).toBeVisible();
+  expect(Math.round(change(plain, await heardTones(page)).get(middle)!)).toBe(9);
 });
 
 test('the intro of the demo comes through a narrow band, as one hears it; every figure that differs there carries a mark that leads to it', async ({

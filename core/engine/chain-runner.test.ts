@@ -12,10 +12,10 @@ import {
 } from '../song';
 import { ChainRunner, latencyOf } from './chain-runner';
 import { compileSong } from './compile';
-import { kernelRequests, type CompiledChain } from './compile-chain';
+import { type CompiledChain } from './compile-chain';
 import { Engine } from './engine';
 import { threadKernel } from './kernel/kernel';
-import { designKernel } from './kernels';
+import { songKernels } from './song-kernels';
 import { renderMix } from './render';
 import type { SampleSource } from './source';
 
@@ -42,7 +42,7 @@ const songOf = (...chain: Equalizer[]): Song => ({
     },
   ],
 });
-const kernelsOf = (song: Song) => kernelRequests(song).map((request) => designKernel(request));
+const kernelsOf = (song: Song) => songKernels(song);
 const chainOf = (song: Song): CompiledChain => compileSong(song).tracks[0].chain;
 
 const random = seededRandom(4);

@@ -108,14 +108,14 @@ function kernelRequest(equalizer: Equalizer, rateHz: number, channels: 1 | 2): K
   const sound = bands.map(({ id: _, letter: __, note: ___, limits: ____, ...settings }) => settings);
   return {
     key: equalizer.id,
-    kernelId: JSON.stringify([sound, outputGainDb, rateHz, channels]),
+    kernelId: JSON.stringify([equalizer.id, sound, outputGainDb, rateHz, channels]),
     equalizer: { bands, outputGainDb },
     channels,
     rateHz,
   };
 }
 
-/** Every kernel that a song needs, those of its passages among them. */
+/** Every kernel that a song needs, those of its passages among them; what holds longest first. */
 export function kernelRequests(song: Song): KernelRequest[] {
   const passages = passagesByStrip(song.passages);
   return [...song.tracks, ...song.buses, song.master].flatMap((strip) => {
@@ -124,8 +124,7 @@ export function kernelRequests(song: Song): KernelRequest[] {
         .filter((equalizer) => equalizer.phase === 'linear')
         .map((equalizer) => kernelRequest(equalizer, song.rateHz, channelsInto({ ...strip, chain }, equalizer.id))),
     );
-    const nameOf = ({ key, kernelId }: KernelRequest) => `${key} ${kernelId}`;
-    return [...new Map(all.map((request) => [nameOf(request), request])).values()];
+    return [...new Map(all.map((request) => [request.kernelId, request])).values()];
   });
 }
 

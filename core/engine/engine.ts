@@ -1,6 +1,6 @@
 import { MASTER_ID } from '../song/model';
 import { latencyOf } from './chain-runner';
-import { boundTracks, type CompiledSong } from './compile';
+import { allChains, boundTracks, type CompiledSong } from './compile';
 import type { ConvolutionKernel } from './convolver';
 import { KeyTaps } from './keys';
 import { cutsOf, TimelineCuts } from './follow';
@@ -108,9 +108,16 @@ export class Engine {
     this.tracks.set(song.tracks, timing, kernels, inSilence, bound);
     this.mix.set(song, latency, kernels, frame, first, inSilence);
     this.cuts = cutsOf(song, latency);
+    this.forgetKernels();
+  }
+
+  /** Lets go of the kernels that neither the song nor its passages ask for. */
+  private forgetKernels(): void {
+    const { song, kernels } = this;
+    if (!song || kernels.size === 0) return;
     const wanted = new Set(
-      [...song.tracks, ...song.buses, { chain: song.masterChain }].flatMap(({ chain }) =>
-        chain.stages.flatMap((stage) => (stage.kind === 'convolution' ? [stage.kernelId] : [])),
+      allChains(song).flatMap(({ stages }) =>
+        stages.flatMap((stage) => (stage.kind === 'convolution' ? [stage.kernelId] : [])),
       ),
     );
     for (const id of kernels.keys()) if (!wanted.has(id)) kernels.delete(id);

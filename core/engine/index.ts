@@ -4,6 +4,7 @@ export { compileSong, type CompiledSong, type CompiledTrack, isHeard, panGains }
 export { canAct, equalizerSections, kernelRequests, type KernelRequest } from './compile-chain';
 export { Convolver, kernelBuffers, type ConvolutionKernel } from './convolver';
 export { designKernel, type DesignedKernel } from './kernels';
+export { songKernels } from './song-kernels';
 export { Engine } from './engine';
 export {
   compileHearing,

@@ -10,9 +10,8 @@ import {
   type Track,
 } from '../song';
 import { compileSong } from './compile';
-import { kernelRequests } from './compile-chain';
 import { Engine } from './engine';
-import { designKernel } from './kernels';
+import { songKernels } from './song-kernels';
 import { Player } from './player';
 import { renderMix } from './render';
 
@@ -34,7 +33,7 @@ const track = (id: string, changes: Partial<Track> = {}): Track => ({
   ...changes,
 });
 const song = (changes: Partial<Song>): Song => ({ ...emptySong('Late'), ...changes });
-const kernelsOf = (one: Song) => kernelRequests(one).map((request) => designKernel(request));
+const kernelsOf = (one: Song) => songKernels(one);
 
 function rendered(one: Song): Float64Array {
   const out: number[] = [];

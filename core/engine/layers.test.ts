@@ -14,8 +14,7 @@ import {
   type Track,
 } from '../song';
 import { compileSong } from './compile';
-import { kernelRequests } from './compile-chain';
-import { designKernel } from './kernels';
+import { songKernels } from './song-kernels';
 import { renderMix } from './render';
 import type { SampleSource } from './source';
 
@@ -53,7 +52,7 @@ const layered = (song: Song, cornersHz: number[]) => {
 };
 function rendered(song: Song, source: SampleSource): Float64Array[] {
   const sides = [new Float64Array(LENGTH), new Float64Array(LENGTH)];
-  const kernels = kernelRequests(song).map((request) => designKernel(request));
+  const kernels = songKernels(song);
   for (const { left, right, frames, frame } of renderMix(compileSong(song), () => source, kernels)) {
     sides[0].set(left.subarray(0, frames), frame);
     sides[1].set(right.subarray(0, frames), frame);

@@ -110,8 +110,12 @@ export function piecesOf(strip: Strip, passages: readonly StripPassage[], rateHz
   return pieces;
 }
 
-/** All that a strip's equalizers of linear phase become: what their kernels are designed from. */
-export const stripsOverTime = (strip: Strip, passages: readonly StripPassage[], rateHz: number): Strip[] =>
-  equalizersOf(strip.chain).some(({ phase }) => phase === 'linear')
-    ? piecesOf(strip, passages, rateHz).map(({ start }) => start)
-    : [strip];
+/** All that a strip's equalizers of linear phase become: what their kernels are designed from. What holds longest comes first. */
+export function stripsOverTime(strip: Strip, passages: readonly StripPassage[], rateHz: number): Strip[] {
+  if (equalizersOf(strip.chain).every(({ phase }) => phase !== 'linear')) return [strip];
+  const pieces = piecesOf(strip, passages, rateHz);
+  const lasting = pieces.map(({ start, from }, i) => ({ start, frames: (pieces[i + 1]?.from ?? Infinity) - from }));
+  return lasting
+    .sort((one, other) => (other.frames > one.frames ? 1 : other.frames < one.frames ? -1 : 0))
+    .map(({ start }) => start);
+}

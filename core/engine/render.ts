@@ -1,5 +1,5 @@
 import { latencyOf, type Kernels } from './chain-runner';
-import { boundTracks, type CompiledSong } from './compile';
+import { allChains, boundTracks, type CompiledSong } from './compile';
 import { ringSeconds } from '../processors';
 import { MAX_BLOCK } from './kernel/layout';
 import { cutsOf, type TimelineCuts } from './follow';
@@ -57,10 +57,8 @@ const SHORTEST_PRE_ROLL_SECONDS = 4;
 const LONGEST_PRE_ROLL_SECONDS = 30;
 
 /** As long as what rings longest in the song, at any time of it. */
-function preRollOf({ tracks, buses, masterChain, masterTimeline }: CompiledSong): number {
-  const strips = [...tracks, ...buses, { chain: masterChain, timeline: masterTimeline }];
-  const chains = strips.flatMap(({ chain, timeline }) => [chain, ...(timeline ?? []).map(({ start }) => start.chain)]);
-  const rings = chains.flatMap(({ stages }) =>
+function preRollOf(song: CompiledSong): number {
+  const rings = allChains(song).flatMap(({ stages }) =>
     stages.map((stage) => (stage.kind === 'processor' ? ringSeconds(stage.settings) : 0)),
   );
   const longest = rings.reduce((most, seconds) => Math.max(most, seconds), SHORTEST_PRE_ROLL_SECONDS);

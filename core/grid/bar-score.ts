@@ -8,7 +8,7 @@ export const BAR_BEATS = [3, 4] as const;
 export type BarBeats = (typeof BAR_BEATS)[number];
 
 /** Tempos that are looked at, quarter notes a minute. */
-export const TEMPOS = Array.from({ length: 359 }, (_, i) => 50 * Math.exp(0.004 * i));
+const TEMPOS = Array.from({ length: 359 }, (_, i) => 50 * Math.exp(0.004 * i));
 const MIDDLE_BPM = 115;
 /** The longest time that is asked about: one and a half of the slowest bars of four. */
 const LONGEST_SECONDS = (1.5 * 4 * 60) / TEMPOS[0] + 0.1;

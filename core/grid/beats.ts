@@ -52,11 +52,11 @@ export function trackedBeats(strengths: Float64Array, bpm: number): number[] {
 export const onsetSeconds = (step: number) => Math.max(0, step * ONSET_STEP_SECONDS - FELT_LATE_SECONDS);
 const stepOf = (seconds: number) => Math.round((seconds + FELT_LATE_SECONDS) / ONSET_STEP_SECONDS);
 
-/** The beats of an even tempo that lie within a sound. */
+/** The beats of an even tempo that lie within a sound; one at least. */
 export function evenBeats(bpm: number, firstSeconds: number, lengthSeconds: number): number[] {
   const beat = 60 / bpm;
   return Array.from(
-    { length: Math.max(0, Math.floor((lengthSeconds - firstSeconds) / beat) + 1) },
+    { length: Math.max(1, Math.floor((lengthSeconds - firstSeconds) / beat) + 1) },
     (_, i) => firstSeconds + i * beat,
   );
 }

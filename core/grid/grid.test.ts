@@ -9,8 +9,10 @@ import {
   findGrid,
   gridFrom,
   gridLines,
+  metreAt,
   noteSeconds,
   ONSET_STEP_SECONDS,
+  pacedGrid,
   plainGrid,
   quarterAt,
   readMidiTimes,
@@ -268,6 +270,18 @@ test.each([3, 4] as const)('bars of %i beats are told by their lows and their ch
     tempos: [{ quarter: 0, bpm: 108 }],
     metres: [{ bar: 1, beats: barBeats, unit: 4 }],
   });
+});
+
+test('at double the tempo tempos and metres stay at their times, and half of it is the grid as it was', () => {
+  const double = pacedGrid(SLOWING, 2);
+  expect(double.tempos).toEqual([
+    { quarter: 0, bpm: 240 },
+    { quarter: 16, bpm: 120 },
+  ]);
+  // From bar 3 at 4.5 s on, six eighths.
+  expect(barAt(double, quarterAt(double, 4.5)).bar).toBe(5);
+  expect(metreAt(double, 5)).toMatchObject({ beats: 6, unit: 8 });
+  expect(pacedGrid(double, 0.5)).toEqual(SLOWING);
 });
 
 test('bars a beat later keep every beat where it is, tempos too', () => {

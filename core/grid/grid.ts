@@ -154,6 +154,15 @@ export function withMetreFrom(grid: Grid, bar: number, beats: number, unit: Grid
   return { ...grid, metres: [...others, { bar, beats, unit }].sort((a, b) => a.bar - b.bar) };
 }
 
+/** The grid at half or double the tempo, with as much in a bar as before: tempos and metres stay at their times, as near as a whole bar allows. */
+export const pacedGrid = ({ startSeconds, tempos, metres }: Grid, times: 0.5 | 2): Grid => ({
+  startSeconds,
+  tempos: tempos.map(({ quarter, bpm }) => ({ quarter: quarter * times, bpm: bpm * times })),
+  metres: metres
+    .map((metre) => ({ ...metre, bar: 1 + Math.round((metre.bar - 1) * times) }))
+    .filter(({ bar }, i, all) => all[i + 1]?.bar !== bar),
+});
+
 /** The grid with its bars a beat later; so that bar 1 stays near where it was, a whole bar earlier where that lies within the song. */
 export function barsLater(grid: Grid): Grid {
   const [metre] = grid.metres;

@@ -1,4 +1,4 @@
-import { compileSong, designKernel, kernelRequests, renderMix, type MixRange, type SourceOf } from '../engine';
+import { compileSong, songKernels, renderMix, type MixRange, type SourceOf } from '../engine';
 import { findAlignment, type Alignment, type FrequencyBand } from '../measure';
 import { findStrip, type Song } from '../song';
 import { partOf } from './parts';
@@ -19,7 +19,7 @@ export function soundOf(
   const inTheMiddle = <T extends { id: string }>(strip: T): T => (strip.id === stripId ? { ...strip, pan: 0 } : strip);
   const part = partOf({ ...song, tracks: song.tracks.map(inTheMiddle), buses: song.buses.map(inTheMiddle) }, stripId);
   const out = new Float64Array(endFrame - startFrame);
-  const kernels = kernelRequests(part).map((request) => designKernel(request));
+  const kernels = songKernels(part);
   for (const { left, right, frames, frame } of renderMix(compileSong(part), sourceOf, kernels, {
     startFrame,
     endFrame,

@@ -1,5 +1,5 @@
 import { findStrip, keyOf, MASTER_ID, OWN_KEY, stripChannels, type Chain, type Song } from '../song';
-import { compileSong, designKernel, kernelRequests, renderMix, type MixRange, type SourceOf } from '../engine';
+import { compileSong, songKernels, renderMix, type MixRange, type SourceOf } from '../engine';
 import { crossSpectrum } from '../measure';
 import { partOf } from './parts';
 import { feedingStrips } from './strip-measures';
@@ -45,7 +45,7 @@ const LEVEL = { gainDb: 0, pan: 0, polarityInverted: false };
 function levelsOf(song: Song, sourceOf: SourceOf, range: MixRange, columns: number): ObservedLevels {
   const peaks = new Float32Array(columns);
   const counts = new Float32Array(COUNTED_DB.highest - COUNTED_DB.lowest);
-  const kernels = kernelRequests(song).map((request) => designKernel(request));
+  const kernels = songKernels(song);
   const perFrame = columns / (range.endFrame - range.startFrame);
   for (const { left, right, frames, frame } of renderMix(compileSong(song), sourceOf, kernels, range))
     for (let n = 0; n < frames; n++) {
@@ -70,7 +70,7 @@ function addedBy(before: Song, after: Song, sourceOf: SourceOf, range: MixRange)
   const part = { ...range, endFrame: Math.min(range.endFrame, range.startFrame + ADDED_SECONDS * rateHz) };
   const [one, other] = [before, after].map((song) => {
     const samples = new Float64Array(part.endFrame - part.startFrame);
-    const kernels = kernelRequests(song).map((request) => designKernel(request));
+    const kernels = songKernels(song);
     for (const { left, right, frames, frame } of renderMix(compileSong(song), sourceOf, kernels, part))
       for (let n = 0; n < frames; n++) samples[frame + n - part.startFrame] = (left[n] + right[n]) / 2;
     return samples;

@@ -1,4 +1,4 @@
-import { compileSong, designKernel, inLongerBlocks, kernelRequests, renderMix } from '@/core/engine';
+import { compileSong, inLongerBlocks, songKernels, renderMix } from '@/core/engine';
 import { frozenSong } from '@/core/mix';
 import { channelsOut, findStrip, type Song, type Track } from '@/core/song';
 import { FROZEN_BITS, type FrozenFacts } from '../audio/frozen';
@@ -28,7 +28,7 @@ export async function freezeTrack(
   const sources = new FileSources(song, pageFiles);
   const writer = await PageWriter.begin(pages, channels, FROZEN_BITS);
   try {
-    const kernels = kernelRequests(song).map((request) => designKernel(request));
+    const kernels = songKernels(song);
     const range = { startFrame: 0, endFrame: lengthFrames };
     for (const { left, right, frames, frame } of inLongerBlocks(
       renderMix(compileSong(song), sources.of, kernels, range),

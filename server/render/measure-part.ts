@@ -1,4 +1,4 @@
-import { compileSong, designKernel, inLongerBlocks, kernelRequests, renderMix, type MixRange } from '@/core/engine';
+import { compileSong, inLongerBlocks, songKernels, renderMix, type MixRange } from '@/core/engine';
 import { SoundMeter, StereoSpectrum, TruePeakMeter, type SoundFigures, type StereoBand } from '@/core/measure';
 import { hasEnds, partOf, withoutEnds } from '@/core/mix';
 import type { Song } from '@/core/song';
@@ -34,7 +34,7 @@ function measured<T>(song: Song, meter: Meter<T>, task: MeasureTask, report: (pr
   const sources = new FileSources(song, task.pageFiles);
   const { startFrame, endFrame } = task.range;
   try {
-    const kernels = kernelRequests(song).map((request) => designKernel(request));
+    const kernels = songKernels(song);
     for (const { left, right, frames, frame } of inLongerBlocks(
       renderMix(compileSong(song), sources.of, kernels, task.range),
     )) {

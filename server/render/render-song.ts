@@ -1,8 +1,7 @@
 import {
   compileSong,
-  designKernel,
   inLongerBlocks,
-  kernelRequests,
+  songKernels,
   MAX_BLOCK,
   renderMix,
   type MixBlock,
@@ -70,7 +69,7 @@ export function* mixBlocks(
   soundEndFrame?: number,
   threads = threadsFor(song, range),
 ): Generator<MixBlock> {
-  const kernels = kernelRequests(song).map((request) => designKernel(request));
+  const kernels = songKernels(song);
   const sources = new FileSources(song, pageFiles, soundEndFrame);
   const others = threads > 0 ? threadedGroups({ song, kernels, pageFiles, range, soundEndFrame }, threads) : undefined;
   try {

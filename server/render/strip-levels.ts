@@ -1,4 +1,4 @@
-import { compileSong, designKernel, inLongerBlocks, kernelRequests, renderMix } from '@/core/engine';
+import { compileSong, inLongerBlocks, songKernels, renderMix } from '@/core/engine';
 import {
   BandLevelsAnalyser,
   BYTE_POWERS,
@@ -37,7 +37,7 @@ function levelsOf(song: Song, { from, to }: StepRange, pageFiles: StripLevelsTas
   const sources = new FileSources(song, pageFiles);
   const analyser = new BandLevelsAnalyser(song.rateHz, 2);
   try {
-    const kernels = kernelRequests(song).map((request) => designKernel(request));
+    const kernels = songKernels(song);
     for (const { left, right, frames } of inLongerBlocks(renderMix(compileSong(song), sources.of, kernels, range)))
       analyser.push([left.subarray(0, frames), right.subarray(0, frames)]);
   } finally {

@@ -20,8 +20,7 @@ import {
   type Track,
 } from '../../song';
 import { compileSong, type CompiledTrack } from '../compile';
-import { kernelRequests } from '../compile-chain';
-import { designKernel } from '../kernels';
+import { songKernels } from '../song-kernels';
 import { renderMix } from '../render';
 import type { SampleSource } from '../source';
 
@@ -76,7 +75,7 @@ export const channelsOf = ({ id, channels }: { id: string; channels: 1 | 2 }) =>
 
 /** A song rendered, both sides. @param of the samples of a track */
 export function offline(song: Song, of: (plan: CompiledTrack) => SampleSource = channelsOf): Float64Array[] {
-  const kernels = kernelRequests(song).map((request) => designKernel(request));
+  const kernels = songKernels(song);
   const sides = [new Float64Array(LENGTH), new Float64Array(LENGTH)];
   const whole = { startFrame: 0, endFrame: LENGTH };
   for (const { left, right, frames, frame } of renderMix(compileSong(song), of, kernels, whole)) {

@@ -4,6 +4,7 @@ import {
   barAt,
   barsLater,
   gridFrom,
+  pacedGrid,
   plainGrid,
   quarterAt,
   readMidiTimes,
@@ -346,10 +347,6 @@ function FoundGridLine({ onSet }: Pick<GridProps, 'onSet'>) {
 
 /** A grid that is nearly right: felt at half or double the tempo, or with its bars a beat off. */
 function GridNudges({ grid, onSet }: GridProps) {
-  const paced = (times: number): Grid => ({
-    ...grid,
-    tempos: grid.tempos.map(({ quarter, bpm }) => ({ quarter: quarter * times, bpm: bpm * times })),
-  });
   const canPace = (times: number) =>
     grid.tempos.every(({ bpm }) => bpm * times >= TEMPO_RANGE.min && bpm * times <= TEMPO_RANGE.max);
   return (
@@ -357,14 +354,14 @@ function GridNudges({ grid, onSet }: GridProps) {
       <TextButton
         isDisabled={!canPace(0.5)}
         data-hint="Half the tempo; what lies where stays"
-        onPress={() => onSet(paced(0.5), 'Half the tempo')}
+        onPress={() => onSet(pacedGrid(grid, 0.5), 'Half the tempo')}
       >
         Half
       </TextButton>
       <TextButton
         isDisabled={!canPace(2)}
         data-hint="Double the tempo; what lies where stays"
-        onPress={() => onSet(paced(2), 'Double the tempo')}
+        onPress={() => onSet(pacedGrid(grid, 2), 'Double the tempo')}
       >
         Double
       </TextButton>

@@ -35,7 +35,7 @@ export interface FoundGrid {
 /** Tempos that are whole numbers, as songs that are played to a click have them, but for so much. */
 const WHOLE = 0.02;
 const rounded = (bpm: number) =>
-  Math.abs(bpm - Math.round(bpm)) < WHOLE ? Math.round(bpm) : Math.round(bpm * 100) / 100;
+  Math.abs(bpm - Math.round(bpm)) < WHOLE ? Math.round(bpm) : Math.round(bpm * 1000) / 1000;
 
 /** What was found as a song's grid. */
 export const gridFrom = ({ tempos, beats, barSeconds }: FoundGrid): Grid => ({
