@@ -133,7 +133,7 @@ test.describe('on a song of tones', () => {
     await expect(sign).not.toHaveAttribute('data-state', 'frozen');
     await expectHeard(page, (levels) => Math.abs(lows(levels))).toBeLessThan(0.5);
     await expect(sign).toHaveAttribute('data-state', 'frozen');
-    expect(frozen).toHaveLength(2);
+    await expect.poll(() => frozen.length).toBe(2);
     await expect.poll(isPlayed).toBe(true);
     await savedSong(page, songId);
     await page.reload();

@@ -157,11 +157,20 @@ const compiledMasters = new WeakMap<
 
 const compiledSongs = new WeakMap<Song, CompiledSong>();
 
-/** Every chain that runs in a song: those of its strips, and what passages make of them. */
-export function allChains({ tracks, buses, masterChain, masterTimeline }: CompiledSong): CompiledChain[] {
-  const strips = [...tracks, ...buses, { chain: masterChain, timeline: masterTimeline }];
-  return strips.flatMap(({ chain, timeline }) => [chain, ...(timeline ?? []).map(({ start }) => start.chain)]);
-}
+/** The chains of a song, each with what passages make of it. */
+export const chainsOverTime = ({ tracks, buses, masterChain, masterTimeline }: CompiledSong): ChainOverTime[] => [
+  ...tracks,
+  ...buses,
+  { chain: masterChain, timeline: masterTimeline },
+];
+
+type ChainOverTime = Pick<CompiledStrip, 'chain' | 'timeline'>;
+
+/** All that a chain is over the song. */
+export const statesOf = ({ chain, timeline }: ChainOverTime): CompiledChain[] => [
+  chain,
+  ...(timeline ?? []).map(({ start }) => start.chain),
+];
 
 /** A song for the engine. Songs never change in place, so one that was compiled before is not compiled again. @param song valid: see `checkRouting` */
 export function compileSong(song: Song): CompiledSong {

@@ -1,6 +1,7 @@
 import { MASTER_ID } from '../song/model';
 import { latencyOf } from './chain-runner';
-import { allChains, boundTracks, type CompiledSong } from './compile';
+import { boundTracks, chainsOverTime, statesOf, type CompiledSong } from './compile';
+import type { CompiledChain } from './compile-chain';
 import type { ConvolutionKernel } from './convolver';
 import { KeyTaps } from './keys';
 import { cutsOf, TimelineCuts } from './follow';
@@ -115,11 +116,11 @@ export class Engine {
   private forgetKernels(): void {
     const { song, kernels } = this;
     if (!song || kernels.size === 0) return;
-    const wanted = new Set(
-      allChains(song).flatMap(({ stages }) =>
-        stages.flatMap((stage) => (stage.kind === 'convolution' ? [stage.kernelId] : [])),
-      ),
-    );
+    const kernelsOf = ({ stages }: CompiledChain) =>
+      stages.flatMap((stage) => (stage.kind === 'convolution' ? [stage.kernelId] : []));
+    // A chain has the same stages all through a song.
+    const convolved = chainsOverTime(song).filter(({ chain }) => kernelsOf(chain).length > 0);
+    const wanted = new Set(convolved.flatMap(statesOf).flatMap(kernelsOf));
     for (const id of kernels.keys()) if (!wanted.has(id)) kernels.delete(id);
   }
 

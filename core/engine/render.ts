@@ -1,5 +1,5 @@
 import { latencyOf, type Kernels } from './chain-runner';
-import { allChains, boundTracks, type CompiledSong } from './compile';
+import { boundTracks, chainsOverTime, statesOf, type CompiledSong } from './compile';
 import { ringSeconds } from '../processors';
 import { MAX_BLOCK } from './kernel/layout';
 import { cutsOf, type TimelineCuts } from './follow';
@@ -58,9 +58,9 @@ const LONGEST_PRE_ROLL_SECONDS = 30;
 
 /** As long as what rings longest in the song, at any time of it. */
 function preRollOf(song: CompiledSong): number {
-  const rings = allChains(song).flatMap(({ stages }) =>
-    stages.map((stage) => (stage.kind === 'processor' ? ringSeconds(stage.settings) : 0)),
-  );
+  const rings = chainsOverTime(song)
+    .flatMap(statesOf)
+    .flatMap(({ stages }) => stages.map((stage) => (stage.kind === 'processor' ? ringSeconds(stage.settings) : 0)));
   const longest = rings.reduce((most, seconds) => Math.max(most, seconds), SHORTEST_PRE_ROLL_SECONDS);
   return Math.min(LONGEST_PRE_ROLL_SECONDS, longest);
 }
