@@ -151,7 +151,7 @@ async function campaign(seed: number): Promise<string[]> {
   const back = page.getByRole('button', { name: 'Return', exact: true });
   if ((await back.count()) > 0) await back.click();
   await page.getByText(/^Saved, revision \d+$/).waitFor({ timeout: 20_000 });
-  const most = JSON.stringify(await saved()) === JSON.stringify(first) ? 'nothing' : 'the song';
+  const changed = JSON.stringify(await saved()) === JSON.stringify(first) ? 'nothing' : 'the song';
   let before = '';
   for (let round = 0; round < 40; round++) {
     for (let i = 0; i < 20; i++) {
@@ -164,7 +164,7 @@ async function campaign(seed: number): Promise<string[]> {
     before = now;
   }
   if (!isDeepStrictEqual(await saved(), first)) report('undone, the song is not what it was');
-  console.log(`seed ${seed}: ${done.length} actions changed ${most}, ${found.length === 0 ? 'no fault' : 'FAULTS'}`);
+  console.log(`seed ${seed}: ${done.length} actions changed ${changed}, ${found.length === 0 ? 'no fault' : 'FAULTS'}`);
   await page.close();
   return found;
 }

@@ -2,7 +2,7 @@ import type { BarBeats } from './bar-score';
 import { ONSET_STEP_SECONDS } from './onsets';
 import { HARMONY_STEP_SECONDS, type Rhythm } from './rhythm';
 
-/** What speaks for the first beat of a bar: lows that begin on it, another chord than on the beat before, and than on the two before; set by `npm run bench -- grid`. */
+/** What speaks for the first beat of a bar: lows that begin on it, another chord than on the beat before, and than on the two before; set once by the songs of `npm run bench -- grid`. */
 const WEIGHTS = [0.45, 1.7, 1];
 /** What begins so long before a beat and after it is on it, seconds. */
 const ON = { before: 0.03, after: 0.05 };
