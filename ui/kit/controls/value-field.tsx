@@ -162,6 +162,8 @@ const Problem = styled(FieldError)`
   background: var(--accent);
   color: var(--on-accent);
   white-space: nowrap;
+  /* What it lies over can be clicked. */
+  pointer-events: none;
 `;
 
 const Wrap = styled(TextField)`
