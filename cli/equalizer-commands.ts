@@ -115,8 +115,9 @@ type Planar = Float64Array[];
 async function* convolved(
   blocks: AsyncIterable<ArrayLike<number>[]>,
   { kernel }: DesignedKernel,
+  rateHz: number,
 ): AsyncGenerator<SoundBlock> {
-  const convolver = new Convolver(kernel);
+  const convolver = new Convolver(kernel, rateHz);
   let late = kernel.latencyFrames;
   let channels = 1;
   const run = (samples: Planar): SoundBlock => {
@@ -159,7 +160,8 @@ export async function apply(file: string, input: string, output: string, format:
         }
       }
       const ready = () => {
-        if (equalizer.phase === 'linear') return convolved(audio.blocks, designLate(equalizer, audio.rateHz, channels));
+        if (equalizer.phase === 'linear')
+          return convolved(audio.blocks, designLate(equalizer, audio.rateHz, channels), audio.rateHz);
         return format === '32f' && audio.floats ? floatBlocks(audio.floats) : blocks();
       };
       const { clippedSamples } = await wholeOrNothing(resolvePath(output), (temporary) =>

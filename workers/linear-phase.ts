@@ -1,6 +1,6 @@
 import { expose, transfer } from 'comlink';
 import type { KernelRequest } from '@/core/engine/compile-chain';
-import { kernelBuffers } from '@/core/engine/convolver';
+import { kernelBuffers } from '@/core/engine/convolution-kernel';
 import { designKernel } from '@/core/engine/kernels';
 
 /** Designs the kernels of equalizers of linear phase, away from the page and the audio thread. */

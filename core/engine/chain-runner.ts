@@ -1,7 +1,7 @@
 import { Cascade, type Between, type KeyedSection } from './cascade';
 import { ChainStages, fadingCascade, type ChainInput, type Stage } from './chain-stages';
 import type { CompiledChain, CompiledStage } from './compile-chain';
-import type { ConvolutionKernel } from './convolver';
+import type { ConvolutionKernel } from './convolution-kernel';
 import { latencyFramesOf } from '../processors';
 import { DelayLine } from '../processors/delay-line';
 import { EasedValue } from '../processors/eased-value';

@@ -1,5 +1,6 @@
 import { Cascade, type Between, type KeyedSection } from './cascade';
-import { Convolver, type ConvolutionKernel } from './convolver';
+import type { ConvolutionKernel } from './convolution-kernel';
+import { Convolver } from './convolver';
 import { Fading } from './fading';
 import { NO_KEYS, type KeyBlocks } from './keys';
 import type { Processor } from './processor';
@@ -49,7 +50,7 @@ export class ChainStages implements Processor<readonly Stage[]> {
         case 'cascade':
           return { kind: stage.kind, processor: fadingCascade(stage.sections, rateHz) };
         case 'convolution':
-          return { kind: stage.kind, key: stage.key, processor: new Convolver(stage.kernel, stage.key) };
+          return { kind: stage.kind, key: stage.key, processor: new Convolver(stage.kernel, rateHz, stage.key) };
         case 'processor':
           return { kind: stage.kind, id: stage.id, processor: processorStage(stage.plan, rateHz) };
       }
@@ -83,7 +84,9 @@ export class ChainStages implements Processor<readonly Stage[]> {
     const runner = this.runners[place];
     if (runner?.kind === 'cascade' && stage.kind === 'cascade') setTo(runner.processor, stage.sections, immediately);
     else if (runner?.kind === 'convolution' && stage.kind === 'convolution' && runner.key === stage.key) {
-      if (runner.processor.canEaseTo(stage.kernel)) runner.processor.easeTo(stage.kernel);
+      if (!runner.processor.canEaseTo(stage.kernel)) return;
+      if (immediately) runner.processor.jumpTo(stage.kernel);
+      else runner.processor.switchTo(stage.kernel);
     } else if (runner?.kind === 'processor' && stage.kind === 'processor' && runner.id === stage.id)
       setTo(runner.processor, stage.plan, immediately);
   }
@@ -92,7 +95,9 @@ export class ChainStages implements Processor<readonly Stage[]> {
   prepareStage(place: number, stage: Stage): void {
     const runner = this.runners[place];
     if (runner?.kind === 'cascade' && stage.kind === 'cascade') runner.processor.prepare(stage.sections);
-    else if (runner?.kind === 'processor' && stage.kind === 'processor' && runner.id === stage.id)
+    else if (runner?.kind === 'convolution' && stage.kind === 'convolution' && runner.key === stage.key) {
+      if (runner.processor.canEaseTo(stage.kernel)) runner.processor.prepare(stage.kernel);
+    } else if (runner?.kind === 'processor' && stage.kind === 'processor' && runner.id === stage.id)
       runner.processor.prepare(stage.plan);
   }
 

@@ -1,7 +1,9 @@
 import { designEqualizer, designLinearPhase, evenResponseDb, logSpacedHz, magnitudeDb } from '../filters';
 import { seededRandom } from '../formats';
 import { newBandSettings, type BandChannel, type BandSettings } from '../song';
-import { Convolver, toKernel, type ConvolutionKernel } from './convolver';
+import { BlockConvolver } from './block-convolver';
+import { toKernel, type ConvolutionKernel } from './convolution-kernel';
+import { Convolver } from './convolver';
 
 const RATE = 48000;
 const band = (type: BandSettings['type'], frequencyHz: number, rest: Partial<BandSettings> = {}): BandSettings => ({
@@ -17,7 +19,7 @@ function impulse(kernel: ConvolutionKernel, [l, r]: [number, number]): [Float64A
   const [left, right] = [new Float64Array(length), new Float64Array(length)];
   left[0] = l;
   right[0] = r;
-  new Convolver(kernel).process(left, right, length);
+  new Convolver(kernel, RATE).process(left, right, length);
   return [left, right];
 }
 
@@ -59,7 +61,7 @@ test.each([
       const heard = new Float64Array(kernel.latencyFrames + made.taps / 2 + 3000);
       heard.set(input);
       const other = channels === 2 ? new Float64Array(heard.length) : null;
-      const convolver = new Convolver(kernel, name);
+      const convolver = new Convolver(kernel, RATE, name);
       for (let at = 0; at < heard.length; at += 128) {
         const count = Math.min(128, heard.length - at);
         convolver.process(heard.subarray(at, at + count), other && other.subarray(at, at + count), count);
@@ -106,7 +108,7 @@ test.each([
   const [flat, boosted] = [design(always), design([...always, band('bell', hz, { gainDb: 12, q })])].map(toKernel);
   expect(flat.tail !== null).toBe(length === 'long');
   expect(boosted.taps).toBe(flat.taps);
-  const convolver = new Convolver(flat);
+  const convolver = new Convolver(flat, RATE);
   const frames = flat.latencyFrames + 120000;
   const signal = Float64Array.from({ length: frames }, (_, n) => 0.25 * Math.sin((2 * Math.PI * hz * n) / RATE));
   const heard = signal.slice();
@@ -121,4 +123,132 @@ test.each([
   const most = ((2 * Math.PI * hz) / RATE) ** 2 * 0.25 * 10 ** (12 / 20);
   for (let n = settled; n < frames; n++)
     if (Math.abs(heard[n] - 2 * heard[n - 1] + heard[n - 2]) > 1.3 * most) throw new Error(`a step at ${n}`);
+});
+
+describe('going over to another kernel', () => {
+  const narrow = band('bell', 60, { gainDb: 9, q: 8, channel: 'mid' });
+  const kernels = (always: BandSettings[]) =>
+    [0, 12, -12].map((gainDb) => toKernel(design([...always, band('bell', 300, { gainDb, q: 2 })], 2)));
+  const random = seededRandom(3);
+  const FRAMES = 60000;
+  const input = [0, 1].map(() => Float64Array.from({ length: FRAMES }, () => random() - 0.5));
+  /** What comes out in blocks of odd sizes, with something done before some frames. */
+  const run = (kernel: ConvolutionKernel, name: string, at: ReadonlyMap<number, (convolver: Convolver) => void>) => {
+    const convolver = new Convolver(kernel, RATE, name);
+    const [left, right] = input.map((side) => side.slice());
+    const stops = [...at.keys(), FRAMES].sort((one, other) => one - other);
+    for (let from = 0, n = 0; from < FRAMES; n++) {
+      at.get(from)?.(convolver);
+      const next = stops.find((stop) => stop > from)!;
+      const to = Math.min(next, from + [128, 333, 512][n % 3]);
+      convolver.process(left.subarray(from, to), right.subarray(from, to), to - from);
+      from = to;
+    }
+    return [left, right];
+  };
+  const FADE = Math.round(0.024 * RATE);
+
+  test.each([
+    ['short', [], ''],
+    ['short, other blocks', [], String.fromCharCode(1)],
+    ['long', [narrow], ''],
+    ['long, other blocks', [narrow], String.fromCharCode(5)],
+  ] as const)('it is heard from the very frame on, whatever came before, made ready or not: %s', (_, always, name) => {
+    const [flat, up, down] = kernels([...always]);
+    expect(flat.tail !== null).toBe(always.length > 0);
+    expect(new Set([flat, up, down].map(({ taps }) => taps)).size).toBe(1);
+    const alone = [flat, up, down].map((kernel) => run(kernel, name, new Map()));
+    for (const at of [20001, 33333, 40960]) {
+      const ways = [
+        new Map([[at, (convolver: Convolver) => convolver.switchTo(up)]]),
+        new Map([
+          [at - 4000, (convolver: Convolver) => convolver.prepare(up)],
+          [at, (convolver: Convolver) => convolver.switchTo(up)],
+        ]),
+        new Map([
+          [at - 19000, (convolver: Convolver) => convolver.prepare(up)],
+          [at, (convolver: Convolver) => convolver.switchTo(up)],
+        ]),
+        new Map([
+          [
+            at - 19000,
+            (convolver: Convolver) => {
+              for (const kernel of [down, up, flat]) convolver.prepare(kernel);
+            },
+          ],
+          [at - 12000, (convolver: Convolver) => convolver.switchTo(down)],
+          [at - 9000, (convolver: Convolver) => convolver.switchTo(flat)],
+          [at - 8000, (convolver: Convolver) => convolver.prepare(up)],
+          [at, (convolver: Convolver) => convolver.switchTo(up)],
+        ]),
+      ];
+      for (const way of ways)
+        run(flat, name, way).forEach((side, i) => {
+          const wrong = side.findIndex((value, n) => {
+            if (n > at && n < at + FADE) {
+              const [low, high] = [alone[0][i][n], alone[1][i][n]].sort((one, other) => one - other);
+              return value < low - 1e-9 || value > high + 1e-9;
+            }
+            // Down and back again before it.
+            const isDown = way.has(at - 12000) && n > at - 12000 && n < at - 9000 + FADE;
+            return !isDown && Math.abs(value - alone[n <= at ? 0 : 1][i][n]) > 1e-9;
+          });
+          expect(wrong).toBe(-1);
+        });
+    }
+  });
+
+  test('what was made ready costs the convolutions of its beginning, and no more, when it is wanted', () => {
+    const [flat, up] = kernels([narrow]);
+    const costOf = (readyAt: number) => {
+      let cost = 0;
+      const switched = (convolver: Convolver) => {
+        const added = jest.spyOn(BlockConvolver.prototype, 'add');
+        convolver.switchTo(up);
+        cost = added.mock.calls.length;
+        added.mockRestore();
+      };
+      run(flat, '', new Map([[readyAt, (convolver: Convolver) => convolver.prepare(up)]]).set(40000, switched));
+      return cost;
+    };
+    expect(costOf(40000 - RATE / 2)).toBe(up.head.count);
+    expect(costOf(39999)).toBeGreaterThan(up.head.count);
+  });
+
+  test.each([
+    ['short', []],
+    ['long', [narrow]],
+  ] as const)('what is wanted while it goes over comes after it: %s', (_, always) => {
+    const [flat, up, down] = kernels([...always]);
+    const alone = run(down, '', new Map())[0];
+    const heard = run(
+      flat,
+      '',
+      new Map([
+        [30000, (convolver: Convolver) => convolver.switchTo(up)],
+        [30100, (convolver: Convolver) => convolver.switchTo(flat)],
+        [30200, (convolver: Convolver) => convolver.switchTo(down)],
+      ]),
+    )[0];
+    const after = 30000 + 2 * FADE;
+    expect(Math.max(...heard.map((value, n) => (n > after ? Math.abs(value - alone[n]) : 0)))).toBeLessThan(1e-9);
+    const before = heard.subarray(30000 + FADE, after);
+    expect(Math.max(...before.map((value, n) => Math.abs(value - alone[30000 + FADE + n])))).toBeGreaterThan(1e-3);
+  });
+
+  test.each([
+    ['short', []],
+    ['long', [narrow]],
+  ] as const)('taken at once it is heard as if it had always run, and again after a reset: %s', (_, always) => {
+    const [flat, up] = kernels([...always]);
+    const alone = run(up, '', new Map())[0];
+    const jumped = run(flat, '', new Map([[30011, (convolver: Convolver) => convolver.jumpTo(up)]]))[0];
+    expect(Math.max(...jumped.map((value, n) => (n >= 30011 ? Math.abs(value - alone[n]) : 0)))).toBeLessThan(1e-9);
+    const reset = (convolver: Convolver) => {
+      convolver.switchTo(up);
+      convolver.reset();
+    };
+    const anew = run(flat, '', new Map([[0, reset]]))[0];
+    expect(Math.max(...anew.map((value, n) => Math.abs(value - alone[n])))).toBeLessThan(1e-9);
+  });
 });

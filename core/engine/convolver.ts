@@ -1,284 +1,105 @@
-import FFT from 'fft.js';
-import type { LinearPhaseDesign } from '../filters/linear-phase';
+import { BlockConvolver } from './block-convolver';
+import { HEAD, TAIL, type ConvolutionKernel } from './convolution-kernel';
+import { curveOf, FADE_SECONDS } from './fade-curve';
 import type { Processor } from './processor';
 
-/** Frames that a convolver takes at a time for the beginning of a response; and for what comes after it. */
-const HEAD = 512;
-const TAIL = 8192;
-/** Where the tail begins: it is two of its blocks late, one that is gathered and one that is worked on, and the head one of its own. */
-const TAIL_BEGINS = 2 * TAIL - HEAD;
-
-/**
- * A stretch of a matrix of impulse responses as the spectra of its partitions, for a signal z = left + j·right: the output is `direct * z +
- * mirrored * conj(z)`, which is left in its real part and right in its imaginary one.
- */
-interface Partitions {
-  count: number;
-  direct: Float64Array;
-  /** null where both sides pass alike. */
-  mirrored: Float64Array | null;
-}
-
-/** A response as a convolver runs it. */
-export interface ConvolutionKernel {
-  latencyFrames: number;
-  taps: number;
-  /** Its beginning in short partitions, and the rest in long ones. */
-  head: Partitions;
-  tail: Partitions | null;
-}
-
-/** The memory of a kernel, to be handed over to another thread. */
-export const kernelBuffers = ({ head, tail }: ConvolutionKernel) =>
-  [head.direct, head.mirrored, tail?.direct, tail?.mirrored].flatMap((spectra) => (spectra ? [spectra.buffer] : []));
-
-/** Spectra of the partitions of a complex response. */
-function partitionSpectra(real: Float64Array, imaginary: Float64Array, frames: number): Float64Array {
-  const fft = new FFT(2 * frames);
-  const partitions = Math.ceil(real.length / frames);
-  const spectra = new Float64Array(partitions * 4 * frames);
-  const padded = new Array<number>(4 * frames).fill(0);
-  const out = new Array<number>(4 * frames).fill(0);
-  for (let p = 0; p < partitions; p++) {
-    for (let n = 0; n < frames; n++) {
-      padded[2 * n] = real[p * frames + n] ?? 0;
-      padded[2 * n + 1] = imaginary[p * frames + n] ?? 0;
-    }
-    fft.transform(out, padded);
-    spectra.set(out, p * 4 * frames);
-  }
-  return spectra;
-}
-
-/** A design as a convolver runs it. The latency is half of the taps, and the block that is gathered first. */
-export function toKernel({ taps, leftToLeft, sides }: LinearPhaseDesign): ConvolutionKernel {
-  // With l = (z + z*)/2 and r = (z − z*)/2j, out = (ll·l + rl·r) + j(lr·l + rr·r).
-  const combined = (sign: 1 | -1): [Float64Array, Float64Array] =>
-    sides
-      ? [
-          leftToLeft.map((value, n) => (value + sign * sides.rightToRight[n]) / 2),
-          sides.leftToRight.map((value, n) => (value - sign * sides.rightToLeft[n]) / 2),
-        ]
-      : [leftToLeft, new Float64Array(taps)];
-  const [direct, mirrored] = [combined(1), sides && combined(-1)];
-  const stretch = (from: number, to: number, frames: number): Partitions => {
-    const spectra = ([real, imaginary]: [Float64Array, Float64Array]) =>
-      partitionSpectra(real.subarray(from, to), imaginary.subarray(from, to), frames);
-    return { count: Math.ceil((to - from) / frames), direct: spectra(direct), mirrored: mirrored && spectra(mirrored) };
-  };
-  const isLong = taps > 2 * TAIL;
-  return {
-    taps,
-    latencyFrames: taps / 2 + HEAD,
-    head: stretch(0, isLong ? TAIL_BEGINS : taps, HEAD),
-    tail: isLong ? stretch(TAIL_BEGINS, taps, TAIL) : null,
-  };
-}
-
-/** Blocks of a signal in, blocks of its convolution with some partitions out (overlap-save), in steps that can be spread over time. */
-class BlockConvolver {
-  private readonly fft: FFT;
-  private readonly points: number;
-  /** Spectra of the last blocks of input, a ring. */
-  private readonly history: Float64Array;
-  private newest = 0;
-  /** The last block and the one that is gathered, complex. */
-  private readonly input: number[];
-  private readonly spectrum: number[];
-  private readonly result: number[];
-
-  constructor(
-    private readonly frames: number,
-    private readonly count: number,
-  ) {
-    this.points = 2 * frames;
-    this.fft = new FFT(this.points);
-    [this.input, this.spectrum, this.result] = [this.spectra(), this.spectra(), this.spectra()];
-    this.history = new Float64Array(count * 2 * this.points);
-  }
-
-  /** Room for a spectrum, or for a sum of some. */
-  spectra(): number[] {
-    return new Array<number>(2 * this.points).fill(0);
-  }
-
-  /** Puts a frame of the block that is gathered. */
-  put(frame: number, left: number, right: number): void {
-    this.input[2 * (this.frames + frame)] = left;
-    this.input[2 * (this.frames + frame) + 1] = right;
-  }
-
-  /** The block is full: takes its spectrum, and begins the next. */
-  take(): void {
-    this.newest = (this.newest + this.count - 1) % this.count;
-    this.fft.transform(this.spectrum, this.input);
-    const at = this.newest * 2 * this.points;
-    for (let k = 0; k < 2 * this.points; k++) this.history[at + k] = this.spectrum[k];
-    for (let n = 0; n < 2 * this.frames; n++) this.input[n] = this.input[n + 2 * this.frames];
-  }
-
-  /** Adds what one partition gives to a sum. */
-  add(partition: number, { direct, mirrored }: Partitions, sum: number[]): void {
-    const { history, points } = this;
-    const from = ((this.newest + partition) % this.count) * 2 * points;
-    const to = partition * 2 * points;
-    for (let k = 0; k < 2 * points; k += 2) {
-      const re = history[from + k];
-      const im = history[from + k + 1];
-      sum[k] += re * direct[to + k] - im * direct[to + k + 1];
-      sum[k + 1] += re * direct[to + k + 1] + im * direct[to + k];
-    }
-    if (!mirrored) return;
-    // The spectrum of the conjugate signal is conj(Z[−k]).
-    for (let k = 0; k < 2 * points; k += 2) {
-      const opposite = k === 0 ? 0 : 2 * points - k;
-      const re = history[from + opposite];
-      const im = -history[from + opposite + 1];
-      sum[k] += re * mirrored[to + k] - im * mirrored[to + k + 1];
-      sum[k + 1] += re * mirrored[to + k + 1] + im * mirrored[to + k];
-    }
-  }
-
-  /** The block of output that was added up, complex, from index `2 · frames` on. */
-  output(sum: number[]): readonly number[] {
-    this.fft.inverseTransform(this.result, sum);
-    return this.result;
-  }
-
-  get isSound(): boolean {
-    let zeros = 0;
-    for (let i = 0; i < this.history.length; i++) zeros += this.history[i] * 0;
-    return zeros === 0;
-  }
-
-  reset(): void {
-    this.history.fill(0);
-    this.input.fill(0);
-  }
-}
-
-/** Makes one block of output into the next, from the old kernel's to the new one's along half a cosine. */
-function fadeOver(result: readonly number[], output: Float64Array, frames: number): void {
-  for (let n = 0; n < frames; n++) {
-    const share = 0.5 - 0.5 * Math.cos((Math.PI * (n + 0.5)) / frames);
-    for (let i = 2 * n; i < 2 * n + 2; i++) output[i] += share * (result[2 * frames + i] - output[i]);
-  }
-}
-
-/** The kernels that a part of a convolver runs: the one that is heard, and the one that it goes over to with the next block. */
-class Succession {
-  private waiting: ConvolutionKernel | null = null;
-
-  constructor(public current: ConvolutionKernel) {}
-
-  want(kernel: ConvolutionKernel): void {
-    this.waiting = kernel === this.current ? null : kernel;
-  }
-
-  /** The next one, which is the current one from now on; null where there is none. */
-  takeNext(): ConvolutionKernel | null {
-    const next = this.waiting;
-    this.waiting = null;
-    if (next) this.current = next;
-    return next;
-  }
-}
-
-/** Blocks of the head in one of the tail: so many steps there are to spread the tail's work over, the last two for its transforms. */
+/** Blocks of the head in one of the tail: so many steps there are to spread the tail's work over, the last for the transform of what came in. */
 const STEPS = TAIL / HEAD;
+/** What is worked out beside each other is transformed back in so many steps in turn. */
+const PLACES = 8;
+/** After so many turns of the tail's blocks all that is heard of it was worked out in its own time. */
+const TURNS = 2;
 
-/** What a long response adds after its beginning, in long blocks whose work is spread over the short ones. */
-class Tail {
-  private readonly blocks: BlockConvolver;
-  private readonly kernels: Succession;
-  private readonly count: number;
-  /** What is heard now, and what is worked out for the next block. */
-  private heard = new Float64Array(2 * TAIL);
-  private coming = new Float64Array(2 * TAIL);
-  private before: Partitions;
-  private after: Partitions | null = null;
-  private readonly sumBefore: number[];
-  private readonly sumAfter: number[];
-  private filled: number;
+/** What is ready and not asked for is let go of after so many turns, and the oldest of more than so many: more steps there are none from one value to another. */
+const READY_TURNS = 16;
+const READY_MOST = 16;
 
-  /** @param offset frames by which its blocks are shifted: 0 to {@link TAIL}, a multiple of {@link HEAD} */
+/** What one kernel makes of the signal. */
+class Response {
+  kernel: ConvolutionKernel;
+  /** Of its beginning and of its tail, the block that is heard: two sides, frame by frame. */
+  readonly head = new Float64Array(2 * HEAD);
+  tail: Float64Array;
+  private nextTail: Float64Array;
+  private readonly headSum: number[];
+  private readonly tailSum: number[];
+  private turns = 0;
+  /** The step of its turn in which its sum is transformed back. */
+  private lastStep = STEPS - 2;
+
+  /** @param kernel as in {@link begin} */
   constructor(
     kernel: ConvolutionKernel,
-    private readonly offset: number,
+    private readonly heads: BlockConvolver,
+    private readonly tails: BlockConvolver | null,
   ) {
-    this.before = kernel.tail!;
-    this.count = this.before.count;
-    this.blocks = new BlockConvolver(TAIL, this.count);
-    [this.sumBefore, this.sumAfter] = [this.blocks.spectra(), this.blocks.spectra()];
-    this.kernels = new Succession(kernel);
-    this.filled = offset;
+    this.kernel = kernel;
+    this.headSum = heads.spectra();
+    this.tailSum = tails?.spectra() ?? [];
+    [this.tail, this.nextTail] = [0, 1].map(() => new Float64Array(tails ? 2 * TAIL : 0));
   }
 
-  want(kernel: ConvolutionKernel): void {
-    this.kernels.want(kernel);
+  /** Runs the tail of a kernel from the next turn on. @param others how many are worked out beside it */
+  begin(kernel: ConvolutionKernel, others: number): void {
+    this.kernel = kernel;
+    this.turns = 0;
+    this.lastStep = STEPS - 2 - (others % PLACES);
   }
 
-  put(frame: number, left: number, right: number): void {
-    this.blocks.put(this.filled + frame, left, right);
+  /** Runs a kernel on a signal that was silent so far. */
+  beginInSilence(kernel: ConvolutionKernel): void {
+    this.kernel = kernel;
+    this.turns = TURNS;
+    this.tailSum.fill(0);
+    for (const block of [this.head, this.tail, this.nextTail]) block.fill(0);
   }
 
-  left(frame: number): number {
-    return this.heard[2 * (this.filled + frame)];
+  /** True where its tail is there. */
+  get isWhole(): boolean {
+    return this.tails === null || this.turns >= TURNS;
   }
 
-  right(frame: number): number {
-    return this.heard[2 * (this.filled + frame) + 1];
+  get isForgotten(): boolean {
+    return this.turns > READY_TURNS;
   }
 
-  /** A block of the head is over: does a share of the work. */
-  step(): void {
-    const step = this.filled / HEAD;
-    if (step < STEPS - 2) this.addShare(step);
-    else if (step === STEPS - 2) this.finish();
-    this.filled += HEAD;
-    if (this.filled === TAIL) this.turn();
+  /** Works out at once what it came too late for. @param step how many steps of this turn are over */
+  catchUp(step: number): void {
+    if (this.isWhole) return;
+    const { tailSum, tails, kernel } = this;
+    tailSum.fill(0);
+    for (let p = 0; p < kernel.tail!.count; p++) tails!.add(p, kernel.tail!, tailSum, 1);
+    tails!.output(tailSum, this.tail);
+    tailSum.fill(0);
+    this.turns = TURNS;
+    for (let i = 0; i < step; i++) this.runTail(i);
   }
 
-  private addShare(step: number): void {
-    const share = Math.ceil(this.count / (STEPS - 2));
-    for (let p = step * share; p < Math.min(this.count, (step + 1) * share); p++) {
-      this.blocks.add(p, this.before, this.sumBefore);
-      if (this.after) this.blocks.add(p, this.after, this.sumAfter);
-    }
+  /** Works out the block that is heard of its beginning. */
+  runHead(): void {
+    const { kernel, heads, headSum } = this;
+    headSum.fill(0);
+    for (let p = 0; p < kernel.head.count; p++) heads.add(p, kernel.head, headSum);
+    heads.output(headSum, this.head);
   }
 
-  private finish(): void {
-    const result = this.blocks.output(this.sumBefore);
-    for (let n = 0; n < 2 * TAIL; n++) this.coming[n] = result[2 * TAIL + n];
-    if (!this.after) return;
-    fadeOver(this.blocks.output(this.sumAfter), this.coming, TAIL);
-    this.before = this.after;
+  /** A step of the tail's next block. */
+  runTail(step: number): void {
+    const { tails, tailSum } = this;
+    const { tail } = this.kernel;
+    if (!tails || !tail || this.turns === 0) return;
+    const { lastStep } = this;
+    if (step === lastStep) tails.output(tailSum, this.nextTail);
+    if (step >= lastStep) return;
+    const share = Math.ceil(tail.count / lastStep);
+    for (let p = step * share; p < Math.min(tail.count, (step + 1) * share); p++) tails.add(p, tail, tailSum);
   }
 
-  /** A block is over: what was worked out is heard next. */
-  private turn(): void {
-    [this.heard, this.coming] = [this.coming, this.heard];
-    this.after = this.kernels.takeNext()?.tail ?? null;
-    this.sumBefore.fill(0);
-    this.sumAfter.fill(0);
-    this.blocks.take();
-    this.filled = 0;
-  }
-
-  get isSound(): boolean {
-    return this.blocks.isSound;
-  }
-
-  reset(): void {
-    this.blocks.reset();
-    this.sumBefore.fill(0);
-    this.sumAfter.fill(0);
-    this.heard.fill(0);
-    this.coming.fill(0);
-    this.filled = this.offset;
-    this.kernels.takeNext();
-    this.before = this.kernels.current.tail!;
-    this.after = null;
+  /** A block of the tail is over, and what was worked out is heard. */
+  turn(): void {
+    [this.tail, this.nextTail] = [this.nextTail, this.tail];
+    this.tailSum.fill(0);
+    this.turns++;
   }
 }
 
@@ -286,57 +107,131 @@ class Tail {
 const SHIFT = 128;
 
 /**
- * Convolution with a long response: its beginning in short partitions, the rest in long ones (G. Garcia, "Optimal Filter Partition for
- * Efficient Convolution with Short Input/Output Delay", AES 113, 2002; overlap-save). A change of the kernel is eased: over one block the
- * output goes from the old kernel's to the new one's. `process` allocates nothing.
+ * Convolution with a long response: its beginning in short partitions, the rest in long ones, whose work is spread over the short ones
+ * (G. Garcia, "Optimal Filter Partition for Efficient Convolution with Short Input/Output Delay", AES 113, 2002; overlap-save). A change of
+ * the kernel is eased: the other one is worked out of the same past signal, and the output goes over to it. `process` allocates nothing.
  */
 export class Convolver implements Processor<ConvolutionKernel> {
-  private readonly kernels: Succession;
-  private readonly blocks: BlockConvolver;
-  private readonly tail: Tail | null;
-  private readonly sum: number[];
-  private readonly output = new Float64Array(2 * HEAD);
+  private readonly taps: number;
+  private readonly heads: BlockConvolver;
+  private readonly tails: BlockConvolver | null;
+  private current: Response;
+  /** What comes in its place, and so many frames of the way that are over; −1 before it is begun. */
+  private next: Response | null = null;
+  private faded = -1;
+  /** What is wanted after that. */
+  private wanted: { kernel: ConvolutionKernel; atOnce: boolean } | null = null;
+  /** What is worked out unheard, the oldest first; and what has been let go of. */
+  private readonly ready: Response[] = [];
+  private readonly free: Response[] = [];
+  private readonly fade: Float64Array;
   private readonly offset: number;
+  private readonly tailOffset: number;
   private filled: number;
+  private tailFilled: number;
 
   /** @param name sets by how much its blocks are shifted: always the same for the same name */
-  constructor(
-    private readonly kernel: ConvolutionKernel,
-    name = '',
-  ) {
-    this.kernels = new Succession(kernel);
-    this.blocks = new BlockConvolver(HEAD, kernel.head.count);
+  constructor(kernel: ConvolutionKernel, rateHz: number, name = '') {
+    this.taps = kernel.taps;
+    this.heads = new BlockConvolver(HEAD, kernel.head.count);
+    // One more than it takes: what came last is worked out as well for a kernel that comes later.
+    this.tails = kernel.tail && new BlockConvolver(TAIL, kernel.tail.count + 1);
+    this.current = new Response(kernel, this.heads, this.tails);
+    this.current.beginInSilence(kernel);
+    this.fade = curveOf(FADE_SECONDS, rateHz);
     const shifts = [...name].reduce((sum, letter) => sum + letter.charCodeAt(0), 0);
-    this.sum = this.blocks.spectra();
-    this.offset = (shifts * SHIFT) % HEAD;
-    this.tail = kernel.tail && new Tail(kernel, (Math.floor((shifts * SHIFT) / HEAD) * HEAD) % TAIL);
-    this.filled = this.offset;
+    this.filled = this.offset = (shifts * SHIFT) % HEAD;
+    this.tailFilled = this.tailOffset = (Math.floor((shifts * SHIFT) / HEAD) * HEAD) % TAIL;
   }
 
   get warmUpFrames(): number {
-    return this.kernel.taps + HEAD;
+    return this.taps + HEAD;
   }
 
   canEaseTo(kernel: ConvolutionKernel): boolean {
-    return kernel.taps === this.kernel.taps;
+    return kernel.taps === this.taps;
   }
 
-  /** The kernel to run from now on. @param kernel as long as the one that runs */
+  /** The kernel to run from now on, as soon as it costs no burst of work. @param kernel as long as the one that runs */
   easeTo(kernel: ConvolutionKernel): void {
-    this.kernels.want(kernel);
-    this.tail?.want(kernel);
+    this.want(kernel, false);
+  }
+
+  /** The kernel to go over to from the next frame on. @param kernel as long as the one that runs */
+  switchTo(kernel: ConvolutionKernel): void {
+    this.want(kernel, true);
+  }
+
+  /** The kernel to run from the next frame on, without going over. @param kernel as long as the one that runs */
+  jumpTo(kernel: ConvolutionKernel): void {
+    this.want(kernel, true);
+    while (this.faded >= 0) this.arrive();
+  }
+
+  /** Works a kernel out unheard, so that going over to it costs no burst of work. @param kernel as long as the one that runs */
+  prepare(kernel: ConvolutionKernel): void {
+    // Without a tail there is nothing to do before it is heard.
+    if (!this.tails || this.ready.some((response) => response.kernel === kernel)) return;
+    if (this.ready.length === READY_MOST) this.free.push(this.ready.shift()!);
+    this.ready.push(this.begin(kernel));
+  }
+
+  private begin(kernel: ConvolutionKernel): Response {
+    const response = this.free.pop() ?? new Response(kernel, this.heads, this.tails);
+    response.begin(kernel, 1 + this.ready.length);
+    return response;
+  }
+
+  private want(kernel: ConvolutionKernel, atOnce: boolean): void {
+    this.wanted = null;
+    if (this.faded > 0) {
+      if (kernel !== this.next!.kernel) this.wanted = { kernel, atOnce };
+      return;
+    }
+    if (this.next?.kernel !== kernel) this.letGoOfNext();
+    if (kernel === this.current.kernel) return;
+    this.next ??= this.takeReady(kernel) ?? this.begin(kernel);
+    if (atOnce) this.next.catchUp(this.tailFilled / HEAD);
+    if (this.next.isWhole) this.goOver();
+  }
+
+  private takeReady(kernel: ConvolutionKernel): Response | undefined {
+    const place = this.ready.findIndex((response) => response.kernel === kernel);
+    return place < 0 ? undefined : this.ready.splice(place, 1)[0];
+  }
+
+  private letGoOfNext(): void {
+    if (this.next) this.free.push(this.next);
+    this.next = null;
+    this.faded = -1;
+  }
+
+  private goOver(): void {
+    this.next!.runHead();
+    this.faded = 0;
+  }
+
+  /** The one that came in is heard alone. */
+  private arrive(): void {
+    [this.current, this.next] = [this.next!, this.current];
+    this.letGoOfNext();
+    if (this.wanted) this.want(this.wanted.kernel, this.wanted.atOnce);
   }
 
   reset(): void {
-    this.blocks.reset();
-    this.tail?.reset();
-    this.output.fill(0);
+    const { kernel } = this.wanted ?? this.next ?? this.current;
+    this.wanted = null;
+    this.letGoOfNext();
+    this.free.push(...this.ready.splice(0));
+    this.heads.reset();
+    this.tails?.reset();
+    this.current.beginInSilence(kernel);
     this.filled = this.offset;
-    this.kernels.takeNext();
+    this.tailFilled = this.tailOffset;
   }
 
   get isSound(): boolean {
-    return this.blocks.isSound && (this.tail?.isSound ?? true);
+    return this.heads.isSound && (this.tails?.isSound ?? true);
   }
 
   release(): void {
@@ -344,36 +239,51 @@ export class Convolver implements Processor<ConvolutionKernel> {
   }
 
   process(left: Float64Array, right: Float64Array | null, frames: number): void {
-    const { blocks, tail, output } = this;
+    const { heads, tails, fade } = this;
     for (let n = 0; n < frames; n++) {
       const at = this.filled;
+      const tailAt = this.tailFilled + at;
       const l = left[n];
       const r = right ? right[n] : 0;
-      blocks.put(at, l, r);
-      left[n] = output[2 * at];
-      if (right) right[n] = output[2 * at + 1];
-      if (tail) {
-        tail.put(at, l, r);
-        left[n] += tail.left(at);
-        if (right) right[n] += tail.right(at);
+      heads.put(at, l, r);
+      if (tails) tails.put(tailAt, l, r);
+      const { current } = this;
+      left[n] = current.head[2 * at] + (tails ? current.tail[2 * tailAt] : 0);
+      if (right) right[n] = current.head[2 * at + 1] + (tails ? current.tail[2 * tailAt + 1] : 0);
+      if (this.faded >= 0) {
+        const next = this.next!;
+        const share = fade[this.faded];
+        left[n] += share * (next.head[2 * at] + (tails ? next.tail[2 * tailAt] : 0) - left[n]);
+        if (right) right[n] += share * (next.head[2 * at + 1] + (tails ? next.tail[2 * tailAt + 1] : 0) - right[n]);
+        if (++this.faded === fade.length) this.arrive();
       }
       if (++this.filled === HEAD) this.runBlock();
     }
   }
 
   private runBlock(): void {
+    const { heads, tails, current, next, ready } = this;
     this.filled = 0;
-    this.blocks.take();
-    const result = this.convolve(this.kernels.current.head);
-    for (let n = 0; n < 2 * HEAD; n++) this.output[n] = result[2 * HEAD + n];
-    const next = this.kernels.takeNext();
-    if (next) fadeOver(this.convolve(next.head), this.output, HEAD);
-    this.tail?.step();
+    heads.take();
+    current.runHead();
+    if (this.faded >= 0) next!.runHead();
+    if (!tails) return;
+    const step = this.tailFilled / HEAD;
+    current.runTail(step);
+    next?.runTail(step);
+    for (let i = 0; i < ready.length; i++) ready[i].runTail(step);
+    this.tailFilled += HEAD;
+    if (this.tailFilled === TAIL) this.turn(tails);
   }
 
-  private convolve(partitions: Partitions): readonly number[] {
-    this.sum.fill(0);
-    for (let p = 0; p < partitions.count; p++) this.blocks.add(p, partitions, this.sum);
-    return this.blocks.output(this.sum);
+  private turn(tails: BlockConvolver): void {
+    const { current, next, ready } = this;
+    this.tailFilled = 0;
+    tails.take();
+    current.turn();
+    next?.turn();
+    for (let i = 0; i < ready.length; i++) ready[i].turn();
+    while (ready[0]?.isForgotten) this.free.push(ready.shift()!);
+    if (this.faded < 0 && next?.isWhole) this.goOver();
   }
 }

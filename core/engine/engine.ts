@@ -2,7 +2,7 @@ import { MASTER_ID } from '../song/model';
 import { latencyOf } from './chain-runner';
 import { boundTracks, chainsOverTime, statesOf, type CompiledSong } from './compile';
 import type { CompiledChain } from './compile-chain';
-import type { ConvolutionKernel } from './convolver';
+import type { ConvolutionKernel } from './convolution-kernel';
 import { KeyTaps } from './keys';
 import { cutsOf, TimelineCuts } from './follow';
 import { planLatency, type LatencyPlan, type StripPlaces, type StripWaits } from './latency';

@@ -1,29 +1,14 @@
 import type { Between } from './cascade';
+import { curveOf, FADE_SECONDS } from './fade-curve';
 import { MAX_BLOCK } from './kernel/layout';
 import { NO_KEYS, type KeyBlocks } from './keys';
 import type { Processor } from './processor';
 
-/** How long the one goes out while the other comes in. */
-const FADE_SECONDS = 0.024;
 /** How long the input of the one that comes rises, so that its own beginning does not ring in it. */
 const RISE_SECONDS = 0.02;
 
 /** It has got ready, and nobody has told it to come in. */
 const UNTIL_TOLD = Infinity;
-
-/** From 0 to 1 over a share of the way, with four derivatives that vanish at both ends: what it leaves beside a sine falls away fast. */
-const smoothly = (x: number) => x ** 5 * (126 + x * (-420 + x * (540 + x * (-315 + x * 70))));
-
-const curves = new Map<number, Float64Array>();
-
-/** The way from 0 to 1 in so many frames. */
-function curveOf(frames: number): Float64Array {
-  const known = curves.get(frames);
-  if (known) return known;
-  const curve = Float64Array.from({ length: frames }, (_, n) => smoothly((n + 0.5) / frames));
-  curves.set(frames, curve);
-  return curve;
-}
 
 /** One that takes the place of another. */
 interface Incoming<Settings> {
@@ -57,8 +42,8 @@ export class Fading<Settings> implements Processor<Settings> {
     rateHz: number,
   ) {
     this.current = make(settings);
-    this.fade = curveOf(Math.round(FADE_SECONDS * rateHz));
-    this.rise = curveOf(Math.round(RISE_SECONDS * rateHz));
+    this.fade = curveOf(FADE_SECONDS, rateHz);
+    this.rise = curveOf(RISE_SECONDS, rateHz);
   }
 
   canEaseTo(): boolean {

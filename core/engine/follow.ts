@@ -19,17 +19,22 @@ class Lane {
   /** The jump that was made ready for. */
   ready = -1;
 
+  /** @param stage the stage of the chain that it leads; −1 for what gets ready for nothing */
   constructor(
     readonly timeline: Timeline,
     readonly late: number,
     private readonly readyFrames: number,
+    readonly stage = -1,
   ) {}
 
   /** Goes to a frame, which mostly lies a little behind the last one. */
   locate(frame: number): void {
     const { timeline } = this;
     const place = frame - this.late;
-    if (timeline[this.at].from > place) this.at = 0;
+    if (timeline[this.at].from > place) {
+      this.at = 0;
+      this.ready = -1;
+    }
     while (this.at + 1 < timeline.length && timeline[this.at + 1].from <= place) this.at++;
   }
 
@@ -37,15 +42,26 @@ class Lane {
     return this.timeline[this.at].end !== null;
   }
 
+  /** The jump that is made ready for next: a convolution gets ready for several. */
+  private get nextJump(): number {
+    const { timeline, at, ready, stage } = this;
+    const after = this.stacks && ready > at ? ready : at;
+    return timeline[after].nextJumps[stage] ?? -1;
+  }
+
+  private get stacks(): boolean {
+    return this.timeline[0].start.chain.stages[this.stage]?.kind === 'convolution';
+  }
+
   /** Frame from which on the next jump is made ready for; ∞ where there is none. */
   private get readyAt(): number {
-    const { nextJump } = this.timeline[this.at];
+    const { nextJump } = this;
     return nextJump < 0 ? Infinity : this.timeline[nextJump].from + this.late - this.readyFrames;
   }
 
   /** True once where it is time to get ready for the next jump. */
   becomesReady(frame: number): boolean {
-    const { nextJump } = this.timeline[this.at];
+    const { nextJump } = this;
     if (this.ready === nextJump || frame < this.readyAt) return false;
     this.ready = nextJump;
     return true;
@@ -91,7 +107,7 @@ export class Follower {
   ) {
     const ready = Math.round(READY_SECONDS * rateHz);
     this.mixer = new Lane(timeline, leaves, ready);
-    this.stages = stages.map((late) => new Lane(timeline, late, ready));
+    this.stages = stages.map((late, i) => new Lane(timeline, late, ready, i));
     this.lead = Math.round(LEAD_SECONDS * rateHz);
   }
 
@@ -119,9 +135,19 @@ export class Follower {
       }
       // A jump that has come is made ready for again where a loop leads back to it.
       if (immediately || lane.at >= lane.ready) lane.ready = -1;
-      if (lane.becomesReady(frame)) strip.prepareStage(i, this.timeline[lane.ready]);
+      while (lane.becomesReady(frame)) strip.prepareStage(i, this.timeline[lane.ready]);
     }
   }
+}
+
+/** What parts of a strip have borders of their own: by how late they are, and those that get ready for something. */
+function lanesOf(timeline: Timeline, { leaves, stages }: StripPlaces, ready: number): Lane[] {
+  const jumping = stages.flatMap((late, i) =>
+    timeline[0].nextJumps[i] >= 0 ? [new Lane(timeline, late, ready, i)] : [],
+  );
+  const known = new Set(jumping.map(({ late }) => late));
+  const others = new Set([leaves, ...stages].filter((late) => !known.has(late)));
+  return [...jumping, ...[...others].map((late) => new Lane(timeline, late, ready))];
 }
 
 /** Where the blocks of a song are cut, so that every border of its passages is heard at its own sample. */
@@ -130,9 +156,7 @@ export class TimelineCuts {
 
   constructor(strips: readonly { timeline: Timeline | null; places: StripPlaces }[], rateHz: number) {
     const ready = Math.round(READY_SECONDS * rateHz);
-    this.lanes = strips.flatMap(({ timeline, places }) =>
-      timeline ? [...new Set([places.leaves, ...places.stages])].map((late) => new Lane(timeline, late, ready)) : [],
-    );
+    this.lanes = strips.flatMap(({ timeline, places }) => (timeline ? lanesOf(timeline, places, ready) : []));
   }
 
   /** @returns how many frames from one on may be run at once, at least 1 */

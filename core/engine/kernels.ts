@@ -1,6 +1,6 @@
 import { designLinearPhase } from '../filters';
 import type { KernelRequest } from './compile-chain';
-import { toKernel, type ConvolutionKernel } from './convolver';
+import { toKernel, type ConvolutionKernel } from './convolution-kernel';
 
 /** A kernel as it was asked for, with how far it is from the level that is wanted. */
 export interface DesignedKernel {

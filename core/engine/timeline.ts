@@ -1,6 +1,7 @@
 import type { StripPassage } from '../passages';
 import { bandsOf, givesWay, withEqualizers, type Band, type Chain, type Strip } from '../song';
 import type { CompiledStrip } from './compile';
+import type { CompiledStage } from './compile-chain';
 import { knot, piecesOf, type Piece } from './pieces';
 
 /** What of a strip a passage may change. */
@@ -13,10 +14,11 @@ export interface TimelineSegment {
   start: TimelineState;
   /** What it moves to; null where nothing moves. */
   end: TimelineState | null;
-  /** Number of the next segment that begins with something that is no move of what was before; −1 where there is none. */
-  nextJump: number;
+  /** For each stage of the chain, the number of the next segment that begins with something that is no move of what was before; −1 where there is none. */
+  nextJumps: readonly number[];
 }
 export type Timeline = readonly TimelineSegment[];
+const NO_JUMPS: readonly number[] = [];
 
 /** A filter that jumps farther than this, by ratio, is another one: the sound goes over, and no sweep is heard. */
 const FARTHEST_MOVED = 1.5;
@@ -50,20 +52,22 @@ class Names {
 }
 
 /** True where a stage becomes another one, which cannot be reached by a move. */
-function jumps(before: TimelineState, after: TimelineState): boolean {
-  return after.chain.stages.some((stage, i) => {
-    const last = before.chain.stages[i];
-    if (stage.kind === 'cascade' && last.kind === 'cascade')
-      return (
-        stage.sections.length !== last.sections.length ||
-        stage.sections.some(({ key, g, k }, n) => {
-          const one = last.sections[n];
-          return key !== one.key || ratio(g, one.g) > FARTHEST_MOVED || ratio(k, one.k) > FARTHEST_MOVED;
-        })
-      );
-    return stage.kind === 'processor' && last.kind === 'processor' && stage.settings.enabled !== last.settings.enabled;
-  });
+function isJump(last: CompiledStage, stage: CompiledStage): boolean {
+  if (stage.kind === 'cascade' && last.kind === 'cascade')
+    return (
+      stage.sections.length !== last.sections.length ||
+      stage.sections.some(({ key, g, k }, n) => {
+        const one = last.sections[n];
+        return key !== one.key || ratio(g, one.g) > FARTHEST_MOVED || ratio(k, one.k) > FARTHEST_MOVED;
+      })
+    );
+  if (stage.kind === 'convolution' && last.kind === 'convolution') return stage.kernelId !== last.kernelId;
+  return stage.kind === 'processor' && last.kind === 'processor' && stage.settings.enabled !== last.settings.enabled;
 }
+
+/** A stage other than a convolution, which moves by jumps, becomes another one. */
+const isCut = (before: TimelineState, after: TimelineState) =>
+  after.chain.stages.some((stage, i) => stage.kind !== 'convolution' && isJump(before.chain.stages[i], stage));
 
 /**
  * What passages make of a strip over the song.
@@ -83,9 +87,9 @@ export function compileTimeline(
     const state = (made: Strip) => (made === strip ? base : compile(made, named(made.chain)));
     /** On its way a filter may become one of other sections: what lies around that is cut finely, since nothing moves across it. */
     const segmentsOf = ({ from, start, end, until, at }: Piece): TimelineSegment[] => {
-      const segment = { from, start: state(start), end: end && state(end), nextJump: -1 };
+      const segment = { from, start: state(start), end: end && state(end), nextJumps: NO_JUMPS };
       const half = at ? knot(from, until!, 0.5) : from;
-      if (!segment.end || half <= from || half >= until! || !jumps(segment.start, segment.end)) return [segment];
+      if (!segment.end || half <= from || half >= until! || !isCut(segment.start, segment.end)) return [segment];
       const middle = at!(half);
       return [
         ...segmentsOf({ from, start, end: middle, until: half, at }),
@@ -94,9 +98,15 @@ export function compileTimeline(
     };
     return segmentsOf(piece);
   });
-  for (let i = segments.length - 2; i >= 0; i--) {
+  const jumps = base.chain.stages.map(() => -1);
+  for (let i = segments.length - 1; i >= 0; i--) {
     const { start, end } = segments[i];
-    segments[i].nextJump = jumps(end ?? start, segments[i + 1].start) ? i + 1 : segments[i + 1].nextJump;
+    segments[i + 1]?.start.chain.stages.forEach((stage, n) => {
+      // A convolution does not move within a segment.
+      const { stages } = (stage.kind === 'convolution' ? start : (end ?? start)).chain;
+      if (isJump(stages[n], stage)) jumps[n] = i + 1;
+    });
+    segments[i].nextJumps = [...jumps];
   }
   return segments;
 }
