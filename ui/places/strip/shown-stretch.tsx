@@ -1,11 +1,12 @@
 'use client';
 import { useEffect, useState } from 'react';
+import styled from 'styled-components';
 import type { Span } from '../../window/view/song-view';
 import { writeTime } from '@/core/formats';
 import type { StripView } from './strip-view';
 
-/** Figures follow a gesture eight times a second. */
-const FOLLOW_MS = 125;
+/** Two figures that both move are read four times a second, not eight. */
+const FOLLOW_MS = 250;
 
 /** Which stretch of the song is shown, in words. */
 export function ShownStretch({ view }: { view: StripView }) {
@@ -23,5 +24,17 @@ export function ShownStretch({ view }: { view: StripView }) {
     };
   }, [view]);
   const span = followed?.view === view ? followed.span : view.span();
-  return <span>{span ? `${writeTime(span.from)} to ${writeTime(span.to)} shown` : 'Song'}</span>;
+  return <Shown>{span ? `${writeTime(span.from)} to ${writeTime(span.to)} shown` : 'Song'}</Shown>;
 }
+
+/** Of a size of its own, out of the page's flow: while it changes nothing else is laid out. */
+const Shown = styled.span`
+  contain: strict;
+  will-change: transform;
+  position: absolute;
+  top: 7px;
+  left: 18px;
+  width: 190px;
+  height: 1.25em;
+  color: var(--soft);
+`;

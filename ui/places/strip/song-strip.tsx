@@ -239,17 +239,16 @@ const Label = styled.div`
   line-height: 1.25;
   > button {
     position: absolute;
+    z-index: 1;
     top: 2px;
     /* The playhead at the beginning is as wide as a target must be. */
     right: 18px;
     min-height: 24px;
     font-size: 12px;
   }
-  span {
-    display: block;
-    color: var(--soft);
-  }
   b {
+    display: block;
+    margin-top: 1.25em;
     font-weight: 500;
   }
 `;
