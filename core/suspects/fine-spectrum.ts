@@ -24,6 +24,8 @@ export class FineSpectrum {
   private readonly levels = new Float64Array(FINE_BANDS);
   private readonly totals: number[] = [];
   readonly binHz: number;
+  /** From one frame to the next. */
+  readonly hopSeconds: number;
   /** Middles of the bins' first and last of every band. */
   private readonly edges: { first: number; last: number }[];
 
@@ -40,9 +42,9 @@ export class FineSpectrum {
       const nearest = Math.round(hz / this.binHz);
       return last >= first ? { first, last } : { first: nearest, last: nearest };
     });
-    this.frames = new FrameAnalyser(size, size / (lengthFrames > LONG_SECONDS * rateHz ? 2 : 4), (power) =>
-      this.take(power),
-    );
+    const hop = size / (lengthFrames > LONG_SECONDS * rateHz ? 2 : 4);
+    this.hopSeconds = hop / rateHz;
+    this.frames = new FrameAnalyser(size, hop, (power) => this.take(power));
   }
 
   push(samples: readonly ArrayLike<number>[]): void {

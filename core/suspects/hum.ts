@@ -7,12 +7,23 @@ const DRIFT = 0.006;
 const HARMONICS = 8;
 /** Bins are kept up to here, Hz. */
 const HIGHEST_HZ = 520;
-/** A harmonic is there where it stands this far over the middle of its surroundings, dB, for so much of the time: sounds hide it at times. */
+/**
+ * A harmonic is there where it stands this far over the middle of its surroundings, dB, for so much of the time in which those are softest: sounds hide it
+ * at others.
+ */
 const LEAST_PROMINENCE_DB = 9;
-const LEAST_SHARE = 0.65;
+const LEAST_SHARE = 0.7;
+const SOFTEST_SHARE = 1 / 3;
+const FEWEST_SOFT = 6;
 const SURROUNDINGS_HZ = 9;
 const LEAST_HARMONICS = 3;
 const FEWEST_FRAMES = 6;
+
+const median = (values: number[]) =>
+  percentile(
+    values.sort((a, b) => a - b),
+    0.5,
+  );
 
 /** So many windows tell: of a long recording they lie apart. */
 const MOST_FRAMES = 90;
@@ -39,11 +50,10 @@ export class HumFinder {
     this.frames.push(samples);
   }
 
-  /** Of one harmonic: how far it stands out half of the time, where, and for how much of the time. */
+  /** Of one harmonic, in the windows in which what is around it is softest: how far it stands out half of the time, where, and for how much of the time. */
   private harmonicAt(hz: number): { prominenceDb: number; frequencyHz: number; share: number } {
     const { rows, binHz } = this;
-    const prominences: number[] = [];
-    const places: number[] = [];
+    const windows: { aroundDb: number; prominenceDb: number; place: number }[] = [];
     for (let row = 0; row < rows.count; row++) {
       let top = Math.floor((hz * (1 - DRIFT)) / binHz);
       for (let bin = top; bin <= Math.ceil((hz * (1 + DRIFT)) / binHz); bin++)
@@ -51,26 +61,17 @@ export class HumFinder {
       const around: number[] = [];
       for (let bin = Math.round((hz - SURROUNDINGS_HZ) / binHz); bin <= (hz + SURROUNDINGS_HZ) / binHz; bin++)
         if (Math.abs(bin - top) > 3) around.push(rows.at(row, bin));
-      prominences.push(
-        rows.at(row, top) -
-          percentile(
-            around.sort((a, b) => a - b),
-            0.5,
-          ),
-      );
-      places.push((top + topShift(rows.at(row, top - 1), rows.at(row, top), rows.at(row, top + 1))) * binHz);
+      const aroundDb = median(around);
+      const place = (top + topShift(rows.at(row, top - 1), rows.at(row, top), rows.at(row, top + 1))) * binHz;
+      windows.push({ aroundDb, prominenceDb: rows.at(row, top) - aroundDb, place });
     }
-    const there = prominences.filter((db) => db >= LEAST_PROMINENCE_DB).length;
+    const softest = windows
+      .sort((a, b) => a.aroundDb - b.aroundDb)
+      .slice(0, Math.max(FEWEST_SOFT, Math.round(SOFTEST_SHARE * windows.length)));
     return {
-      prominenceDb: percentile(
-        prominences.sort((a, b) => a - b),
-        0.5,
-      ),
-      frequencyHz: percentile(
-        places.sort((a, b) => a - b),
-        0.5,
-      ),
-      share: there / Math.max(1, prominences.length),
+      prominenceDb: median(softest.map(({ prominenceDb }) => prominenceDb)),
+      frequencyHz: median(softest.map(({ place }) => place)),
+      share: softest.filter(({ prominenceDb }) => prominenceDb >= LEAST_PROMINENCE_DB).length / softest.length,
     };
   }
 
@@ -94,7 +95,7 @@ export class HumFinder {
           lowHz: frequencyHz * 0.98,
           highHz: frequencyHz * 1.02,
           prominenceDb: strongest.prominenceDb,
-          timeShare: strongest.share,
+          timeShare: 1,
           sureness: Math.min(0.98, 0.5 + 0.1 * count),
           harmonics: standing.lastIndexOf(true) + 1,
         },

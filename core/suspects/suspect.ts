@@ -1,9 +1,9 @@
 import { BAND_DEFAULTS, type BandSettings } from '../song';
 
-export const SUSPECTS_VERSION = 3;
+export const SUSPECTS_VERSION = 4;
 
 /** What may be wrong with a recording. */
-export const SUSPECT_KINDS = ['resonance', 'hum', 'rumble', 'hiss', 'sibilance', 'pops'] as const;
+export const SUSPECT_KINDS = ['resonance', 'hum', 'rumble', 'hiss', 'sibilance', 'pops', 'whistle', 'clicks'] as const;
 export type SuspectKind = (typeof SUSPECT_KINDS)[number];
 
 /** Something in a recording that is worth a listen. Nothing is done about it unheard. */
@@ -22,6 +22,9 @@ export interface Suspect {
   sureness: number;
   /** Of hum: how many harmonics stand out. */
   harmonics?: number;
+  /** Of clicks: how many there are, and when the first of them are, seconds. */
+  count?: number;
+  moments?: number[];
   /** What it was found by, for a picture: levels around it as they are seldom, half of the time and often undershot, dB. */
   picture: SuspectPicture;
 }
@@ -42,7 +45,7 @@ export const suspectQ = ({ frequencyHz, lowHz, highHz }: Suspect) => frequencyHz
 
 const within = (value: number, low: number, high: number) => Math.min(high, Math.max(low, value));
 
-/** Bands that fit a suspect, to begin with: bells for what is narrow, notches for hum, pass filters for what lies beyond the track. */
+/** Bands that fit a suspect, to begin with: bells for what is narrow, notches for hum, pass filters for what lies beyond the track; none for clicks, which no filter takes away. */
 export function bandsForSuspect(suspect: Suspect): BandSettings[] {
   const { kind, frequencyHz, lowHz, highHz, prominenceDb } = suspect;
   const tidy = (hz: number) => Number(hz.toPrecision(3));
@@ -67,6 +70,16 @@ export function bandsForSuspect(suspect: Suspect): BandSettings[] {
       return [{ ...BAND_DEFAULTS, type: 'high-shelf', frequencyHz: tidy(Math.max(3000, lowHz)), gainDb: -6 }];
     case 'sibilance':
       return [{ ...BAND_DEFAULTS, type: 'bell', frequencyHz: tidy(frequencyHz), gainDb: -4, q: 1.4 }];
+    case 'whistle': {
+      // As wide as it moves.
+      const q = Number(within(suspectQ(suspect), 1, 30).toPrecision(2));
+      const centreHz = tidy(Math.sqrt(lowHz * highHz));
+      return [
+        { ...BAND_DEFAULTS, type: 'bell', frequencyHz: centreHz, gainDb: -within(Math.round(prominenceDb), 6, 15), q },
+      ];
+    }
+    case 'clicks':
+      return [];
   }
 }
 

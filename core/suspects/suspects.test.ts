@@ -81,10 +81,43 @@ test('hiss and rumble that run under all that is played', () => {
   expect(sure(plus(clean, (n) => brown[n]))).toEqual(['rumble']);
 });
 
+test.each([
+  ['moves', (t: number) => ({ hz: 3170 * 2 ** (0.12 * Math.sin(0.9 * t)), level: 1 })],
+  ['comes and goes', (t: number) => ({ hz: 3170, level: Math.max(0, Math.sin(1.3 * t)) })],
+])('a whistle that %s while the notes change', (_, at) => {
+  let phase = 0;
+  const whistles = plus(clean, (n) => {
+    const { hz, level } = at(n / RATE);
+    phase += (2 * Math.PI * hz) / RATE;
+    return 0.004 * level * Math.sin(phase);
+  });
+  const [one, ...others] = found(whistles).filter(({ sureness }) => sureness > 0.35);
+  expect(others).toEqual([]);
+  expect(one).toMatchObject({ kind: 'whistle' });
+  expect(one.lowHz).toBeLessThan(3170);
+  expect(one.highHz).toBeGreaterThan(3170);
+  expect(one.highHz / one.lowHz).toBeLessThan(1.3);
+});
+
+test('clicks of single samples, and when they are; the edges of a sawtooth are none', () => {
+  const moments = [1.23, 3.4, 7.26, 9.65];
+  const clicks = clean.slice();
+  for (const seconds of moments) clicks[Math.round(seconds * RATE)] += 0.05;
+  const [one, ...others] = found(clicks);
+  expect(others).toEqual([]);
+  expect(one).toMatchObject({ kind: 'clicks', count: 4 });
+  one.moments!.forEach((seconds, i) => expect(seconds).toBeCloseTo(moments[i], 1));
+  expect(bandsForSuspect(one)).toEqual([]);
+  // A sawtooth is made of edges.
+  const saw = Float64Array.from({ length: 8 * RATE }, (_, n) => 0.2 * (((110.3 * n) / RATE) % 1) - 0.1);
+  expect(found(saw).filter(({ kind }) => kind === 'clicks')).toEqual([]);
+});
+
 /** Thumps of 55 Hz, one in two seconds. */
 const pops = (n: number) => {
   const at = ((n + 0.7 * RATE) % (2 * RATE)) / RATE;
-  return at < 0.15 ? 0.05 * Math.exp(-at / 0.05) * Math.sin(2 * Math.PI * 55 * at) : 0;
+  // It ends where it has died away: what is cut off clicks.
+  return at < 0.6 ? 0.05 * Math.exp(-at / 0.05) * Math.sin(2 * Math.PI * 55 * at) : 0;
 };
 const hum = (n: number) =>
   [1, 2, 3, 4].reduce((sum, k) => sum + (0.003 / k) * Math.sin((2 * Math.PI * 50.1 * k * n) / RATE), 0);
@@ -141,6 +174,9 @@ test('a band fits what it is made for', () => {
     { type: 'high-pass', frequencyHz: 110 },
   ]);
   expect(bandsForSuspect({ ...one, kind: 'hiss', lowHz: 2500 })).toMatchObject([{ type: 'high-shelf', gainDb: -6 }]);
+  expect(bandsForSuspect({ ...one, kind: 'whistle', lowHz: 2000, highHz: 2420 })).toMatchObject([
+    { type: 'bell', frequencyHz: 2200, gainDb: -14 },
+  ]);
   expect(bandsForSuspect({ ...one, kind: 'sibilance', frequencyHz: 7000 })).toMatchObject([
     { type: 'bell', frequencyHz: 7000 },
   ]);

@@ -23,14 +23,26 @@ interface Told {
   foundBy: string;
   /** What "show why" shows. */
   picture: ReactNode;
-  /** What answers it, to begin with, and what that is for. */
-  answer: () => BandSettings[];
+  /** What answers it, to begin with, and what that is for; null where no filter does. */
+  answer: (() => BandSettings[]) | null;
   answerHint: string;
   note: string;
 }
 
 /** A finding in a list: it is heard before it is taken. */
-export function Finding({ trackId, finding, name, place, atHz, facts, measured, foundBy, picture, ...take }: Told) {
+export function Finding({
+  trackId,
+  finding,
+  name,
+  place,
+  atHz,
+  facts,
+  measured,
+  foundBy,
+  picture,
+  answer,
+  ...take
+}: Told) {
   const desk = useDesk();
   const isHeard = useHeardFinding(({ heard }) => heard === finding);
   // Heard once at least: only then it can be taken.
@@ -64,14 +76,16 @@ export function Finding({ trackId, finding, name, place, atHz, facts, measured, 
         >
           {isHeard ? 'End hearing' : 'Hear it'}
         </TextButton>
-        <TextButton
-          aria-label={`Take it: ${label}`}
-          isDisabled={!isKnown}
-          data-hint={isKnown ? take.answerHint : 'Hear it first'}
-          onPress={() => takeFinding(desk, trackId, take.answer(), take.note)}
-        >
-          Take it
-        </TextButton>
+        {answer && (
+          <TextButton
+            aria-label={`Take it: ${label}`}
+            isDisabled={!isKnown}
+            data-hint={isKnown ? take.answerHint : 'Hear it first'}
+            onPress={() => takeFinding(desk, trackId, answer(), take.note)}
+          >
+            Take it
+          </TextButton>
+        )}
         <TextButton
           aria-expanded={isShown}
           aria-label={`Show why: ${label}`}

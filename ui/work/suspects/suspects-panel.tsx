@@ -1,6 +1,6 @@
 'use client';
 import { useEffect } from 'react';
-import { writeFrequency, writeNumber } from '@/core/formats';
+import { writeFrequency, writeNumber, writeTime } from '@/core/formats';
 import type { Track } from '@/core/song';
 import { bandsForSuspect, type Suspect, type SuspectKind } from '@/core/suspects';
 import { useDesk } from '../../window/desk/desk';
@@ -44,6 +44,16 @@ const KINDS: Record<SuspectKind, { name: string; about: string; foundBy: string 
     about: 'burst out of the lows',
     foundBy: 'short bursts of lows in a recording that has hardly any',
   },
+  whistle: {
+    name: 'Whistle',
+    about: 'a tone that moves, or comes and goes, beside what is played',
+    foundBy: 'a line over time that begins and ends without a stroke, and is no partial of a note',
+  },
+  clicks: {
+    name: 'Clicks',
+    about: 'no filter takes them away: they are cut out or repaired in the recording itself',
+    foundBy: 'single samples, or a few, that do not follow from those before them',
+  },
 };
 
 const placeOf = ({ kind, frequencyHz, lowHz, highHz }: Suspect) =>
@@ -54,6 +64,10 @@ const placeOf = ({ kind, frequencyHz, lowHz, highHz }: Suspect) =>
 /** What its height is counted from: noise has no surroundings that are quieter. */
 const overText = (kind: SuspectKind) =>
   kind === 'rumble' || kind === 'hiss' ? 'over a quiet recording' : 'over its surroundings';
+
+/** What is there in moments is counted, and the first of them are told. */
+const momentsText = ({ count = 0, moments = [] }: Suspect) =>
+  `${count} of them, at ${moments.map((seconds) => writeTime(seconds)).join(', ')}${count > moments.length ? ' …' : ''}`;
 
 const sureText = (sureness: number) =>
   `${sureness > 0.8 ? 'quite sure' : sureness > 0.5 ? 'likely' : 'worth a listen'}, ${Math.round(100 * sureness)} %`;
@@ -110,7 +124,7 @@ function OfRecording({ track }: { track: Track }) {
                 `${about}${suspect.harmonics ? `, ${suspect.harmonics} of them` : ''}`,
                 sureText(suspect.sureness),
               ]}
-              measured={`${writeNumber(suspect.prominenceDb)} dB ${overText(suspect.kind)}, ${shareText(suspect.timeShare)}`}
+              measured={`${writeNumber(suspect.prominenceDb)} dB ${overText(suspect.kind)}, ${suspect.count ? momentsText(suspect) : shareText(suspect.timeShare)}`}
               foundBy={foundBy}
               picture={
                 <>
@@ -118,7 +132,7 @@ function OfRecording({ track }: { track: Track }) {
                   <OverTime track={track} suspect={suspect} />
                 </>
               }
-              answer={() => bandsForSuspect(suspect)}
+              answer={suspect.kind === 'clicks' ? null : () => bandsForSuspect(suspect)}
               answerHint="A band that fits it, to begin with"
               note={`${name.toLowerCase()}: ${about}`}
             />

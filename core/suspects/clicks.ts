@@ -1,0 +1,193 @@
+import { percentile } from './frames';
+import type { FoundSuspect } from './suspect';
+
+/** Samples are foretold from so many before them (linear prediction, by the autocorrelation of a block; Levinson–Durbin). */
+const ORDER = 24;
+const BLOCK = 8192;
+/** What lies so near to the ends of a block is looked at with the next one, which begins so much earlier. */
+const MARGIN = 1024;
+/** A click is that far beyond what is usually not foretold around it, by ratio, and so far over what comes 1 to 5 ms before and after, dB. */
+const LEAST_RATIO = 14;
+const ISOLATED_DB = 27;
+/** It is no longer than this, and what is played goes on as loud as before, dB: a stroke does neither. Seconds. */
+const LONGEST = 0.0012;
+const AFTERWARDS = 0.004;
+const LEVEL_OVER = 0.01;
+const MOST_RISE_DB = 3;
+/** What is softer is not heard. */
+const LEAST_HEIGHT = 1e-4;
+/** Where no sample bends its line so much more than the others, there is no click. */
+const LEAST_BEND = 6;
+const FEWEST = 3;
+/** More than so many in a second are what the sound is made of, as the edges of a sawtooth. */
+const MOST_PER_SECOND = 2.5;
+/** So many moments are told. */
+const MOMENTS = 8;
+
+interface Click {
+  seconds: number;
+  overDb: number;
+}
+
+/** What is left of a block when every sample is foretold from those before it. */
+class Prediction {
+  private readonly window = Float64Array.from(
+    { length: BLOCK },
+    (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (n + 0.5)) / BLOCK),
+  );
+  private readonly windowed = new Float64Array(BLOCK);
+  private readonly left = new Float64Array(BLOCK);
+
+  of(block: Float64Array): Float64Array {
+    const { windowed, left } = this;
+    for (let n = 0; n < BLOCK; n++) windowed[n] = block[n] * this.window[n];
+    const alike = Float64Array.from({ length: ORDER + 1 }, (_, lag) => {
+      let sum = 0;
+      for (let n = lag; n < BLOCK; n++) sum += windowed[n] * windowed[n - lag];
+      return sum;
+    });
+    const factors = levinson(alike);
+    left.fill(0);
+    for (let n = ORDER; n < BLOCK; n++) {
+      let value = block[n];
+      for (let k = 1; k <= ORDER; k++) value += factors[k] * block[n - k];
+      left[n] = value;
+    }
+    return left;
+  }
+}
+
+/** Factors of the prediction error filter, the first 1, of an autocorrelation. */
+function levinson(alike: Float64Array): Float64Array {
+  const factors = new Float64Array(alike.length);
+  factors[0] = 1;
+  // A little noise keeps it from foretelling what is only rounding.
+  let error = alike[0] * (1 + 1e-9) + 1e-12;
+  for (let order = 1; order < alike.length; order++) {
+    let sum = alike[order];
+    for (let k = 1; k < order; k++) sum += factors[k] * alike[order - k];
+    const reflection = -sum / error;
+    for (let k = 1; k <= order >> 1; k++) {
+      const [one, other] = [factors[k], factors[order - k]];
+      factors[k] = one + reflection * other;
+      factors[order - k] = other + reflection * one;
+    }
+    factors[order] = reflection;
+    error *= 1 - reflection * reflection;
+  }
+  return factors;
+}
+
+const powerOf = (samples: Float64Array, from: number, to: number) => {
+  let sum = 0;
+  for (let n = from; n < to; n++) sum += samples[n] * samples[n];
+  return sum / (to - from);
+};
+
+/** Finds clicks: single samples, or a few, that do not follow from what is around them (S. V. Vaseghi, "Advanced Digital Signal Processing and Noise Reduction", impulsive noise). */
+export class ClickFinder {
+  private readonly block = new Float64Array(BLOCK);
+  private readonly prediction = new Prediction();
+  private filled = 0;
+  private passed = 0;
+  private readonly clicks: Click[] = [];
+
+  constructor(private readonly rateHz: number) {}
+
+  push(samples: readonly ArrayLike<number>[]): void {
+    const [left, right] = samples;
+    for (let n = 0; n < left.length; n++) {
+      this.block[this.filled++] = right ? (left[n] + right[n]) / 2 : left[n];
+      if (this.filled < BLOCK) continue;
+      this.look();
+      this.block.copyWithin(0, BLOCK - 2 * MARGIN);
+      this.filled = 2 * MARGIN;
+      this.passed += BLOCK - 2 * MARGIN;
+    }
+  }
+
+  private look(): void {
+    const { block, rateHz } = this;
+    if (!mayClick(block)) return;
+    const left = this.prediction.of(block);
+    const least = LEAST_RATIO * usual(left);
+    const longest = Math.round(LONGEST * rateHz);
+    for (let n = MARGIN; n < BLOCK - MARGIN; n++) {
+      if (Math.abs(left[n]) < least || Math.abs(left[n]) < LEAST_HEIGHT) continue;
+      let end = n + 1;
+      for (let k = n + 1; k < n + longest; k++) if (Math.abs(left[k]) >= least) end = k + 1;
+      const click = this.clickAt(left, n, end);
+      if (click !== null) this.clicks.push({ seconds: (this.passed + n) / rateHz, overDb: click });
+      n = end + longest;
+    }
+  }
+
+  /** How far it stands over what comes before and after; null where it is none. */
+  private clickAt(left: Float64Array, from: number, to: number): number | null {
+    const { block, rateHz } = this;
+    const [near, far, level] = [LONGEST, LONGEST + AFTERWARDS, LEVEL_OVER].map((seconds) =>
+      Math.round(seconds * rateHz),
+    );
+    let height = 0;
+    for (let n = from; n < to; n++) height = Math.max(height, left[n] * left[n]);
+    const around = Math.max(
+      powerOf(left, Math.max(ORDER, from - far), from - ORDER),
+      powerOf(left, from + near, from + far),
+    );
+    const overDb = 10 * Math.log10(height / (around + 1e-18));
+    const [before, after] = [
+      powerOf(block, from - 8 - level, from - 8),
+      powerOf(block, from + near, from + near + level),
+    ];
+    const rises = Math.abs(10 * Math.log10((after + 1e-12) / (before + 1e-12))) > MOST_RISE_DB;
+    return overDb < ISOLATED_DB || rises ? null : overDb;
+  }
+
+  finish(): FoundSuspect[] {
+    const { clicks } = this;
+    const seconds = (this.passed + this.filled) / this.rateHz;
+    if (clicks.length < FEWEST || clicks.length > MOST_PER_SECOND * seconds) return [];
+    const prominenceDb = percentile(
+      clicks.map(({ overDb }) => overDb).sort((a, b) => a - b),
+      0.5,
+    );
+    return [
+      {
+        kind: 'clicks',
+        frequencyHz: 6000,
+        lowHz: 2000,
+        highHz: 18000,
+        prominenceDb,
+        timeShare: Math.min(1, (clicks.length * LONGEST) / seconds),
+        sureness: Math.min(0.95, 0.4 + (prominenceDb - ISOLATED_DB) / 40 + Math.min(0.2, clicks.length / 50)),
+        moments: clicks.slice(0, MOMENTS).map((click) => Number(click.seconds.toFixed(2))),
+        count: clicks.length,
+      },
+    ];
+  }
+}
+
+/** False where nothing bends far more than usually: that is told at once. */
+function mayClick(block: Float64Array): boolean {
+  let [sum, most] = [0, 0];
+  for (let n = 2; n < BLOCK; n++) {
+    const bend = Math.abs(block[n] - 2 * block[n - 1] + block[n - 2]);
+    sum += bend;
+    if (bend > most) most = bend;
+  }
+  return most > (LEAST_BEND * sum) / BLOCK && most > LEAST_HEIGHT;
+}
+
+/** What is usually left: by the middle one of the means of short pieces. */
+function usual(left: Float64Array): number {
+  const piece = 128;
+  const means = Array.from({ length: BLOCK / piece }, (_, i) => {
+    let sum = 0;
+    for (let n = i * piece; n < (i + 1) * piece; n++) sum += Math.abs(left[n]);
+    return sum / piece;
+  });
+  return percentile(
+    means.sort((a, b) => a - b),
+    0.5,
+  );
+}
