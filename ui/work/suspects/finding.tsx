@@ -29,6 +29,8 @@ interface Told {
   note: string;
 }
 
+const WHOLE_ROW = { gridColumn: '1 / 3' };
+
 /** A finding in a list: it is heard before it is taken. */
 export function Finding({
   trackId,
@@ -59,8 +61,12 @@ export function Finding({
       <span>{place}</span>
       <small>{facts[0]}</small>
       <small>{facts[1]}</small>
-      {measured && <small data-sound>{measured}</small>}
-      <small style={{ gridColumn: '1 / 3' }}>Found by: {foundBy}.</small>
+      {measured && (
+        <small data-sound style={WHOLE_ROW}>
+          {measured}
+        </small>
+      )}
+      <small style={WHOLE_ROW}>Found by: {foundBy}.</small>
       {isShown && picture}
       <FindingActions>
         <TextButton

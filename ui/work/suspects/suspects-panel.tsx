@@ -46,28 +46,34 @@ const KINDS: Record<SuspectKind, { name: string; about: string; foundBy: string 
   },
   whistle: {
     name: 'Whistle',
-    about: 'a tone that moves, or comes and goes, beside what is played',
+    about: 'it moves, or comes and goes',
     foundBy: 'a line over time that begins and ends without a stroke, and is no partial of a note',
   },
   clicks: {
     name: 'Clicks',
-    about: 'no filter takes them away: they are cut out or repaired in the recording itself',
+    about: 'no filter takes them away: mend the recording',
     foundBy: 'single samples, or a few, that do not follow from those before them',
   },
 };
 
-const placeOf = ({ kind, frequencyHz, lowHz, highHz }: Suspect) =>
-  kind === 'resonance' || kind === 'hum' || kind === 'sibilance'
-    ? writeFrequency(Number(frequencyHz.toPrecision(3)))
-    : `${writeFrequency(Number(lowHz.toPrecision(2)))} to ${writeFrequency(Number(highHz.toPrecision(2)))}`;
+/** What has a place of its own, and is no range. */
+const PLACED: readonly SuspectKind[] = ['resonance', 'hum', 'sibilance'];
+
+const rangeText = (lowHz: number, highHz: number) =>
+  `${writeFrequency(Number(lowHz.toPrecision(2)))} to ${writeFrequency(Number(highHz.toPrecision(2)))}`;
+
+function placeOf({ kind, frequencyHz, lowHz, highHz, count }: Suspect): string {
+  if (count) return `${count} of them`;
+  return PLACED.includes(kind) ? writeFrequency(Number(frequencyHz.toPrecision(3))) : rangeText(lowHz, highHz);
+}
 
 /** What its height is counted from: noise has no surroundings that are quieter. */
 const overText = (kind: SuspectKind) =>
   kind === 'rumble' || kind === 'hiss' ? 'over a quiet recording' : 'over its surroundings';
 
-/** What is there in moments is counted, and the first of them are told. */
+/** The first moments of what is there in moments. */
 const momentsText = ({ count = 0, moments = [] }: Suspect) =>
-  `${count} of them, at ${moments.map((seconds) => writeTime(seconds)).join(', ')}${count > moments.length ? ' …' : ''}`;
+  `at ${moments.map((seconds) => writeTime(seconds)).join(', ')}${count > moments.length ? ' …' : ''}`;
 
 const sureText = (sureness: number) =>
   `${sureness > 0.8 ? 'quite sure' : sureness > 0.5 ? 'likely' : 'worth a listen'}, ${Math.round(100 * sureness)} %`;
