@@ -51,12 +51,12 @@ export class SuspectFinder {
       });
     const noise = steadyNoise(this.fine, isHum);
     const isNoise = (hz: number) => noise.some(({ lowHz, highHz }) => hz >= lowHz && hz <= highHz);
-    const tones = steadyTones(this.fine, isHum, isNoise);
+    const { found: tones, changes } = steadyTones(this.fine, isHum, isNoise);
     // A tone that stays is a resonance too: it is named once.
     const isTone = ({ frequencyHz }: Pick<Suspect, 'frequencyHz'>) =>
       tones.some((tone) => Math.abs(Math.log2(frequencyHz / tone.frequencyHz)) < SAME_OCTAVES);
     const resonances = (this.resonances?.finish() ?? []).filter((one) => !isTone(one) && !isHum(one.frequencyHz));
-    const moving = whistles(this.fine).filter((one) => !isTone(one));
+    const moving = whistles(this.fine, changes).filter((one) => !isTone(one));
     const others = [...hum, ...tones, ...moving, ...noise, ...this.bursts.finish(), ...this.clicks.finish()];
     return [
       ...resonances,

@@ -11,7 +11,7 @@ const BAND_WIDTH = 2 ** (1 / 48) - 2 ** (-1 / 48);
 /** The highest of so many bins of noise stands over their mean by ln n + 0.58, by ratio: powers of noise are distributed exponentially. */
 const meanOfHighest = (bins: number) => (bins > 1 ? bins / (Math.log(bins) + 0.58) : 1);
 /** From its twentieth to its third lowest moment in ten, a band of one bin moves by its nature; the highest of many bins is calmer, dB. */
-const CALM_DB = { oneBin: 12, manyBins: 3 };
+const CALM_DB = { oneBin: 15, manyBins: 3 };
 const MANY_BINS = 20;
 /** So many of its bands are calm: a tone that stays is not in all of them. */
 const CALM_SHARE = 0.7;

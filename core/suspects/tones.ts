@@ -18,6 +18,12 @@ const TELLING_BANDS = 24;
 const LEAST_CHANGE_DB = 9;
 const CHANGE_OVER_TONE = 1.4;
 
+/** What stays, and whether what is played changes at all: else everything stays. */
+interface SteadyTones {
+  found: FoundSuspect[];
+  changes: boolean;
+}
+
 /**
  * Tones that stay put whatever is played: rings and whistles.
  * @param isHum true at frequencies of hum: those are no further tones
@@ -27,9 +33,9 @@ export function steadyTones(
   fine: FineSpectrum,
   isHum: (hz: number) => boolean,
   isNoise: (hz: number) => boolean,
-): FoundSuspect[] {
+): SteadyTones {
   const frames = fine.sounding;
-  if (frames.length < FEWEST_FRAMES) return [];
+  if (frames.length < FEWEST_FRAMES) return { found: [], changes: false };
   const there = new Float64Array(FINE_BANDS);
   const sums = new Float64Array(FINE_BANDS);
   const squares = new Float64Array(FINE_BANDS);
@@ -50,7 +56,7 @@ export function steadyTones(
     Math.sqrt(Math.max(0, squares[band] / frames.length - (sum / frames.length) ** 2)),
   );
   const change = changeOf(peaks, deviations, (hz) => isHum(hz) || isNoise(hz));
-  if (change < LEAST_CHANGE_DB) return [];
+  if (change < LEAST_CHANGE_DB) return { found: [], changes: false };
   const around = medianAround(middle, SIDES);
   const highest = highestAround(middle, 2);
   const found: FoundSuspect[] = [];
@@ -75,7 +81,7 @@ export function steadyTones(
       sureness: Math.min(0.99, presence * Math.min(1, prominenceDb / 20)),
     });
   }
-  return found.length > MOST_TONES ? [] : found;
+  return { found: found.length > MOST_TONES ? [] : found, changes: true };
 }
 
 /** How much the bands move that are loudest at times, dB: the middle one of their deviations. */

@@ -1,4 +1,5 @@
 import { FINE_BANDS, FINE_HZ, FINE_PER_OCTAVE, type FineSpectrum, highestAround, medianAround } from './fine-spectrum';
+import { percentile } from './frames';
 import type { FoundSuspect } from './suspect';
 
 /** Where whistles are looked for, Hz. */
@@ -35,7 +36,9 @@ const PARTIAL_SHARE = 0.6;
 /** Whistles that are more than these are what the recording is about. */
 const MOST_WHISTLES = 3;
 /** So much of the time it is there at least. */
-const LEAST_TIME_SHARE = { moving: 0.1, staying: 0.06 };
+const LEAST_TIME_SHARE = { moving: 0.1, swelling: 0.06, even: 0.25 };
+/** One that stays is as loud each time that it is heard, dB. */
+const MOST_APART_DB = 3;
 
 /** A tone over some time. */
 interface Line {
@@ -167,8 +170,21 @@ function groupsOf(lines: readonly Line[], reach: number): Line[][] {
 
 const middleOf = (bands: readonly number[]) => [...bands].sort((a, b) => a - b)[bands.length >> 1];
 
-/** Tones that move while they sound, or come and go, beside what is played: feedback, whistles of devices. */
-export function whistles(fine: FineSpectrum): FoundSuspect[] {
+/** Notes are played louder and softer. */
+function isAsLoud(group: readonly Line[]): boolean {
+  const levels = group
+    .map(({ levelsDb }) =>
+      percentile(
+        [...levelsDb].sort((a, b) => a - b),
+        0.5,
+      ),
+    )
+    .sort((a, b) => a - b);
+  return levels[levels.length - 1] - levels[0] <= MOST_APART_DB;
+}
+
+/** Tones beside what is played that move while they sound, come and go, or stay though they are hidden for most of the time: feedback, whistles of devices. @param changes whether what is played does: else all of it stays */
+export function whistles(fine: FineSpectrum, changes: boolean): FoundSuspect[] {
   const { lines, tones } = linesOf(fine);
   const smooth = lines.filter(
     (line) => line.bands.length * fine.hopSeconds >= LEAST_SECONDS && isCalm(line) && !isPartial(line, tones),
@@ -191,18 +207,24 @@ export function whistles(fine: FineSpectrum): FoundSuspect[] {
   const staying = groupsOf(
     smooth.filter((line) => spanOf(line) <= 1 && !moving.some((group) => group.includes(line))),
     1,
-  ).filter((group) => {
-    const swelling = group.filter(swells).length;
-    return (
-      swelling >= Math.max(LEAST_TIMES, SWELLING_SHARE * group.length) && shareOf(group) >= LEAST_TIME_SHARE.staying
-    );
+  );
+  const swelling = staying.filter((group) => {
+    const times = group.filter(swells).length;
+    return times >= Math.max(LEAST_TIMES, SWELLING_SHARE * group.length) && shareOf(group) >= LEAST_TIME_SHARE.swelling;
   });
-  const found = [...moving, ...staying].map((group): FoundSuspect => {
+  const even = staying
+    .filter((group) => changes && !swelling.includes(group))
+    .map((group) => group.filter(isEven))
+    .filter((group) => group.length > 0 && shareOf(group) >= LEAST_TIME_SHARE.even && isAsLoud(group));
+  // Several that stay are partials of what is played.
+  const alone = even.length === 1 ? even : [];
+  const found = [...moving, ...swelling, ...alone].map((group): FoundSuspect => {
     const bands = group.flatMap((line) => line.bands).sort((a, b) => a - b);
     const half = 2 ** (0.5 / FINE_PER_OCTAVE);
     const timeShare = shareOf(group);
     return {
-      kind: 'whistle',
+      // One that stays is what a resonance is to the ear.
+      kind: even.includes(group) ? 'resonance' : 'whistle',
       frequencyHz: FINE_HZ[bands[bands.length >> 1]],
       lowHz: FINE_HZ[bands[0]] / half,
       highHz: FINE_HZ[bands[bands.length - 1]] * half,
