@@ -4,8 +4,8 @@ import type { FoundSuspect } from './suspect';
 /** Samples are foretold from so many before them (linear prediction, by the autocorrelation of a block; Levinson–Durbin). */
 const ORDER = 24;
 const BLOCK = 8192;
-/** What lies so near to the ends of a block is looked at with the next one, which begins so much earlier. */
-const MARGIN = 1024;
+/** What lies so near to the ends of a block, seconds, is looked at with the next one, which begins twice as much earlier. */
+const MARGIN_SECONDS = 0.0125;
 /** A click is that far beyond what is usually not foretold around it, by ratio, and so far over what comes 1 to 5 ms before and after, dB. */
 const LEAST_RATIO = 14;
 const ISOLATED_DB = 27;
@@ -88,11 +88,14 @@ const powerOf = (samples: Float64Array, from: number, to: number) => {
 export class ClickFinder {
   private readonly block = new Float64Array(BLOCK);
   private readonly prediction = new Prediction();
+  private readonly margin: number;
   private filled = 0;
   private passed = 0;
   private readonly clicks: Click[] = [];
 
-  constructor(private readonly rateHz: number) {}
+  constructor(private readonly rateHz: number) {
+    this.margin = Math.round(MARGIN_SECONDS * rateHz);
+  }
 
   push(samples: readonly ArrayLike<number>[]): void {
     const [left, right] = samples;
@@ -100,19 +103,19 @@ export class ClickFinder {
       this.block[this.filled++] = right ? (left[n] + right[n]) / 2 : left[n];
       if (this.filled < BLOCK) continue;
       this.look();
-      this.block.copyWithin(0, BLOCK - 2 * MARGIN);
-      this.filled = 2 * MARGIN;
-      this.passed += BLOCK - 2 * MARGIN;
+      this.filled = 2 * this.margin;
+      this.block.copyWithin(0, BLOCK - this.filled);
+      this.passed += BLOCK - this.filled;
     }
   }
 
   private look(): void {
-    const { block, rateHz } = this;
+    const { block, rateHz, margin } = this;
     if (!mayClick(block)) return;
     const left = this.prediction.of(block);
     const least = LEAST_RATIO * usual(left);
     const longest = Math.round(LONGEST * rateHz);
-    for (let n = MARGIN; n < BLOCK - MARGIN; n++) {
+    for (let n = margin; n < BLOCK - margin; n++) {
       if (Math.abs(left[n]) < least || Math.abs(left[n]) < LEAST_HEIGHT) continue;
       let end = n + 1;
       for (let k = n + 1; k < n + longest; k++) if (Math.abs(left[k]) >= least) end = k + 1;

@@ -50,8 +50,8 @@ export class HumFinder {
     this.frames.push(samples);
   }
 
-  /** Of one harmonic, in the windows in which what is around it is softest: how far it stands out half of the time, where, and for how much of the time. */
-  private harmonicAt(hz: number): { prominenceDb: number; frequencyHz: number; share: number } {
+  /** Of one harmonic: how far it stands out, where, and for how much of the time, in the windows in which what is around it is softest; and for how much of all. */
+  private harmonicAt(hz: number): { prominenceDb: number; frequencyHz: number; share: number; timeShare: number } {
     const { rows, binHz } = this;
     const windows: { aroundDb: number; prominenceDb: number; place: number }[] = [];
     for (let row = 0; row < rows.count; row++) {
@@ -65,13 +65,16 @@ export class HumFinder {
       const place = (top + topShift(rows.at(row, top - 1), rows.at(row, top), rows.at(row, top + 1))) * binHz;
       windows.push({ aroundDb, prominenceDb: rows.at(row, top) - aroundDb, place });
     }
+    const shareOf = (some: typeof windows) =>
+      some.filter(({ prominenceDb }) => prominenceDb >= LEAST_PROMINENCE_DB).length / Math.max(1, some.length);
     const softest = windows
       .sort((a, b) => a.aroundDb - b.aroundDb)
       .slice(0, Math.max(FEWEST_SOFT, Math.round(SOFTEST_SHARE * windows.length)));
     return {
       prominenceDb: median(softest.map(({ prominenceDb }) => prominenceDb)),
       frequencyHz: median(softest.map(({ place }) => place)),
-      share: softest.filter(({ prominenceDb }) => prominenceDb >= LEAST_PROMINENCE_DB).length / softest.length,
+      share: shareOf(softest),
+      timeShare: shareOf(windows),
     };
   }
 
@@ -95,7 +98,7 @@ export class HumFinder {
           lowHz: frequencyHz * 0.98,
           highHz: frequencyHz * 1.02,
           prominenceDb: strongest.prominenceDb,
-          timeShare: 1,
+          timeShare: strongest.timeShare,
           sureness: Math.min(0.98, 0.5 + 0.1 * count),
           harmonics: standing.lastIndexOf(true) + 1,
         },

@@ -157,7 +157,7 @@ function swells({ levelsDb }: Line): boolean {
   );
 }
 
-/** Some lines as the lines of one tone each: those that lie near to the first of them that is left. */
+/** Lines that are one tone: those that lie near to the first, the longest, of them. */
 function groupsOf(lines: readonly Line[], reach: number): Line[][] {
   const groups: Line[][] = [];
   for (const line of lines) {
@@ -183,18 +183,21 @@ function isAsLoud(group: readonly Line[]): boolean {
   return levels[levels.length - 1] - levels[0] <= MOST_APART_DB;
 }
 
-/** Tones beside what is played that move while they sound, come and go, or stay though they are hidden for most of the time: feedback, whistles of devices. @param changes whether what is played does: else all of it stays */
+/**
+ * Tones beside what is played that move while they sound, come and go, or stay though they are hidden for most of the time: feedback,
+ * whistles of devices.
+ * @param changes whether what is played does: else all of it stays
+ */
 export function whistles(fine: FineSpectrum, changes: boolean): FoundSuspect[] {
   const { lines, tones } = linesOf(fine);
-  const smooth = lines.filter(
-    (line) => line.bands.length * fine.hopSeconds >= LEAST_SECONDS && isCalm(line) && !isPartial(line, tones),
-  );
+  const smooth = lines
+    .filter((line) => line.bands.length * fine.hopSeconds >= LEAST_SECONDS && isCalm(line) && !isPartial(line, tones))
+    .sort((a, b) => b.bands.length - a.bands.length);
   const sounding = Math.max(1, fine.sounding.length);
   const shareOf = (group: readonly Line[]) =>
     Math.min(1, group.reduce((sum, { bands }) => sum + bands.length, 0) / sounding);
-  const longestFirst = smooth.sort((a, b) => b.bands.length - a.bands.length);
   const moving = groupsOf(
-    longestFirst.filter((line) => moves(line) && isEven(line)),
+    smooth.filter((line) => moves(line) && isEven(line)),
     SAME_BANDS,
   )
     .map((group) => {
