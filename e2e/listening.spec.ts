@@ -1,3 +1,4 @@
+import { songLengthFrames } from '@/core/song';
 import { expect, test, type Page } from './support/test';
 import { copyOfDemo, openSong, savedSong } from './support/song';
 
@@ -137,10 +138,11 @@ test('the song strip shows a stretch: by wheel around the pointer, by key; the p
 
   // Where the song becomes twice as long, the loop is taken hold of where it lies now.
   const place = async () => ((await left('start')) - box.x) / box.width;
-  // It is laid out anew a moment after the words have changed: the loop begins at 20 of 42 seconds.
-  await expect.poll(async () => Math.abs((await place()) - 20 / 42)).toBeLessThan(0.02);
-  const before = await place();
   const song = await savedSong(page, id);
+  // It is laid out anew a moment after the words have changed.
+  const loopShare = (song.loop!.startSeconds * song.rateHz) / songLengthFrames(song);
+  await expect.poll(async () => Math.abs((await place()) - loopShare)).toBeLessThan(0.02);
+  const before = await place();
   const track = { ...song.tracks[0], id: 'long', name: 'Long', lengthFrames: 2 * song.tracks[0].lengthFrames };
   const edit = { kind: 'track.add', track, index: song.tracks.length };
   const data = { clientId: 'test', edits: [{ id: 'long', edit }] };
