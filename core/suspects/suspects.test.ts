@@ -1,4 +1,5 @@
 import { bandsForSuspect, suspectQ, type Suspect } from '.';
+import { ClickFinder } from './clicks';
 import { SuspectFinder } from './finder';
 
 const RATE = 48000;
@@ -111,6 +112,22 @@ test('clicks of single samples, and when they are; the edges of a sawtooth are n
   // A sawtooth is made of edges.
   const saw = Float64Array.from({ length: 8 * RATE }, (_, n) => 0.2 * (((110.3 * n) / RATE) % 1) - 0.1);
   expect(found(saw).filter(({ kind }) => kind === 'clicks')).toEqual([]);
+});
+
+test.each([44100, 96000, 192000])('clicks at %i Hz, on one side only; noise alone has none', (rateHz) => {
+  const noise = random(9);
+  const left = Float64Array.from({ length: 6 * rateHz }, () => 0.01 * noise());
+  const right = Float64Array.from(left, () => 0.01 * noise());
+  const clicksOf = () => {
+    const finder = new ClickFinder(rateHz);
+    for (let at = 0; at < left.length; at += 9001)
+      finder.push([left, right].map((side) => side.subarray(at, at + 9001)));
+    return finder.finish();
+  };
+  expect(clicksOf()).toEqual([]);
+  const moments = [0.5, 1.7, 2.9, 4.1, 5.3];
+  for (const seconds of moments) left[Math.round(seconds * rateHz)] += 0.5;
+  expect(clicksOf()).toMatchObject([{ kind: 'clicks', count: 5, moments }]);
 });
 
 /** Thumps of 55 Hz, one in two seconds. */

@@ -46,7 +46,9 @@ interface Line {
   /** By frame from the first on; where it was missed for a moment, what it was before. */
   bands: number[];
   levelsDb: number[];
+  /** How far it stood over what was around it when it was seen first. */
   prominenceDb: number;
+  /** How many frames it has not been seen for. */
   missed: number;
 }
 
@@ -59,9 +61,8 @@ const PARTIALS = [
   ),
 ];
 
-/** Every tone of a moment, by its band. */
-function tonesIn(levels: ArrayLike<number>, leastDb: number): number[] {
-  const around = medianAround(levels, SIDES);
+/** Every tone of a moment, by its band. @param around the middle of what is around each band, dB */
+function tonesIn(levels: ArrayLike<number>, around: Float64Array, leastDb: number): number[] {
   const highest = highestAround(levels, 2);
   const found: number[] = [];
   for (let band = NARROW_BANDS; band < FINE_BANDS - NARROW_BANDS; band++) {
@@ -84,7 +85,8 @@ function linesOf(fine: FineSpectrum): { lines: Line[]; tones: ReadonlySet<number
   let open: Line[] = [];
   for (let frame = 0; frame < fine.frameCount; frame++) {
     const levels = fine.levelsDb(frame);
-    const found = tonesIn(levels, loudest - HEARD_RANGE_DB);
+    const around = medianAround(levels, SIDES);
+    const found = tonesIn(levels, around, loudest - HEARD_RANGE_DB);
     tones.push(new Set(found));
     const free = new Set(found.filter((band) => band >= first && band <= last));
     for (const line of open) {
@@ -97,7 +99,6 @@ function linesOf(fine: FineSpectrum): { lines: Line[]; tones: ReadonlySet<number
     }
     ended.push(...open.filter(({ missed }) => missed > MOST_GAP));
     open = open.filter(({ missed }) => missed <= MOST_GAP);
-    const around = medianAround(levels, SIDES);
     for (const band of free)
       open.push({
         firstFrame: frame,
