@@ -12,6 +12,7 @@ export default tseslint.config(
       'core/engine/kernel/assembly',
       'core/measure/kernel/assembly',
       'core/engine/packing/assembly',
+      'core/processors/kernel/assembly',
       'next-env.d.ts',
       'test-results',
       'playwright-report',

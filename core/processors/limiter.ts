@@ -1,56 +1,14 @@
-import { TRUE_PEAK_PHASES, TRUE_PEAK_TAPS } from '../measure/true-peak';
+import { TRUE_PEAK_TAPS } from '../measure/true-peak';
 import { MAX_BLOCK } from '../engine/kernel/layout';
 import type { Limiter } from '../song';
-import { dot } from './dot';
 import { DelayLine } from './delay-line';
 import { EasedValue } from './eased-value';
+import { peakLoop } from './kernel/kernel';
 import { fromDb, framesOf, keptPerFrame, SlidingMaximum, toDb } from './levels';
 import type { ProcessorRunner } from './runner';
 
 const ceilings = new Float64Array(MAX_BLOCK);
 const gains = new Float64Array(MAX_BLOCK);
-const HALF = TRUE_PEAK_TAPS / 2;
-/** Latest sample first. */
-const PHASES = TRUE_PEAK_PHASES.map((taps) => taps.slice().reverse());
-/** No value between samples is larger than the largest of those that take part in it, times this. */
-const MOST_GAIN = Math.max(...PHASES.map((taps) => taps.reduce((sum, tap) => sum + Math.abs(tap), 0)));
-
-/** The greatest value of one side at, and between, its samples; half the taps late. */
-class PeakAhead {
-  private readonly past = new Float64Array(2 * TRUE_PEAK_TAPS);
-  private at = 0;
-  /** Frames for which something loud enough is still among those that are looked at. */
-  private loud = 0;
-
-  /**
-   * Raises what is known of peaks to those of its samples.
-   * @param worth below this nothing needs to be known: values between samples are left out where they cannot reach it
-   */
-  run(samples: Float64Array, worth: Float64Array, peaks: Float64Array, frames: number): void {
-    const { past } = this;
-    let { at, loud } = this;
-    for (let n = 0; n < frames; n++) {
-      const sample = samples[n];
-      loud = Math.abs(sample) * MOST_GAIN > worth[n] ? TRUE_PEAK_TAPS : loud - 1;
-      at = at === 0 ? TRUE_PEAK_TAPS - 1 : at - 1;
-      past[at] = past[at + TRUE_PEAK_TAPS] = sample;
-      let peak = Math.max(peaks[n], Math.abs(past[at + HALF]), Math.abs(past[at + HALF - 1]));
-      if (loud > 0) for (let i = 0; i < PHASES.length; i++) peak = Math.max(peak, Math.abs(dot(PHASES[i], past, at)));
-      peaks[n] = peak;
-    }
-    this.at = at;
-    this.loud = loud;
-  }
-
-  reset(): void {
-    this.loud = 0;
-    this.past.fill(0);
-  }
-
-  get isSound(): boolean {
-    return this.past.every(Number.isFinite);
-  }
-}
 
 /** The values between samples are known half the taps late, and reach as far to both sides of the sample that they lie beside. */
 export const limiterLatency = ({ lookAheadMs }: Limiter, rateHz: number) =>
@@ -67,7 +25,7 @@ export class LimiterRunner implements ProcessorRunner<Limiter> {
   gainDb = 0;
   private readonly look: number;
   private readonly line: DelayLine;
-  private readonly peaks = [new PeakAhead(), new PeakAhead()];
+  private readonly peaks = peakLoop();
   private readonly hold: SlidingMaximum;
   private readonly ceiling: EasedValue;
   private kept = 0;
@@ -103,8 +61,7 @@ export class LimiterRunner implements ProcessorRunner<Limiter> {
   process(left: Float64Array, right: Float64Array | null, _l: Float64Array, _r: unknown, frames: number): void {
     this.ceiling.fill(ceilings, frames);
     gains.fill(0, 0, frames);
-    this.peaks[0].run(left, ceilings, gains, frames);
-    if (right) this.peaks[1].run(right, ceilings, gains, frames);
+    this.peaks.run(left, right, ceilings, gains, frames);
     for (let n = 0; n < frames; n++) gains[n] = gains[n] > ceilings[n] ? 1 - ceilings[n] / gains[n] : 0;
     this.hold.run(gains, frames);
     const least = this.smooth(frames);
@@ -142,7 +99,7 @@ export class LimiterRunner implements ProcessorRunner<Limiter> {
   }
 
   reset(): void {
-    for (const side of this.peaks) side.reset();
+    this.peaks.reset();
     this.line.reset();
     this.hold.reset();
     this.window.fill(0);
@@ -150,6 +107,6 @@ export class LimiterRunner implements ProcessorRunner<Limiter> {
   }
 
   get isSound(): boolean {
-    return Number.isFinite(this.sum) && this.peaks.every(({ isSound }) => isSound);
+    return Number.isFinite(this.sum) && this.peaks.isSound;
   }
 }

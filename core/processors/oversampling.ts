@@ -71,18 +71,16 @@ function halfBand(reach: number): Float64Array {
 /** From one rate to twice as much: of each pair of samples one is filtered, the other is the input itself, late. */
 class Doubling {
   private readonly past: Past;
-  private readonly taps: Float64Array;
 
-  constructor(private readonly reach: number) {
-    this.taps = halfBand(reach).map((tap) => 2 * tap);
-    this.past = new Past(reach);
+  constructor(private readonly taps: Float64Array) {
+    this.past = new Past(taps.length);
   }
 
   /** Writes two samples. */
   push(sample: number, out: Float64Array, at: number): void {
     this.past.push(sample);
     out[at] = this.past.dot(this.taps);
-    out[at + 1] = this.past.back(this.reach / 2 - 1);
+    out[at + 1] = this.past.back(this.taps.length / 2 - 1);
   }
 
   reset(): void {
@@ -93,18 +91,16 @@ class Doubling {
 /** From one rate to half of it, with what was in the upper half gone. */
 class Halving {
   private readonly sides: [Past, Past];
-  private readonly taps: Float64Array;
 
-  constructor(private readonly reach: number) {
-    this.taps = halfBand(reach);
-    this.sides = [new Past(reach), new Past(reach)];
+  constructor(private readonly taps: Float64Array) {
+    this.sides = [new Past(taps.length), new Past(taps.length)];
   }
 
   take(first: number, second: number): number {
     const [even, odd] = this.sides;
     even.push(first);
     odd.push(second);
-    return even.dot(this.taps) + 0.5 * odd.back(this.reach / 2);
+    return even.dot(this.taps) + 0.5 * odd.back(this.taps.length / 2);
   }
 
   reset(): void {
@@ -132,6 +128,11 @@ function sharpened(taps: Float64Array): Float64Array {
   );
 }
 const LAST = sharpened(lowPass(LAST_TAPS, LAST_CORNER, LAST_DELAY));
+const UP = REACHES.map((reach) => halfBand(reach).map((tap) => 2 * tap));
+const DOWN = [REACHES[2], REACHES[1]].map(halfBand);
+
+/** The taps of all filters in the order in which a sample comes through them. */
+export const OVERSAMPLING_TAPS = [...UP, ...DOWN, LAST] as const;
 
 /**
  * Eightfold oversampling of one side by linear-phase filters: {@link up} gives the dense samples, which are changed in place by something
@@ -139,8 +140,8 @@ const LAST = sharpened(lowPass(LAST_TAPS, LAST_CORNER, LAST_DELAY));
  */
 export class Oversampling {
   static readonly latencyFrames = LATE_FRAMES;
-  private readonly doublings = REACHES.map((reach) => new Doubling(reach));
-  private readonly halvings = [REACHES[2], REACHES[1]].map((reach) => new Halving(reach));
+  private readonly doublings = UP.map((taps) => new Doubling(taps));
+  private readonly halvings = DOWN.map((taps) => new Halving(taps));
   private readonly last = new Past(LAST.length);
   private readonly pairs = new Float64Array(2);
   private readonly fours = new Float64Array(4);

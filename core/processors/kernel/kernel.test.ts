@@ -1,0 +1,91 @@
+import { execFileSync } from 'node:child_process';
+import { MAX_BLOCK } from '../../engine/kernel/layout';
+import { seededRandom } from '../../formats';
+import { PlainClipperLoop, type ClipperLoop } from '../clipper-loop';
+import { MOST_GAIN, PlainPeakLoop, type PeakLoop } from '../peak-loop';
+import { clipperLoop, peakLoop } from './kernel';
+import { PROCESSORS_KERNEL_BASE64 } from './kernel-bytes';
+
+test('the compiled kernel is what its source compiles to', () => {
+  const script =
+    "import('./scripts/compile-kernel.mjs').then((m) => m.compileKernel('processors')).then((b) => process.stdout.write(b.toString('base64')))";
+  expect(execFileSync(process.execPath, ['-e', script], { encoding: 'utf8' })).toBe(PROCESSORS_KERNEL_BASE64);
+});
+
+/** Noise, silence and a steady value in blocks of any length, while the curve moves and rests, hard and soft. */
+function through(loop: ClipperLoop, isMono: boolean): number[] {
+  const random = seededRandom(5);
+  const out: number[] = [];
+  const block = {
+    drives: new Float64Array(MAX_BLOCK),
+    ceilings: new Float64Array(MAX_BLOCK),
+    bends: new Float64Array(MAX_BLOCK),
+  };
+  for (const [round, frames] of [1, 63, 64, 65, 128, 500, MAX_BLOCK, 128, 128, 300, 128].entries()) {
+    const side = (steady: number) =>
+      Float64Array.from({ length: frames }, () => (round % 4 === 2 ? 0 : round % 4 === 3 ? steady : 2 * random() - 1));
+    for (let n = 0; n < frames; n++) {
+      block.drives[n] = 1 + round / 2 + (round === 4 ? n / frames : 0);
+      block.ceilings[n] = round < 6 ? 0.8 : 0.5 + (round === 6 ? 0.3 - (0.3 * n) / frames : 0);
+      block.bends[n] = [0, 0.3, 1][round % 3];
+    }
+    const [left, right] = [side(0.3), isMono ? null : side(-2)];
+    loop.process(left, right, block, frames);
+    out.push(...left, ...(right ?? []));
+  }
+  return out;
+}
+
+test.each([
+  ['stereo', false],
+  ['mono', true],
+])('the compiled loop of the clipper gives the same samples as the plain one, to the last bit: %s', (_, isMono) => {
+  const loop = clipperLoop();
+  expect(loop).not.toBeInstanceOf(PlainClipperLoop);
+  const plain = through(new PlainClipperLoop(), isMono);
+  expect(through(loop, isMono)).toEqual(plain);
+  expect(Math.max(...plain.map(Math.abs))).toBeGreaterThan(0.7);
+  // And again, as if nothing had been before.
+  loop.reset();
+  expect(through(loop, isMono)).toEqual(plain);
+});
+
+/** What is above a ceiling that falls, in bursts of noise: below it neither loop needs to look. */
+function above(loop: PeakLoop, isMono: boolean): number[] {
+  const random = seededRandom(9);
+  const out: number[] = [];
+  let level = 0;
+  for (const frames of [1, 23, 24, 64, 65, MAX_BLOCK, 128, 500, 128, 128, 300]) {
+    const side = () =>
+      Float64Array.from({ length: frames }, () => (level = 0.995 * level + 0.01 * random()) * random());
+    const worth = new Float64Array(frames).fill(0.5);
+    const peaks = new Float64Array(frames);
+    const left = side();
+    left[frames >> 1] = 0.7;
+    loop.run(left, isMono ? null : side(), worth, peaks, frames);
+    out.push(...peaks.map((peak, n) => Math.max(peak, worth[n])));
+  }
+  return out;
+}
+
+test.each([
+  ['stereo', false],
+  ['mono', true],
+])('the compiled loop of the limiter finds the same peaks as the plain one, to the last bit: %s', (_, isMono) => {
+  const loop = peakLoop();
+  expect(loop).not.toBeInstanceOf(PlainPeakLoop);
+  const plain = above(new PlainPeakLoop(), isMono);
+  expect(above(loop, isMono)).toEqual(plain);
+  expect(plain.filter((peak) => peak > 0.5).length).toBeGreaterThan(20);
+  expect(Math.max(...plain)).toBeLessThan(0.8 * MOST_GAIN);
+  loop.reset();
+  expect(above(loop, isMono)).toEqual(plain);
+});
+
+test('where the kernel has no more room, clippers go on without it', () => {
+  const loops = Array.from({ length: 400 }, clipperLoop);
+  const plain = loops.filter((loop) => loop instanceof PlainClipperLoop);
+  expect(plain.length).toBeGreaterThan(0);
+  expect(plain.length).toBeLessThan(200);
+  expect(through(loops[0], false)).toEqual(through(loops[399], false));
+});
