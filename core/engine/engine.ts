@@ -9,7 +9,7 @@ import { planLatency, type LatencyPlan, type StripPlaces, type StripWaits } from
 import { MixSection } from './mix-section';
 import { Overhearing, type Monitor, type Tap } from './overhearing';
 import type { Reader, SourceOf } from './source';
-import type { Levels } from './strip-runner';
+import type { Levels } from './kernel/kernel';
 import { allSums, Sum, type Sums } from './sum';
 import { TrackSection } from './track-section';
 

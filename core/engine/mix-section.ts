@@ -8,7 +8,7 @@ import { MAX_BLOCK } from './kernel/layout';
 import { NO_KEYS, type KeyBlocks, type KeyTaps } from './keys';
 import type { LatencyPlan } from './latency';
 import type { Overhearing } from './overhearing';
-import type { Levels } from './strip-runner';
+import type { Levels } from './kernel/kernel';
 import { keysOf, lineOf } from './strip-runner';
 import { recover, StripRunners } from './strip-runners';
 import type { Sums } from './sum';

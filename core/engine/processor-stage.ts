@@ -32,6 +32,10 @@ const key = block();
 const aside = block();
 const shares = new Float64Array(MAX_BLOCK);
 
+function copy(from: Float64Array, to: Float64Array, frames: number, at = 0): void {
+  for (let n = 0; n < frames; n++) to[n] = from[at + n];
+}
+
 /** A processor that is off: as late as it is, and nothing else. */
 class Off implements Processor<ProcessorStagePlan> {
   readonly warmUpFrames: number;
@@ -127,11 +131,12 @@ class On implements Processor<ProcessorStagePlan> {
     let hasRight = right !== null;
     if (isOther) {
       hasRight = other?.isStereo ?? false;
-      for (let n = 0; n < frames; n++) key.left[n] = other ? other.left[at + n] : 0;
-      if (hasRight) for (let n = 0; n < frames; n++) key.right[n] = other!.right[at + n];
+      if (other) copy(other.left, key.left, frames, at);
+      else key.left.fill(0, 0, frames);
+      if (other?.isStereo) copy(other.right, key.right, frames, at);
     } else {
-      for (let n = 0; n < frames; n++) key.left[n] = left[n];
-      if (right) for (let n = 0; n < frames; n++) key.right[n] = right[n];
+      copy(left, key.left, frames);
+      if (right) copy(right, key.right, frames);
     }
     const keyRight = hasRight ? key.right : null;
     this.keyLine?.process(key.left, keyRight, frames);
@@ -147,11 +152,11 @@ class On implements Processor<ProcessorStagePlan> {
     keyRight: Float64Array | null,
     frames: number,
   ): void {
-    for (let n = 0; n < frames; n++) aside.left[n] = left[n];
-    if (right) for (let n = 0; n < frames; n++) aside.right[n] = right[n];
+    copy(left, aside.left, frames);
+    if (right) copy(right, aside.right, frames);
     filter.process(key.left, keyRight, frames);
-    for (let n = 0; n < frames; n++) left[n] = aside.left[n];
-    if (right) for (let n = 0; n < frames; n++) right[n] = aside.right[n];
+    copy(aside.left, left, frames);
+    if (right) copy(aside.right, right, frames);
   }
 
   reset(): void {

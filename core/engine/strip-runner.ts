@@ -6,17 +6,12 @@ import type { TimelineSegment, TimelineState } from './timeline';
 import type { CompiledChain } from './compile-chain';
 import { DelayLine } from '../processors/delay-line';
 import { EasedValue } from '../processors/eased-value';
+import type { Levels } from './kernel/kernel';
 import { MAX_BLOCK } from './kernel/layout';
 import { NO_KEYS, type KeyBlocks, type KeyTaps } from './keys';
 import type { StripWaits } from './latency';
 import type { Overhearing } from './overhearing';
 import { sumOf, type Sum, type Sums } from './sum';
-
-/** What is measured of a strip in the last block: peak (linear) and the sum of squares of its two sides, after the fader. */
-export interface Levels {
-  peak: number;
-  power: number;
-}
 
 /** A line of so many frames: the known one, where it is one. */
 export const lineOf = (frames: number, known: DelayLine | null | undefined): DelayLine | null =>
@@ -40,10 +35,6 @@ const gains = block();
 const sideGains = block();
 const faded = { left: block(), right: block() };
 const sent = { left: block(), right: block() };
-
-function addTo(sum: Float64Array, samples: Float64Array, factor: number, frames: number): void {
-  for (let n = 0; n < frames; n++) sum[n] += samples[n] * factor;
-}
 
 /** A strip at rest that goes to one place by its chain and two factors. */
 export interface StraightWay {
@@ -186,12 +177,6 @@ export class StripRunner implements Following {
     const isWatched = overhearing !== null && overhearing.isWatched(plan.id);
     levels.peak = 0;
     levels.power = 0;
-    if (!isWatched && this.isStraight) {
-      this.mixSettled(gain.value * through.value * leftGain.value, left, target.left, frames);
-      this.mixSettled(gain.value * through.value * rightGain.value, right, target.right, frames);
-      levels.power /= frames;
-      return;
-    }
     if (!isWatched && !outputLine && this.rests && this.sendsRest) {
       this.mixResting(left, right, frames, sums);
       return;
@@ -216,22 +201,20 @@ export class StripRunner implements Following {
     return true;
   }
 
-  /** The short way of a strip with sends where nothing moves. */
+  /** The short way of a strip where nothing moves. */
   private mixResting(left: Float64Array, right: Float64Array, frames: number, sums: Sums): void {
-    const { plan, levels, gain, through } = this;
-    const ofLeft = gain.value * this.leftGain.value;
-    const ofRight = gain.value * this.rightGain.value;
-    const target = sumOf(sums, plan.output);
-    this.mixSettled(through.value * ofLeft, left, target.left, frames);
-    this.mixSettled(through.value * ofRight, right, target.right, frames);
+    const { plan, levels, through } = this;
+    const gain = this.gain.value;
+    const [ofLeft, ofRight] = [gain * this.leftGain.value, gain * this.rightGain.value];
+    const measured = this.measures ? levels : null;
+    sumOf(sums, plan.output).addScaled(left, right, through.value * ofLeft, through.value * ofRight, frames, measured);
     levels.power /= frames;
     for (let i = 0; i < plan.sends.length; i++) {
       const share = this.sendGains[i].value;
       if (share === 0) continue;
       const { bus, beforeFader } = plan.sends[i];
-      const sum = sumOf(sums, bus);
-      addTo(sum.left, left, beforeFader ? share : share * ofLeft, frames);
-      addTo(sum.right, right, beforeFader ? share : share * ofRight, frames);
+      const [leftShare, rightShare] = beforeFader ? [share, share] : [share * ofLeft, share * ofRight];
+      sumOf(sums, bus).addScaled(left, right, leftShare, rightShare, frames, null);
     }
   }
 
@@ -244,25 +227,6 @@ export class StripRunner implements Following {
       faded.right[n] *= sideGains[n];
     }
     if (through.isSettled && through.value === 0) levels.peak = levels.power = 0;
-  }
-
-  /** The short way of one side where nothing moves. */
-  private mixSettled(factor: number, samples: Float64Array, sum: Float64Array, frames: number): void {
-    if (factor === 0) return;
-    if (!this.measures) {
-      for (let n = 0; n < frames; n++) sum[n] += samples[n] * factor;
-      return;
-    }
-    let { peak, power } = this.levels;
-    for (let n = 0; n < frames; n++) {
-      const value = samples[n] * factor;
-      sum[n] += value;
-      power += value * value;
-      const size = value < 0 ? -value : value;
-      if (size > peak) peak = size;
-    }
-    this.levels.peak = peak;
-    this.levels.power = power;
   }
 
   /** One side through the fader, whose gains lie ready, and the position. */

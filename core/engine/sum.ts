@@ -1,4 +1,4 @@
-import { roomFor, threadKernel, type Kernel, type SectionMemory } from './kernel/kernel';
+import { roomFor, threadKernel, type Kernel, type Levels, type SectionMemory } from './kernel/kernel';
 import { MAX_BLOCK, SECTION_STRIDE } from './kernel/layout';
 
 /**
@@ -40,6 +40,22 @@ export class Sum {
   add(left: Float64Array, right: Float64Array, frames: number): void {
     this.kernel.add(this.left, left, frames);
     this.kernel.add(this.right, right, frames);
+  }
+
+  /**
+   * Adds two sides, each times a factor.
+   * @param levels raised by what is added; null where nobody asks
+   */
+  addScaled(
+    left: Float64Array,
+    right: Float64Array,
+    ofLeft: number,
+    ofRight: number,
+    frames: number,
+    levels: Levels | null,
+  ): void {
+    if (ofLeft !== 0) this.kernel.addScaled(this.left, left, ofLeft, frames, levels);
+    if (ofRight !== 0) this.kernel.addScaled(this.right, right, ofRight, frames, levels);
   }
 
   /** True for numbers only, none of them infinite. */

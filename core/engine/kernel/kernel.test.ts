@@ -108,12 +108,12 @@ test.each([1, 2] as const)('32-bit samples go the same way as 64-bit ones, %i ch
 
 test.each([1, 7, 512])('both kernels load, run, mix, add and check blocks alike: %i frames', (frames) => {
   const random = seededRandom(frames);
-  const values = Float32Array.from({ length: 1024 }, () => random() - 0.5);
+  const floats = Float32Array.from({ length: 1024 }, () => random() - 0.5);
   const samples = Float64Array.from({ length: 512 }, () => random() - 0.5);
   const results = [SimdKernel.create()!, new ReferenceKernel()].map((kernel) => {
     const room = kernel.allocate(16)!.numbers;
     const sides = [0, 1].map((side) => new Float32Array(room.buffer, room.byteOffset + side * 2048, 512));
-    sides.forEach((side, i) => side.set(values.subarray(i * 512, (i + 1) * 512)));
+    sides.forEach((side, i) => side.set(floats.subarray(i * 512, (i + 1) * 512)));
     const sections = kernel.allocate(3)!;
     for (let i = 0; i < 3; i++)
       [1, 0.3, 0.1, -1.2, 0.5].forEach((value, c) =>
@@ -125,14 +125,25 @@ test.each([1, 7, 512])('both kernels load, run, mix, add and check blocks alike:
     kernel.mix(left, right, 0.7, -0.3, frames);
     kernel.add(left, samples, frames);
     kernel.add(left, right, frames);
+    // What comes from outside, and what lies in the kernel; what is added is measured, or not.
+    const levels = { peak: 0.1, power: 0.2 };
+    kernel.addScaled(left, samples, 1.3, frames, null);
+    kernel.addScaled(left, samples, -0.4, frames, levels);
+    kernel.addScaled(left, right, 2.5, frames, levels);
     const isFinite = kernel.areFinite(left, frames);
     const out = [...left, ...right];
     right[frames - 1] = Infinity;
     const isStillFinite = kernel.areFinite(right, frames);
     sides[0].fill(0);
-    return { isSound, isFinite, isStillFinite, isSilent: !kernel.loadPlanar(sides[0], sides[0], 0, frames), out };
+    const isSilent = !kernel.loadPlanar(sides[0], sides[0], 0, frames);
+    return { isSound, isFinite, isStillFinite, isSilent, out, levels, right: Float64Array.from(out.slice(512)) };
   });
   expect(results[0]).toEqual(results[1]);
   expect(results[0]).toMatchObject({ isSound: true, isFinite: true, isStillFinite: false, isSilent: true });
   expect(results[0].out[frames - 1]).not.toBe(0);
+  const { levels, right } = results[0];
+  const scaled = (all: Float64Array, factor: number) => Array.from(all.subarray(0, frames), (value) => value * factor);
+  const values = [...scaled(samples, -0.4), ...scaled(right, 2.5)];
+  expect(levels.peak).toBe(Math.max(0.1, ...values.map(Math.abs)));
+  expect(levels.power).toBeCloseTo(0.2 + values.reduce((sum, value) => sum + value * value, 0), 10);
 });

@@ -38,6 +38,12 @@ export interface Kernel {
   mix(left: Float64Array, right: Float64Array, leftFactor: number, rightFactor: number, frames: number): void;
   /** Adds samples to a sum. @param sum memory that {@link allocate} gave */
   add(sum: Float64Array, samples: Float64Array, frames: number): void;
+  /**
+   * Adds samples, times a factor, to a sum.
+   * @param sum memory that {@link allocate} gave
+   * @param levels raised by what is added; null where nobody asks
+   */
+  addScaled(sum: Float64Array, samples: Float64Array, factor: number, frames: number, levels: Levels | null): void;
   /** True for numbers only, none of them infinite. @param samples memory that {@link allocate} gave */
   areFinite(samples: Float64Array, frames: number): boolean;
   /** Left and right become mid and side, (l + r)/2 and (l − r)/2. */
@@ -54,6 +60,12 @@ export interface Kernel {
    * @param phase frames of a step that are over already: 0 to 3
    */
   ease(memory: SectionMemory, first: number, count: number, frames: number, follow: number, phase: number): void;
+}
+
+/** What is measured of a block: its peak (linear), and the sum of squares of its two sides. */
+export interface Levels {
+  peak: number;
+  power: number;
 }
 
 /** The numbers of some sections, in the memory of the kernel that made it. */

@@ -1,4 +1,4 @@
-import type { Kernel, SectionMemory } from './kernel';
+import type { Kernel, Levels, SectionMemory } from './kernel';
 import {
   EASED_AT,
   EASING_STAGES,
@@ -83,6 +83,23 @@ export class ReferenceKernel implements Kernel {
 
   add(sum: Float64Array, samples: Float64Array, frames: number): void {
     for (let n = 0; n < frames; n++) sum[n] += samples[n];
+  }
+
+  addScaled(sum: Float64Array, samples: Float64Array, factor: number, frames: number, levels: Levels | null): void {
+    let peak = 0;
+    // Every second square apart, as the compiled kernel adds them.
+    let [even, odd] = [0, 0];
+    for (let n = 0; n < frames; n++) {
+      const value = samples[n] * factor;
+      sum[n] += value;
+      if (n % 2 === 0) even += value * value;
+      else odd += value * value;
+      const size = Math.abs(value);
+      if (size > peak) peak = size;
+    }
+    if (!levels) return;
+    levels.peak = Math.max(levels.peak, peak);
+    levels.power += even + odd;
   }
 
   areFinite(samples: Float64Array, frames: number): boolean {

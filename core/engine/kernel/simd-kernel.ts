@@ -1,5 +1,5 @@
 import { kernelExports } from '../../wasm/instance';
-import type { Kernel, SectionMemory } from './kernel';
+import type { Kernel, Levels, SectionMemory } from './kernel';
 import { KERNEL_BASE64 } from './kernel-bytes';
 import { LANES, MAX_BLOCK, SECTION_STRIDE } from './layout';
 
@@ -16,6 +16,8 @@ interface Exports {
   fromPlanar(left: number, right: number, signal: number, frames: number): number;
   mixPlanar(signal: number, left: number, right: number, leftFactor: number, rightFactor: number, frames: number): void;
   add(sum: number, samples: number, frames: number): void;
+  addScaled(sum: number, samples: number, factor: number, frames: number): void;
+  addMeasured(sum: number, samples: number, factor: number, frames: number, measured: number): void;
   oddities(samples: number, frames: number): number;
   toFloats(signal: number, floats: number, frames: number, first: number, second: number): void;
   toFloatsMono(signal: number, floats: number, frames: number, factor: number): void;
@@ -31,6 +33,7 @@ const BLOCK_BYTES = MAX_BLOCK * 8;
 /** Keeps the blocks from lying whole memory pages apart, where a processor takes reads of one for writes of the other. */
 const GAP_BYTES = 1280;
 const FIRST_GAP_BYTES = 2112;
+const MEASURED = 2;
 const SECTION_BYTES = SECTION_STRIDE * 8;
 
 /** The compiled kernel. Its memory has a fixed size, so that no view of it is ever lost. */
@@ -41,6 +44,8 @@ export class SimdKernel implements Kernel {
   readonly floats: Float32Array;
   /** What comes from outside to be added: not the block that is worked on, which may be needed still. */
   private readonly passing: Float64Array;
+  /** Peak and sum of squares of what was added last. */
+  private readonly measured: Float64Array;
   private readonly leftAt: number;
   private readonly rightAt: number;
   private readonly signalAt: number;
@@ -59,11 +64,13 @@ export class SimdKernel implements Kernel {
     this.signalAt = this.rightAt + BLOCK_BYTES + GAP_BYTES;
     this.floatsAt = this.signalAt + LANES * BLOCK_BYTES + GAP_BYTES;
     const passingAt = this.floatsAt + BLOCK_BYTES + GAP_BYTES;
-    this.next = passingAt + BLOCK_BYTES;
+    const measuredAt = passingAt + BLOCK_BYTES;
+    this.next = measuredAt + MEASURED * 8;
     this.left = new Float64Array(buffer, this.leftAt, MAX_BLOCK);
     this.right = new Float64Array(buffer, this.rightAt, MAX_BLOCK);
     this.floats = new Float32Array(buffer, this.floatsAt, LANES * MAX_BLOCK);
     this.passing = new Float64Array(buffer, passingAt, MAX_BLOCK);
+    this.measured = new Float64Array(buffer, measuredAt, MEASURED);
   }
 
   /** @returns null where WebAssembly or its SIMD is missing */
@@ -125,9 +132,26 @@ export class SimdKernel implements Kernel {
   }
 
   add(sum: Float64Array, samples: Float64Array, frames: number): void {
-    const isInside = samples.buffer === this.left.buffer;
-    if (!isInside) this.passing.set(samples);
-    this.wasm.add(sum.byteOffset, (isInside ? samples : this.passing).byteOffset, frames);
+    this.wasm.add(sum.byteOffset, this.placeOf(samples), frames);
+  }
+
+  addScaled(sum: Float64Array, samples: Float64Array, factor: number, frames: number, levels: Levels | null): void {
+    const [to, from] = [sum.byteOffset, this.placeOf(samples)];
+    if (!levels) {
+      this.wasm.addScaled(to, from, factor, frames);
+      return;
+    }
+    const { measured } = this;
+    this.wasm.addMeasured(to, from, factor, frames, measured.byteOffset);
+    if (measured[0] > levels.peak) levels.peak = measured[0];
+    levels.power += measured[1];
+  }
+
+  /** Where samples lie in the memory; those that come from outside are taken into it. */
+  private placeOf(samples: Float64Array): number {
+    if (samples.buffer === this.left.buffer) return samples.byteOffset;
+    this.passing.set(samples);
+    return this.passing.byteOffset;
   }
 
   areFinite(samples: Float64Array, frames: number): boolean {

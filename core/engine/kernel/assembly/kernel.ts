@@ -331,6 +331,39 @@ export function add(sum: usize, samples: usize, frames: i32): void {
   if (n < <usize>frames) store<f64>(sum + n * 8, load<f64>(sum + n * 8) + load<f64>(samples + n * 8));
 }
 
+/** Adds samples, times a factor, to others. */
+export function addScaled(sum: usize, samples: usize, factor: f64, frames: i32): void {
+  const factors = f64x2.splat(factor);
+  let n: usize = 0;
+  for (; n + 1 < <usize>frames; n += 2)
+    v128.store(sum + n * 8, f64x2.add(v128.load(sum + n * 8), f64x2.mul(v128.load(samples + n * 8), factors)));
+  if (n < <usize>frames) store<f64>(sum + n * 8, load<f64>(sum + n * 8) + load<f64>(samples + n * 8) * factor);
+}
+
+/** As {@link addScaled}. @param measured where the peak, and the sum of squares, of what is added are written */
+export function addMeasured(sum: usize, samples: usize, factor: f64, frames: i32, measured: usize): void {
+  const factors = f64x2.splat(factor);
+  let peaks = f64x2.splat(0);
+  let powers = f64x2.splat(0);
+  let n: usize = 0;
+  for (; n + 1 < <usize>frames; n += 2) {
+    const values = f64x2.mul(v128.load(samples + n * 8), factors);
+    v128.store(sum + n * 8, f64x2.add(v128.load(sum + n * 8), values));
+    peaks = f64x2.pmax(peaks, f64x2.abs(values));
+    powers = f64x2.add(powers, f64x2.mul(values, values));
+  }
+  let peak = max(f64x2.extract_lane(peaks, 0), f64x2.extract_lane(peaks, 1));
+  let power = f64x2.extract_lane(powers, 0);
+  if (n < <usize>frames) {
+    const value = load<f64>(samples + n * 8) * factor;
+    store<f64>(sum + n * 8, load<f64>(sum + n * 8) + value);
+    if (abs(value) > peak) peak = abs(value);
+    power += value * value;
+  }
+  store<f64>(measured, peak);
+  store<f64>(measured + 8, power + f64x2.extract_lane(powers, 1));
+}
+
 /** @returns 0 when all samples are numbers, and none is infinite */
 export function oddities(samples: usize, frames: i32): i32 {
   const zero = f64x2.splat(0);
