@@ -44,9 +44,6 @@ const LONGEST_WARM_UP_SECONDS = 0.1;
 
 type Samples = Float64Array;
 
-/** Where a thread keeps a block while its kernel works on a piece of it. */
-const aside = { left: new Float64Array(MAX_BLOCK), right: new Float64Array(MAX_BLOCK) };
-
 const ofMidSide = (channel: BandChannel) => channel === 'mid' || channel === 'side';
 const actsOn = (channel: BandChannel, lane: number) =>
   channel === 'stereo' || (lane === 0) === (channel === 'left' || channel === 'mid');
@@ -261,32 +258,17 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
 
   /**
    * Runs the cascade in place.
-   * @param left samples, at least `frames` of them; the kernel's own block costs no copying
+   * @param left samples, at least `frames` of them; those in the kernel's memory cost no copying
    * @param right the second channel, or null for mono: then every section should act on both
    */
   process(left: Samples, right: Samples | null, frames: number): void {
     if (this.slots.length === 0) return;
-    if (this.runLength(frames) < frames && (left === this.kernel.left || right === this.kernel.right)) {
-      // Piece by piece from elsewhere: each piece is worked on at the beginning of the kernel's own block.
-      copy(left, 0, aside.left, 0, frames);
-      if (right) copy(right, 0, aside.right, 0, frames);
-      this.processPieces(aside.left, right && aside.right, frames);
-      copy(aside.left, 0, left, 0, frames);
-      if (right) copy(aside.right, 0, right, 0, frames);
-    } else this.processPieces(left, right, frames);
-  }
-
-  private processPieces(left: Samples, right: Samples | null, frames: number): void {
     const { kernel } = this;
     for (let at = 0, count = 0; at < frames; at += count) {
       count = this.runLength(frames - at);
-      copy(left, at, kernel.left, 0, count);
-      if (right) copy(right, at, kernel.right, 0, count);
-      kernel.load(count, right === null);
+      kernel.load(left, right, at, count);
       this.run(count);
-      kernel.store(count, right === null);
-      copy(kernel.left, 0, left, at, count);
-      if (right) copy(kernel.right, 0, right, at, count);
+      kernel.store(left, right, at, count);
     }
   }
 
@@ -431,11 +413,6 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
     const s = i * SECTION_STRIDE + STATES_AT;
     for (let at = s; at < s + STATES; at++) if (Math.abs(numbers[at]) < SILENCE) numbers[at] = 0;
   }
-}
-
-function copy(from: Samples, fromAt: number, to: Samples, toAt: number, frames: number): void {
-  if (from === to) return;
-  for (let n = 0; n < frames; n++) to[toAt + n] = from[fromAt + n];
 }
 
 /** What a lane at its targets computes while it rests: the state-variable section in direct form. A lane that is left alone passes exactly. */

@@ -18,9 +18,6 @@ interface Incoming<Settings> {
   listening: number;
 }
 
-/** Two sides of a block. */
-const block = () => [new Float64Array(MAX_BLOCK), new Float64Array(MAX_BLOCK)];
-
 /**
  * A processor that can become another one. Where the settings cannot be eased into, a second one is made and listens until it has caught
  * up with the signal; then the sound goes over from the one to the other along a straight mix of both, which is never louder than the
@@ -33,8 +30,8 @@ export class Fading<Settings> implements Processor<Settings> {
   private waiting: { settings: Settings } | null = null;
   private readonly fade: Float64Array;
   private readonly rise: Float64Array;
-  /** The block that is worked on, what goes into the one that comes, and what has come out of the other; made when they are needed for the first time. */
-  private scratch: { block: Float64Array[]; input: Float64Array[]; output: Float64Array[] } | null = null;
+  /** What goes into the one that comes; made when it is needed for the first time. */
+  private input: [Float64Array, Float64Array] | null = null;
 
   constructor(
     settings: Settings,
@@ -65,7 +62,7 @@ export class Fading<Settings> implements Processor<Settings> {
     } else {
       const processor = this.make(settings);
       this.incoming = { processor, frames: 0, listening: processor.warmUpFrames };
-      this.scratch ??= { block: block(), input: block(), output: block() };
+      this.input ??= [new Float64Array(MAX_BLOCK), new Float64Array(MAX_BLOCK)];
     }
   }
 
@@ -93,7 +90,7 @@ export class Fading<Settings> implements Processor<Settings> {
   prepare(settings: Settings): void {
     if (this.incoming || this.current.canEaseTo(settings)) return;
     this.incoming = { processor: this.make(settings), frames: 0, listening: UNTIL_TOLD };
-    this.scratch ??= { block: block(), input: block(), output: block() };
+    this.input ??= [new Float64Array(MAX_BLOCK), new Float64Array(MAX_BLOCK)];
   }
 
   /** What has got ready comes in now, or goes on listening while the one that sounds can be eased. */
@@ -145,22 +142,16 @@ export class Fading<Settings> implements Processor<Settings> {
     keys: KeyBlocks,
     keysAt: number,
   ): void {
-    // The block that is worked on may be the kernel's own, at whose beginning every piece of it is worked on: it is put aside.
-    const [ownLeft, ownRight] = this.scratch!.block;
-    copy(left, ownLeft, frames);
-    if (right) copy(right, ownRight, frames);
     let at = 0;
     while (this.incoming && at < frames) {
       const { frames: since, listening } = this.incoming;
       const count = Math.min(frames - at, listening + this.fade.length - since);
-      const piece = right && ownRight.subarray(at, at + count);
-      this.processBoth(this.incoming, ownLeft.subarray(at, at + count), piece, count, keys, keysAt + at);
+      const piece = right && right.subarray(at, at + count);
+      this.processBoth(this.incoming, left.subarray(at, at + count), piece, count, keys, keysAt + at);
       at += count;
     }
     if (at < frames)
-      this.current.process(ownLeft.subarray(at), right && ownRight.subarray(at), frames - at, keys, keysAt + at);
-    copy(ownLeft, left, frames);
-    if (right) copy(ownRight, right, frames);
+      this.current.process(left.subarray(at), right && right.subarray(at), frames - at, keys, keysAt + at);
   }
 
   private processBoth(
@@ -172,7 +163,7 @@ export class Fading<Settings> implements Processor<Settings> {
     keysAt: number,
   ): void {
     const { processor, frames: since, listening } = incoming;
-    const { input, output } = this.scratch!;
+    const input = this.input!;
     copy(left, input[0], frames);
     raise(input[0], frames, since, this.rise);
     if (right) {
@@ -180,12 +171,9 @@ export class Fading<Settings> implements Processor<Settings> {
       raise(input[1], frames, since, this.rise);
     }
     this.current.process(left, right, frames, keys, keysAt);
-    // The block that is worked on may be the kernel's own, which the next one works in as well.
-    copy(left, output[0], frames);
-    if (right) copy(right, output[1], frames);
     processor.process(input[0], right && input[1], frames, keys, keysAt);
-    mix(output[0], input[0], left, frames, since - listening, this.fade);
-    if (right) mix(output[1], input[1], right, frames, since - listening, this.fade);
+    goOver(left, input[0], frames, since - listening, this.fade);
+    if (right) goOver(right, input[1], frames, since - listening, this.fade);
     incoming.frames += frames;
     if (incoming.frames >= listening + this.fade.length) this.arrive(processor);
   }
@@ -244,16 +232,7 @@ function raise(samples: Float64Array, frames: number, since: number, rise: Float
   for (let n = 0; n < count; n++) samples[n] *= rise[since + n];
 }
 
-/** From one block to another, by how far it is into the fade; that may be before its beginning. */
-function mix(
-  one: Float64Array,
-  other: Float64Array,
-  out: Float64Array,
-  frames: number,
-  into: number,
-  fade: Float64Array,
-): void {
-  const begins = Math.min(frames, Math.max(0, -into));
-  for (let n = 0; n < begins; n++) out[n] = one[n];
-  for (let n = begins; n < frames; n++) out[n] = one[n] + fade[into + n] * (other[n] - one[n]);
+/** A block goes over to another, by how far it is into the fade; that may be before its beginning. */
+function goOver(block: Float64Array, other: Float64Array, frames: number, into: number, fade: Float64Array): void {
+  for (let n = Math.max(0, -into); n < frames; n++) block[n] += fade[into + n] * (other[n] - block[n]);
 }

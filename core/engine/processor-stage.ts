@@ -6,6 +6,7 @@ import { Fading } from './fading';
 import { MAX_BLOCK } from './kernel/layout';
 import { NO_KEYS, type KeyBlocks } from './keys';
 import type { Processor } from './processor';
+import { Sum } from './sum';
 
 /** What a processor listens to. */
 export interface CompiledKey {
@@ -26,10 +27,8 @@ export interface ProcessorStagePlan {
   keyWait: number;
 }
 
-const block = () => ({ left: new Float64Array(MAX_BLOCK), right: new Float64Array(MAX_BLOCK) });
-/** Where a thread works on one processor after the other. */
-const key = block();
-const aside = block();
+/** Where a thread works on one processor after the other: in its kernel's memory, since keys are filtered. */
+let threadKey: Sum | undefined;
 const shares = new Float64Array(MAX_BLOCK);
 
 function copy(from: Float64Array, to: Float64Array, frames: number, at = 0): void {
@@ -78,6 +77,7 @@ class On implements Processor<ProcessorStagePlan> {
   private readonly heard: EasedValue;
   /** So that the key, where it is heard, is as late as the sound. */
   private readonly heardLine: DelayLine | null;
+  private readonly key = (threadKey ??= new Sum());
 
   constructor(
     private readonly plan: ProcessorStagePlan,
@@ -90,6 +90,10 @@ class On implements Processor<ProcessorStagePlan> {
     this.heard = new EasedValue(hearsKey ? 1 : 0, rateHz);
     const { latencyFrames } = this.runner;
     this.heardLine = latencyFrames > 0 ? new DelayLine(latencyFrames) : null;
+  }
+
+  private get listensElsewhere(): boolean {
+    return Boolean(this.plan.key?.stripId);
   }
 
   canEaseTo({ settings, key, keyWait, hearsKey }: ProcessorStagePlan): boolean {
@@ -107,10 +111,15 @@ class On implements Processor<ProcessorStagePlan> {
   }
 
   process(left: Float64Array, right: Float64Array | null, frames: number, keys: KeyBlocks = NO_KEYS, at = 0): void {
+    const { heard, key } = this;
+    const isHeard = !heard.isSettled || heard.value !== 0;
+    if (!isHeard && !this.listensElsewhere && !this.keyLine && !this.filter) {
+      this.runner.process(left, right, left, right, frames);
+      return;
+    }
     const keyRight = this.bringKey(left, right, frames, keys, at);
     this.runner.process(left, right, key.left, keyRight, frames);
-    const { heard } = this;
-    if (heard.isSettled && heard.value === 0) return;
+    if (!isHeard) return;
     heard.fill(shares, frames);
     this.heardLine?.process(key.left, keyRight, frames);
     const other = keyRight ?? key.left;
@@ -118,7 +127,7 @@ class On implements Processor<ProcessorStagePlan> {
     if (right) for (let n = 0; n < frames; n++) right[n] += shares[n] * (other[n] - right[n]);
   }
 
-  /** Lays what it listens to into {@link key}. @returns its right side; null for mono */
+  /** Lays what it listens to into its key. @returns its right side; null for mono */
   private bringKey(
     left: Float64Array,
     right: Float64Array | null,
@@ -126,10 +135,10 @@ class On implements Processor<ProcessorStagePlan> {
     keys: KeyBlocks,
     at: number,
   ): Float64Array | null {
-    const isOther = Boolean(this.plan.key?.stripId);
-    const other = isOther ? keys.get(this.plan.settings.id) : undefined;
+    const { key } = this;
+    const other = this.listensElsewhere ? keys.get(this.plan.settings.id) : undefined;
     let hasRight = right !== null;
-    if (isOther) {
+    if (this.listensElsewhere) {
       hasRight = other?.isStereo ?? false;
       if (other) copy(other.left, key.left, frames, at);
       else key.left.fill(0, 0, frames);
@@ -140,23 +149,8 @@ class On implements Processor<ProcessorStagePlan> {
     }
     const keyRight = hasRight ? key.right : null;
     this.keyLine?.process(key.left, keyRight, frames);
-    if (this.filter) this.filterKey(this.filter, left, right, keyRight, frames);
+    this.filter?.process(key.left, keyRight, frames);
     return keyRight;
-  }
-
-  /** The sound may lie where this thread's kernel works: it is put aside while the key does. */
-  private filterKey(
-    filter: Cascade,
-    left: Float64Array,
-    right: Float64Array | null,
-    keyRight: Float64Array | null,
-    frames: number,
-  ): void {
-    copy(left, aside.left, frames);
-    if (right) copy(right, aside.right, frames);
-    filter.process(key.left, keyRight, frames);
-    copy(aside.left, left, frames);
-    if (right) copy(aside.right, right, frames);
   }
 
   reset(): void {

@@ -8,7 +8,7 @@ import { SimdKernel } from './simd-kernel';
  */
 export interface Kernel {
   readonly name: 'simd' | 'reference';
-  /** The block that is worked on, one array for each side, {@link MAX_BLOCK} frames long. */
+  /** A block in the kernel's memory for what is worked on, one array for each side, {@link MAX_BLOCK} frames long. */
   readonly left: Float64Array;
   readonly right: Float64Array;
   /**
@@ -18,10 +18,13 @@ export interface Kernel {
   allocate(sections: number): SectionMemory | null;
   /** Takes memory back that {@link allocate} gave, for others to use; it must not be used again. */
   release(memory: SectionMemory): void;
-  /** Takes `left` and `right` into the lanes; for mono, `left` into both. */
-  load(frames: number, mono: boolean): void;
-  /** Gives the lanes back to `left` and `right`; for mono, to `left` alone. */
-  store(frames: number, mono: boolean): void;
+  /**
+   * Takes samples into the lanes, from a place of theirs on; those in the kernel's own memory need no copying.
+   * @param right null for mono: `left` into both
+   */
+  load(left: Float64Array, right: Float64Array | null, at: number, frames: number): void;
+  /** Gives the lanes back: see {@link load}. */
+  store(left: Float64Array, right: Float64Array | null, at: number, frames: number): void;
   /** Room for a block of 32-bit samples, interleaved where they are stereo. */
   readonly floats: Float32Array;
   /** Takes `floats` into the lanes; mono into both. @returns false when one of them is not a number */

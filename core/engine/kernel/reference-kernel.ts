@@ -28,19 +28,19 @@ export class ReferenceKernel implements Kernel {
     // Its memory is the thread's own, which is cleared up by itself.
   }
 
-  load(frames: number, mono: boolean): void {
+  load(left: Float64Array, right: Float64Array | null, at: number, frames: number): void {
     const [first, second] = this.lanes;
-    const other = mono ? this.left : this.right;
+    const other = right ?? left;
     for (let n = 0; n < frames; n++) {
-      first[n] = this.left[n];
-      second[n] = other[n];
+      first[n] = left[at + n];
+      second[n] = other[at + n];
     }
   }
 
-  store(frames: number, mono: boolean): void {
+  store(left: Float64Array, right: Float64Array | null, at: number, frames: number): void {
     const [first, second] = this.lanes;
-    for (let n = 0; n < frames; n++) this.left[n] = first[n];
-    if (!mono) for (let n = 0; n < frames; n++) this.right[n] = second[n];
+    for (let n = 0; n < frames; n++) left[at + n] = first[n];
+    if (right) for (let n = 0; n < frames; n++) right[at + n] = second[n];
   }
 
   loadFloats(frames: number, mono: boolean): boolean {

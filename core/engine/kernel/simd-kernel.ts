@@ -42,12 +42,11 @@ export class SimdKernel implements Kernel {
   readonly left: Float64Array;
   readonly right: Float64Array;
   readonly floats: Float32Array;
-  /** What comes from outside to be added: not the block that is worked on, which may be needed still. */
-  private readonly passing: Float64Array;
+  private readonly memory: ArrayBuffer;
+  /** Where what comes from outside is taken: not the block that is worked on, which may be needed still. */
+  private readonly passing: readonly [Float64Array, Float64Array];
   /** Peak and sum of squares of what was added last. */
   private readonly measured: Float64Array;
-  private readonly leftAt: number;
-  private readonly rightAt: number;
   private readonly signalAt: number;
   private readonly floatsAt: number;
   private next: number;
@@ -57,19 +56,23 @@ export class SimdKernel implements Kernel {
   private readonly gone = new FinalizationRegistry<Piece>((piece) => this.keep(piece));
 
   private constructor(private readonly wasm: Exports) {
-    const buffer = wasm.memory.buffer;
+    const buffer = (this.memory = wasm.memory.buffer);
     // The first page is left to the compiler. The offset keeps the blocks apart from arrays of the thread, which begin at a memory page.
-    this.leftAt = 65536 + FIRST_GAP_BYTES;
-    this.rightAt = this.leftAt + BLOCK_BYTES + GAP_BYTES;
-    this.signalAt = this.rightAt + BLOCK_BYTES + GAP_BYTES;
+    const leftAt = 65536 + FIRST_GAP_BYTES;
+    const rightAt = leftAt + BLOCK_BYTES + GAP_BYTES;
+    this.signalAt = rightAt + BLOCK_BYTES + GAP_BYTES;
     this.floatsAt = this.signalAt + LANES * BLOCK_BYTES + GAP_BYTES;
     const passingAt = this.floatsAt + BLOCK_BYTES + GAP_BYTES;
-    const measuredAt = passingAt + BLOCK_BYTES;
+    const otherPassingAt = passingAt + BLOCK_BYTES + GAP_BYTES;
+    const measuredAt = otherPassingAt + BLOCK_BYTES;
     this.next = measuredAt + MEASURED * 8;
-    this.left = new Float64Array(buffer, this.leftAt, MAX_BLOCK);
-    this.right = new Float64Array(buffer, this.rightAt, MAX_BLOCK);
+    this.left = new Float64Array(buffer, leftAt, MAX_BLOCK);
+    this.right = new Float64Array(buffer, rightAt, MAX_BLOCK);
     this.floats = new Float32Array(buffer, this.floatsAt, LANES * MAX_BLOCK);
-    this.passing = new Float64Array(buffer, passingAt, MAX_BLOCK);
+    this.passing = [
+      new Float64Array(buffer, passingAt, MAX_BLOCK),
+      new Float64Array(buffer, otherPassingAt, MAX_BLOCK),
+    ];
     this.measured = new Float64Array(buffer, measuredAt, MEASURED);
   }
 
@@ -80,7 +83,7 @@ export class SimdKernel implements Kernel {
   }
 
   allocate(sections: number): SectionMemory | null {
-    const buffer = this.wasm.memory.buffer;
+    const { memory: buffer } = this;
     const size = 2 ** Math.ceil(Math.log2(Math.max(1, sections)));
     const used = this.free.get(size)?.pop();
     if (used === undefined && this.next + size * SECTION_BYTES > buffer.byteLength) return null;
@@ -103,12 +106,30 @@ export class SimdKernel implements Kernel {
     else this.free.set(size, [at]);
   }
 
-  load(frames: number, mono: boolean): void {
-    this.wasm.interleave(this.leftAt, mono ? this.leftAt : this.rightAt, this.signalAt, frames);
+  load(left: Float64Array, right: Float64Array | null, at: number, frames: number): void {
+    const first = this.placeOf(left, this.passing[0], at, frames);
+    const second = right ? this.placeOf(right, this.passing[1], at, frames) : first;
+    this.wasm.interleave(first, second, this.signalAt, frames);
   }
 
-  store(frames: number, mono: boolean): void {
-    this.wasm.separate(this.signalAt, this.leftAt, mono ? this.leftAt : this.rightAt, frames);
+  store(left: Float64Array, right: Float64Array | null, at: number, frames: number): void {
+    const [one, other] = this.passing;
+    const first = this.isInside(left) ? left.byteOffset + 8 * at : one.byteOffset;
+    const second = !right ? first : this.isInside(right) ? right.byteOffset + 8 * at : other.byteOffset;
+    this.wasm.separate(this.signalAt, first, second, frames);
+    if (first === one.byteOffset) for (let n = 0; n < frames; n++) left[at + n] = one[n];
+    if (right && second === other.byteOffset) for (let n = 0; n < frames; n++) right[at + n] = other[n];
+  }
+
+  private isInside(samples: Float64Array): boolean {
+    return samples.buffer === this.memory;
+  }
+
+  /** Where samples lie in the memory, from a place of theirs on; those from outside are taken into it. */
+  private placeOf(samples: Float64Array, passing: Float64Array, at: number, frames: number): number {
+    if (this.isInside(samples)) return samples.byteOffset + 8 * at;
+    for (let n = 0; n < frames; n++) passing[n] = samples[at + n];
+    return passing.byteOffset;
   }
 
   loadFloats(frames: number, mono: boolean): boolean {
@@ -132,11 +153,12 @@ export class SimdKernel implements Kernel {
   }
 
   add(sum: Float64Array, samples: Float64Array, frames: number): void {
-    this.wasm.add(sum.byteOffset, this.placeOf(samples), frames);
+    this.wasm.add(sum.byteOffset, this.placeOf(samples, this.passing[0], 0, frames), frames);
   }
 
   addScaled(sum: Float64Array, samples: Float64Array, factor: number, frames: number, levels: Levels | null): void {
-    const [to, from] = [sum.byteOffset, this.placeOf(samples)];
+    const to = sum.byteOffset;
+    const from = this.placeOf(samples, this.passing[0], 0, frames);
     if (!levels) {
       this.wasm.addScaled(to, from, factor, frames);
       return;
@@ -145,13 +167,6 @@ export class SimdKernel implements Kernel {
     this.wasm.addMeasured(to, from, factor, frames, measured.byteOffset);
     if (measured[0] > levels.peak) levels.peak = measured[0];
     levels.power += measured[1];
-  }
-
-  /** Where samples lie in the memory; those that come from outside are taken into it. */
-  private placeOf(samples: Float64Array): number {
-    if (samples.buffer === this.left.buffer) return samples.byteOffset;
-    this.passing.set(samples);
-    return this.passing.byteOffset;
   }
 
   areFinite(samples: Float64Array, frames: number): boolean {
