@@ -13,7 +13,7 @@ export const KERNELS = {
   engine: { folder: 'core/engine/kernel', text: 'KERNEL_BASE64', pages: 1024 },
   measure: { folder: 'core/measure/kernel', text: 'MEASURE_KERNEL_BASE64', pages: 512 },
   packing: { folder: 'core/engine/packing', text: 'PACKING_KERNEL_BASE64', pages: 16 },
-  processors: { folder: 'core/processors/kernel', text: 'PROCESSORS_KERNEL_BASE64', pages: 128 },
+  processors: { folder: 'core/processors/kernel', text: 'PROCESSORS_KERNEL_BASE64', pages: 1024 },
 };
 
 /** @param name of a kernel @returns the bytes of its module */

@@ -2,13 +2,20 @@ import { MAX_BLOCK } from '../engine/kernel/layout';
 import type { Reverb } from '../song';
 import { DelayLine } from './delay-line';
 import { EasedValue } from './eased-value';
+import { reverbMemory } from './kernel/kernel';
 import { fromDb, framesOf } from './levels';
 import { RangeFilter } from './range-filter';
+import {
+  LINES,
+  numberAt,
+  RUN,
+  type CompiledLines,
+  type LineSize,
+  type NUMBERS,
+  type ReverbMemory,
+} from './reverb-memory';
 import type { ProcessorRunner } from './runner';
 
-const LINES = 16;
-/** Frames that are run at a time; every line is longer. */
-const RUN = 128;
 /** Mean length of the lines, from the smallest size to the largest, and how they lie about it. */
 const MEAN_MS = { smallest: 11, largest: 62 };
 const SPREAD = { shortest: 0.55, longest: 1.6 };
@@ -29,6 +36,8 @@ const HEARD_GAIN = 2;
 const QUIET_AFTER_MS = 60;
 /** −200 dB: what is softer has ended. */
 const ENDED = 1e-10;
+/** So that the mix of all lines neither gains nor loses. */
+const MIX_GAIN = 1 / Math.sqrt(LINES);
 /** Signs with which each line is fed and heard, so that sides have little in common. */
 const SIGNS = [1, -1, 1, 1, -1, 1, -1, -1, 1, 1, -1, 1, -1, -1, 1, -1];
 
@@ -111,12 +120,14 @@ class Scatter {
   }
 }
 
+/** Samples that the past of a line has room for. */
+const roomOf = (length: number) => 2 ** Math.ceil(Math.log2(length + RUN + MOVES.frames + 4));
+
 /** One line with the filter that decides how long it rings. */
 class Line {
   private readonly past: Float64Array;
   private readonly mask: number;
-  private lowPole = 0;
-  private highPole = 0;
+  private readonly numbers: Float64Array;
   private readonly phase: number;
   private middle = 0;
   private low = 0;
@@ -126,22 +137,60 @@ class Line {
   /** The settings that its gains stand for. */
   private reached: Reverb | null = null;
 
+  /** @param hz how often its length goes up and down in a second; null for one that stays */
   constructor(
     private readonly length: number,
     private readonly rateHz: number,
     private readonly hz: number | null,
-    seed: number,
+    private readonly index: number,
+    { numbers, pasts }: ReverbMemory,
   ) {
-    const room = 2 ** Math.ceil(Math.log2(length + RUN + MOVES.frames + 4));
-    this.past = new Float64Array(room);
-    this.mask = room - 1;
-    this.phase = (2 * Math.PI * seed) / LINES;
+    this.past = pasts[index];
+    this.mask = this.past.length - 1;
+    this.numbers = numbers;
+    this.phase = (2 * Math.PI * index) / LINES;
+    this.put('heard', SIGNS[index]);
+    // Another order of signs than at the output.
+    this.put('fed', MIX_GAIN * SIGNS[(index + 5) % LINES]);
+  }
+
+  private put(name: keyof typeof NUMBERS, value: number): void {
+    this.numbers[numberAt(this.index, name)] = value;
+  }
+
+  private get lowPole(): number {
+    return this.numbers[numberAt(this.index, 'lowPole')];
+  }
+
+  private get highPole(): number {
+    return this.numbers[numberAt(this.index, 'highPole')];
+  }
+
+  private setPoles(low: number, high: number): void {
+    this.put('lowPole', low);
+    this.put('highPole', high);
   }
 
   jumpTo(settings: Reverb): void {
     ({ middle: this.middle, low: this.low, high: this.high } = gainsOf(settings, this.length / this.rateHz));
     this.aim(settings);
+    this.arrive(settings);
+  }
+
+  /** Lays out what holds at its settings. */
+  private arrive(settings: Reverb): void {
     this.reached = settings;
+    this.put('both', this.middle + (this.high - this.middle));
+    this.put('low', this.low - this.middle);
+    this.put('high', this.high - this.middle);
+    this.put('keptLow', 1 - this.followLow);
+    this.put('followLow', this.followLow);
+    this.put('keptHigh', 1 - this.followHigh);
+    this.put('followHigh', this.followHigh);
+  }
+
+  hasReached(settings: Reverb): boolean {
+    return this.reached === settings;
   }
 
   /**
@@ -198,8 +247,7 @@ class Line {
       out[to + n] = y;
       sum[to + n] += sign * y;
     }
-    this.lowPole = lowPole;
-    this.highPole = highPole;
+    this.setPoles(lowPole, highPole);
   }
 
   /** The filter, its gains on their way to those of new settings. */
@@ -222,12 +270,11 @@ class Line {
       low += lowStep;
       high += highStep;
     }
-    this.lowPole = lowPole;
-    this.highPole = highPole;
+    this.setPoles(lowPole, highPole);
     this.middle = goal.middle;
     this.low = goal.low;
     this.high = goal.high;
-    this.reached = settings;
+    this.arrive(settings);
   }
 
   private aim({ lowHz, highHz }: Reverb): void {
@@ -260,13 +307,16 @@ class Line {
     }
   }
 
-  private lengthAt(frame: number): number {
+  /** How late it comes out, one that moves, at a frame since the beginning. */
+  lengthAt(frame: number): number {
     return this.length + MOVES.frames * Math.sin(this.phase + (frame * 2 * Math.PI * this.hz!) / this.rateHz);
   }
 
-  /** Keeps a mix of two sounds for later. */
-  write(samples: Float64Array, own: number, input: Float64Array, gain: number, at: number, frames: number): void {
+  /** Keeps its share of the mix, and of what comes in, for later. */
+  write(samples: Float64Array, input: Float64Array, at: number, frames: number): void {
     const { past, mask } = this;
+    const own = MIX_GAIN;
+    const gain = this.numbers[numberAt(this.index, 'fed')];
     const begin = at & mask;
     const straight = Math.min(frames, past.length - begin);
     for (let n = 0; n < straight; n++) past[begin + n] = own * samples[n] + gain * input[n];
@@ -275,7 +325,7 @@ class Line {
 
   reset(): void {
     this.past.fill(0);
-    this.lowPole = this.highPole = 0;
+    this.setPoles(0, 0);
   }
 
   get isSound(): boolean {
@@ -298,7 +348,6 @@ function mixLines(frames: number): void {
       for (let j = i; j < i + apart; j++)
         butterflies(lanes[j], lanes[j + apart], lanes[j + 2 * apart], lanes[j + 3 * apart], frames);
 }
-const MIX_GAIN = 1 / Math.sqrt(LINES);
 
 function addTo(sum: Float64Array, samples: Float64Array, gain: number, frames: number): void {
   for (let n = 0; n < frames; n++) sum[n] += gain * samples[n];
@@ -331,7 +380,9 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
   readonly latencyFrames = 0;
   readonly warmUpFrames: number;
   readonly gainDb = 0;
+  private readonly memory: ReverbMemory;
   private readonly lines: Line[];
+  private readonly moving: Line[];
   private readonly scatter: Scatter[][];
   private readonly before: DelayLine | null;
   private readonly wet: EasedValue;
@@ -345,19 +396,24 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
   private quietFrames = Infinity;
   private readonly longest: number;
 
+  /** @param memoryOf where it works: the compiled loop's memory, or plain */
   constructor(
     settings: Reverb,
     private readonly rateHz: number,
+    memoryOf: (lines: readonly LineSize[]) => ReverbMemory = reverbMemory,
   ) {
     this.settings = settings;
     this.structure = this.structureOf(settings);
     this.warmUpFrames = framesOf(200, rateHz);
     const lengths = lineLengths(settings.sizePercent, rateHz);
     this.longest = Math.max(...lengths) + framesOf(QUIET_AFTER_MS, rateHz);
+    this.memory = memoryOf(lengths.map((length) => ({ room: roomOf(length), lateFrames: length })));
+    const moves = (i: number) => i % (LINES / MOVING) === 1;
     this.lines = lengths.map(
       (length, i) =>
-        new Line(length, rateHz, i % (LINES / MOVING) === 1 ? MOVES.hz[Math.floor((i * MOVING) / LINES)] : null, i),
+        new Line(length, rateHz, moves(i) ? MOVES.hz[Math.floor((i * MOVING) / LINES)] : null, i, this.memory),
     );
+    this.moving = this.lines.filter((_, i) => moves(i));
     const amount = (MOST_SCATTER * settings.densityPercent) / 100;
     this.scatter = SCATTER_MS.map((side) => side.map((ms) => new Scatter(framesOf(ms, rateHz), amount)));
     const preDelay = framesOf(settings.preDelayMs, rateHz);
@@ -419,7 +475,7 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
       return;
     }
     for (let side = 0; side < 2; side++) for (const scatter of this.scatter[side]) scatter.process(fed[side], frames);
-    this.runLines(frames);
+    const hasEnded = this.runNetwork(frames, isSilent);
     for (let n = 0; n < frames; n++) {
       const place = from + n;
       const middle = (out[0][n] + out[1][n]) / 2;
@@ -429,7 +485,7 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
         right[place] = dries[place] * right[place] + wets[place] * this.filter.next(1, middle - half);
       } else left[place] = dries[place] * left[place] + wets[place] * this.filter.next(0, Math.SQRT2 * middle);
     }
-    this.quietFrames = isSilent && haveEnded(frames) ? this.quietFrames + frames : 0;
+    this.quietFrames = hasEnded ? this.quietFrames + frames : 0;
     if (this.isQuiet) this.clear();
   }
 
@@ -443,21 +499,53 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
     return true;
   }
 
-  /** One step of the network. */
-  private runLines(frames: number): void {
+  /** One step of the network. @returns true in silence, where nothing in it will be heard any more */
+  private runNetwork(frames: number, isSilent: boolean): boolean {
+    const { lines, settings, memory } = this;
+    const { compiled } = memory;
+    const hasEnded =
+      compiled && lines.every((line) => line.hasReached(settings))
+        ? this.runCompiled(compiled, frames)
+        : this.runLines(frames, isSilent);
+    this.at += frames;
+    return isSilent && hasEnded;
+  }
+
+  private runLines(frames: number, isSilent: boolean): boolean {
     const { lines, settings, at } = this;
     out[0].fill(0);
     out[1].fill(0);
-    for (let i = 0; i < LINES; i++) {
-      lines[i].read(lanes[i], at, frames, settings, out[i & 1], SIGNS[i]);
-    }
+    for (let i = 0; i < LINES; i++) lines[i].read(lanes[i], at, frames, settings, out[i & 1], SIGNS[i]);
     mixLines(frames);
-    for (let i = 0; i < LINES; i++) {
-      // Another order of signs than at the output.
-      const sign = MIX_GAIN * SIGNS[(i + 5) % LINES];
-      lines[i].write(lanes[i], MIX_GAIN, fed[i & 1], sign, at, frames);
+    for (let i = 0; i < LINES; i++) lines[i].write(lanes[i], fed[i & 1], at, frames);
+    return isSilent && haveEnded(frames);
+  }
+
+  /** The compiled loop, along pieces in which the lines that move go straight. */
+  private runCompiled(compiled: CompiledLines, frames: number): boolean {
+    const { moving, at } = this;
+    const { moves, fed: input, out: heard } = compiled;
+    for (let n = 0; n < frames; n++) {
+      input[2 * n] = fed[0][n];
+      input[2 * n + 1] = fed[1][n];
     }
-    this.at += frames;
+    let isLoud = false;
+    for (let n = 0; n < frames;) {
+      const piece = Math.floor((at + n) / PIECE);
+      const end = Math.min(frames, (piece + 1) * PIECE - at);
+      for (let i = 0; i < moving.length; i++) {
+        const from = moving[i].lengthAt(piece * PIECE);
+        moves[2 * i] = from;
+        moves[2 * i + 1] = (moving[i].lengthAt((piece + 1) * PIECE) - from) / PIECE;
+      }
+      isLoud = compiled.run(n, end - n, at + n - piece * PIECE, at + n, ENDED, MIX_GAIN) || isLoud;
+      n = end;
+    }
+    for (let n = 0; n < frames; n++) {
+      out[0][n] = heard[2 * n];
+      out[1][n] = heard[2 * n + 1];
+    }
+    return !isLoud;
   }
 
   private clear(): void {

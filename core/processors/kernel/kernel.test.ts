@@ -1,9 +1,12 @@
 import { execFileSync } from 'node:child_process';
 import { MAX_BLOCK } from '../../engine/kernel/layout';
+import { newProcessor, type Reverb } from '../../song';
 import { seededRandom } from '../../formats';
 import { PlainClipperLoop, type ClipperLoop } from '../clipper-loop';
 import { MOST_GAIN, PlainPeakLoop, type PeakLoop } from '../peak-loop';
-import { clipperLoop, peakLoop } from './kernel';
+import { ReverbRunner } from '../reverb';
+import { plainReverbMemory } from '../reverb-memory';
+import { clipperLoop, peakLoop, reverbMemory } from './kernel';
 import { PROCESSORS_KERNEL_BASE64 } from './kernel-bytes';
 
 test('the compiled kernel is what its source compiles to', () => {
@@ -82,10 +85,37 @@ test.each([
   expect(above(loop, isMono)).toEqual(plain);
 });
 
+/** Noise, silence in which it rings out, and noise again, in blocks of any length; its settings change on the way. */
+function inRoom(memoryOf: typeof reverbMemory, isMono: boolean): number[] {
+  const settings = { ...newProcessor('reverb', 'r'), decaySeconds: 0.08, sizePercent: 20 } as Reverb;
+  const runner = new ReverbRunner(settings, 48000, memoryOf);
+  const random = seededRandom(3);
+  const out: number[] = [];
+  for (let round = 0; round < 240; round++) {
+    const frames = [128, 1, 127, 500, MAX_BLOCK, 64, 129][round % 7];
+    if (round === 20) runner.update({ ...settings, decaySeconds: 0.1, highHz: 3000 }, false);
+    const side = () => Float64Array.from({ length: frames }, () => (round < 40 || round > 230 ? random() - 0.5 : 0));
+    const [left, right] = [side(), isMono ? null : side()];
+    runner.process(left, right, left, right, frames);
+    out.push(...left, ...(right ?? []));
+  }
+  return out;
+}
+
+test.each([
+  ['stereo', false],
+  ['mono', true],
+])('the compiled lines of the reverb give the same samples as the plain ones, to the last bit: %s', (_, isMono) => {
+  const plain = inRoom(plainReverbMemory, isMono);
+  expect(inRoom(reverbMemory, isMono)).toEqual(plain);
+  expect(plain.some((value) => Math.abs(value) > 0.1)).toBe(true);
+  expect(plain).toContain(0);
+});
+
 test('where the kernel has no more room, clippers go on without it', () => {
-  const loops = Array.from({ length: 400 }, clipperLoop);
+  const loops = Array.from({ length: 3000 }, clipperLoop);
   const plain = loops.filter((loop) => loop instanceof PlainClipperLoop);
   expect(plain.length).toBeGreaterThan(0);
-  expect(plain.length).toBeLessThan(200);
-  expect(through(loops[0], false)).toEqual(through(loops[399], false));
+  expect(plain.length).toBeLessThan(1500);
+  expect(through(loops[0], false)).toEqual(through(loops[2999], false));
 });

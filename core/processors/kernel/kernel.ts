@@ -3,6 +3,15 @@ import { kernelExports } from '../../wasm/instance';
 import { PlainClipperLoop, type ClipperBlock, type ClipperLoop } from '../clipper-loop';
 import { OVERSAMPLING_TAPS } from '../oversampling';
 import { MOST_GAIN, PEAK_PHASES, PlainPeakLoop, type PeakLoop } from '../peak-loop';
+import {
+  LINES,
+  NUMBER_COUNT,
+  plainReverbMemory,
+  RUN,
+  type CompiledLines,
+  type LineSize,
+  type ReverbMemory,
+} from '../reverb-memory';
 import { PROCESSORS_KERNEL_BASE64 } from './kernel-bytes';
 
 /** See `assembly/kernel.ts`; places are bytes from the beginning of the memory. */
@@ -28,7 +37,23 @@ interface Exports {
     mostGain: number,
     frames: number,
   ): void;
+  runLines(
+    numbers: number,
+    places: number,
+    moves: number,
+    since: number,
+    at: number,
+    frames: number,
+    lanes: number,
+    fed: number,
+    out: number,
+    ended: number,
+    mixGain: number,
+  ): number;
 }
+
+/** Of each line of a reverb where its past lies, a mask for places in it, and how late it comes out. */
+const PLACE_INTEGERS = 3;
 
 /** The first page is left to the compiler. */
 const FIRST_BYTE = 65536;
@@ -44,6 +69,8 @@ class ProcessorsKernel {
   /** The block that is worked on, left and right in turn, and a figure or two of each of its frames. */
   private readonly signal: Float64Array;
   private readonly figures: readonly Float64Array[];
+  /** What the lines of a reverb work in, one reverb after the other: all lines, what comes in, what is heard, and those that move. */
+  private readonly reverb: Record<'lanes' | 'fed' | 'out' | 'moves', Float64Array>;
   /** Pasts whose loops are gone, by their size. */
   private readonly free = new Map<number, Float64Array[]>();
   private readonly gone = new FinalizationRegistry<Float64Array>((past) => this.freeOf(past.length).push(past));
@@ -53,6 +80,12 @@ class ProcessorsKernel {
     this.peakTaps = this.holding(PEAK_PHASES);
     this.signal = this.room(2 * MAX_BLOCK);
     this.figures = [0, 1, 2].map(() => this.room(MAX_BLOCK));
+    this.reverb = {
+      lanes: this.room(LINES * RUN),
+      fed: this.room(2 * RUN),
+      out: this.room(2 * RUN),
+      moves: this.room(LINES / 2),
+    };
   }
 
   private room(doubles: number): Float64Array {
@@ -104,6 +137,43 @@ class ProcessorsKernel {
     };
     this.gone.register(loop, past);
     return loop;
+  }
+
+  reverbMemory(lines: readonly LineSize[]): ReverbMemory | null {
+    const all = NUMBER_COUNT + (LINES * PLACE_INTEGERS) / 2 + lines.reduce((sum, { room }) => sum + room, 0);
+    const whole = this.pastOf(8 * all);
+    if (!whole) return null;
+    const numbers = whole.subarray(0, NUMBER_COUNT);
+    const { buffer, byteOffset } = whole;
+    const places = new Int32Array(buffer, byteOffset + numbers.byteLength, LINES * PLACE_INTEGERS);
+    let at = NUMBER_COUNT + places.length / 2;
+    const pasts = lines.map(({ room }) => whole.subarray(at, (at += room)));
+    pasts.forEach(({ byteOffset: place }, i) =>
+      places.set([place, lines[i].room - 1, lines[i].lateFrames], PLACE_INTEGERS * i),
+    );
+    const { lanes, fed, out, moves } = this.reverb;
+    const compiled: CompiledLines = {
+      moves,
+      fed,
+      out,
+      run: (from, frames, since, now, ended, mixGain) =>
+        this.wasm.runLines(
+          numbers.byteOffset,
+          places.byteOffset,
+          moves.byteOffset,
+          since,
+          now | 0,
+          frames,
+          lanes.byteOffset,
+          fed.byteOffset + 16 * from,
+          out.byteOffset + 16 * from,
+          ended,
+          mixGain,
+        ) !== 0,
+    };
+    const memory = { numbers, pasts, compiled };
+    this.gone.register(memory, whole);
+    return memory;
   }
 
   private clip(
@@ -186,3 +256,7 @@ export const clipperLoop = (): ClipperLoop => threadKernel()?.clipperLoop() ?? n
 
 /** As {@link clipperLoop}, of a limiter. */
 export const peakLoop = (): PeakLoop => threadKernel()?.peakLoop() ?? new PlainPeakLoop();
+
+/** The memory of a reverb's lines, with a compiled loop for them wherever it runs. */
+export const reverbMemory = (lines: readonly LineSize[]): ReverbMemory =>
+  threadKernel()?.reverbMemory(lines) ?? plainReverbMemory(lines);
