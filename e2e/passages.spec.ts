@@ -342,6 +342,11 @@ test('tempo and bars of the demo are found in its recordings, and offered with h
   await page.keyboard.press('Alt+p');
   await page.getByRole('button', { name: 'Forget' }).click();
   await expect.poll(async () => (await savedSong(page, id)).grid).toBeNull();
+  // Where the server can't be reached that is said, and one may ask again.
+  await page.route(`**/api/songs/${id}/grid`, (route) => route.abort());
+  await page.getByRole('button', { name: 'Find them in the recordings' }).click();
+  await expect(page.getByText(/^Bars and beats could not be looked for\. /)).toBeVisible();
+  await page.unroute(`**/api/songs/${id}/grid`);
   await page.getByRole('button', { name: 'Find them in the recordings' }).click();
   await expect(page.getByText(/^96 .*in 4\/4, bar 1 at .* Sure of the tempo: \d+ %/)).toBeVisible({ timeout: 60_000 });
   await page.getByRole('button', { name: 'Take it' }).click();

@@ -30,7 +30,7 @@ export interface ReverbMemory {
   readonly compiled: CompiledLines | null;
 }
 
-/** One step of the whole network, while nothing of it but the lines that move is on its way. */
+/** The all-passes, and one step of the whole network while nothing of it but the lines that move is on its way. */
 export interface CompiledLines {
   /** How late each line that moves comes out where the piece begins, and its slope, in turn: written before each run. */
   readonly moves: Float64Array;
@@ -47,6 +47,10 @@ export interface CompiledLines {
    * @returns true where a line is louder than that
    */
   run(from: number, frames: number, since: number, at: number, ended: number, mixGain: number): boolean;
+  /** The all-passes, over what comes in, in place. */
+  scatter(amount: number, frames: number): void;
+  /** Forgets what is in the all-passes. */
+  clearScatter(): void;
 }
 
 export const NUMBER_COUNT = PER_LINE * LINES;

@@ -10,7 +10,6 @@ import {
   numberAt,
   RUN,
   type CompiledLines,
-  type LineSize,
   type NUMBERS,
   type ReverbMemory,
 } from './reverb-memory';
@@ -366,6 +365,13 @@ function butterflies(a: Float64Array, b: Float64Array, c: Float64Array, d: Float
   }
 }
 
+function separate(pairs: Float64Array, [left, right]: Float64Array[], frames: number): void {
+  for (let n = 0; n < frames; n++) {
+    left[n] = pairs[2 * n];
+    right[n] = pairs[2 * n + 1];
+  }
+}
+
 /** True where nothing in the lines is loud enough to be heard ever again. */
 function haveEnded(frames: number): boolean {
   for (const lane of lanes) for (let n = 0; n < frames; n++) if (Math.abs(lane[n]) > ENDED) return false;
@@ -383,7 +389,9 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
   private readonly memory: ReverbMemory;
   private readonly lines: Line[];
   private readonly moving: Line[];
+  /** None where the compiled loop has its own. */
   private readonly scatter: Scatter[][];
+  private readonly scatterAmount: number;
   private readonly before: DelayLine | null;
   private readonly wet: EasedValue;
   private readonly dry: EasedValue;
@@ -400,22 +408,28 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
   constructor(
     settings: Reverb,
     private readonly rateHz: number,
-    memoryOf: (lines: readonly LineSize[]) => ReverbMemory = reverbMemory,
+    memoryOf: typeof reverbMemory = reverbMemory,
   ) {
     this.settings = settings;
     this.structure = this.structureOf(settings);
     this.warmUpFrames = framesOf(200, rateHz);
     const lengths = lineLengths(settings.sizePercent, rateHz);
     this.longest = Math.max(...lengths) + framesOf(QUIET_AFTER_MS, rateHz);
-    this.memory = memoryOf(lengths.map((length) => ({ room: roomOf(length), lateFrames: length })));
+    const scatterFrames = SCATTER_MS.map((side) => side.map((ms) => framesOf(ms, rateHz)));
+    this.scatterAmount = (MOST_SCATTER * settings.densityPercent) / 100;
+    this.memory = memoryOf(
+      lengths.map((length) => ({ room: roomOf(length), lateFrames: length })),
+      scatterFrames[0].flatMap((frames, step) => [frames, scatterFrames[1][step]]),
+    );
     const moves = (i: number) => i % (LINES / MOVING) === 1;
     this.lines = lengths.map(
       (length, i) =>
         new Line(length, rateHz, moves(i) ? MOVES.hz[Math.floor((i * MOVING) / LINES)] : null, i, this.memory),
     );
     this.moving = this.lines.filter((_, i) => moves(i));
-    const amount = (MOST_SCATTER * settings.densityPercent) / 100;
-    this.scatter = SCATTER_MS.map((side) => side.map((ms) => new Scatter(framesOf(ms, rateHz), amount)));
+    this.scatter = this.memory.compiled
+      ? []
+      : scatterFrames.map((side) => side.map((frames) => new Scatter(frames, this.scatterAmount)));
     const preDelay = framesOf(settings.preDelayMs, rateHz);
     this.before = preDelay > 0 ? new DelayLine(preDelay) : null;
     this.wet = new EasedValue(this.wetGain(settings), rateHz);
@@ -474,7 +488,7 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
       this.at += frames;
       return;
     }
-    for (let side = 0; side < 2; side++) for (const scatter of this.scatter[side]) scatter.process(fed[side], frames);
+    this.scatterInput(frames);
     const hasEnded = this.runNetwork(frames, isSilent);
     for (let n = 0; n < frames; n++) {
       const place = from + n;
@@ -511,8 +525,26 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
     return isSilent && hasEnded;
   }
 
+  /** What comes in goes through the all-passes, where it lies and where the compiled loop has it. */
+  private scatterInput(frames: number): void {
+    const { compiled } = this.memory;
+    const [left, right] = fed;
+    if (!compiled) {
+      this.scatter.forEach((all, side) => all.forEach((scatter) => scatter.process(fed[side], frames)));
+      return;
+    }
+    const { fed: pairs } = compiled;
+    for (let n = 0; n < frames; n++) {
+      pairs[2 * n] = left[n];
+      pairs[2 * n + 1] = right[n];
+    }
+    compiled.scatter(this.scatterAmount, frames);
+  }
+
   private runLines(frames: number, isSilent: boolean): boolean {
     const { lines, settings, at } = this;
+    const { compiled } = this.memory;
+    if (compiled) separate(compiled.fed, fed, frames);
     out[0].fill(0);
     out[1].fill(0);
     for (let i = 0; i < LINES; i++) lines[i].read(lanes[i], at, frames, settings, out[i & 1], SIGNS[i]);
@@ -524,11 +556,7 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
   /** The compiled loop, along pieces in which the lines that move go straight. */
   private runCompiled(compiled: CompiledLines, frames: number): boolean {
     const { moving, at } = this;
-    const { moves, fed: input, out: heard } = compiled;
-    for (let n = 0; n < frames; n++) {
-      input[2 * n] = fed[0][n];
-      input[2 * n + 1] = fed[1][n];
-    }
+    const { moves, out: heard } = compiled;
     let isLoud = false;
     for (let n = 0; n < frames;) {
       const piece = Math.floor((at + n) / PIECE);
@@ -541,16 +569,14 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
       isLoud = compiled.run(n, end - n, at + n - piece * PIECE, at + n, ENDED, MIX_GAIN) || isLoud;
       n = end;
     }
-    for (let n = 0; n < frames; n++) {
-      out[0][n] = heard[2 * n];
-      out[1][n] = heard[2 * n + 1];
-    }
+    separate(heard, out, frames);
     return !isLoud;
   }
 
   private clear(): void {
     for (const line of this.lines) line.reset();
     for (const side of this.scatter) for (const scatter of side) scatter.reset();
+    this.memory.compiled?.clearScatter();
     this.filter.reset();
   }
 

@@ -50,9 +50,10 @@ interface Exports {
     ended: number,
     mixGain: number,
   ): number;
+  scatter(signal: number, places: number, steps: number, amount: number, frames: number): void;
 }
 
-/** Of each line of a reverb where its past lies, a mask for places in it, and how late it comes out. */
+/** Of each line of a reverb where its past lies, a mask for places in it, and how late it comes out; of an all-pass its length, and where it stands. */
 const PLACE_INTEGERS = 3;
 
 /** The first page is left to the compiler. */
@@ -139,18 +140,25 @@ class ProcessorsKernel {
     return loop;
   }
 
-  reverbMemory(lines: readonly LineSize[]): ReverbMemory | null {
-    const all = NUMBER_COUNT + (LINES * PLACE_INTEGERS) / 2 + lines.reduce((sum, { room }) => sum + room, 0);
+  /** @param scatterFrames lengths of the all-passes, the left and the right one of each step in turn */
+  reverbMemory(lines: readonly LineSize[], scatterFrames: readonly number[]): ReverbMemory | null {
+    const sizes = [...lines.map(({ room }) => room), ...scatterFrames];
+    const placeCount = sizes.length * PLACE_INTEGERS;
+    const all = NUMBER_COUNT + Math.ceil(placeCount / 2) + sizes.reduce((sum, size) => sum + size, 0);
     const whole = this.pastOf(8 * all);
     if (!whole) return null;
     const numbers = whole.subarray(0, NUMBER_COUNT);
     const { buffer, byteOffset } = whole;
-    const places = new Int32Array(buffer, byteOffset + numbers.byteLength, LINES * PLACE_INTEGERS);
-    let at = NUMBER_COUNT + places.length / 2;
-    const pasts = lines.map(({ room }) => whole.subarray(at, (at += room)));
-    pasts.forEach(({ byteOffset: place }, i) =>
-      places.set([place, lines[i].room - 1, lines[i].lateFrames], PLACE_INTEGERS * i),
-    );
+    const places = new Int32Array(buffer, byteOffset + numbers.byteLength, placeCount);
+    let at = NUMBER_COUNT + Math.ceil(placeCount / 2);
+    const pieces = sizes.map((size) => whole.subarray(at, (at += size)));
+    pieces.forEach((piece, i) => {
+      const line = i < lines.length ? lines[i] : null;
+      const place = line ? [line.room - 1, line.lateFrames] : [piece.length, 0];
+      places.set([piece.byteOffset, ...place], PLACE_INTEGERS * i);
+    });
+    const scatterPlaces = places.subarray(PLACE_INTEGERS * lines.length);
+    const scatterPasts = pieces.slice(lines.length);
     const { lanes, fed, out, moves } = this.reverb;
     const compiled: CompiledLines = {
       moves,
@@ -170,8 +178,13 @@ class ProcessorsKernel {
           ended,
           mixGain,
         ) !== 0,
+      scatter: (amount, frames) =>
+        this.wasm.scatter(fed.byteOffset, scatterPlaces.byteOffset, scatterFrames.length / 2, amount, frames),
+      clearScatter: () => {
+        for (const past of scatterPasts) past.fill(0);
+      },
     };
-    const memory = { numbers, pasts, compiled };
+    const memory = { numbers, pasts: pieces.slice(0, lines.length), compiled };
     this.gone.register(memory, whole);
     return memory;
   }
@@ -258,5 +271,5 @@ export const clipperLoop = (): ClipperLoop => threadKernel()?.clipperLoop() ?? n
 export const peakLoop = (): PeakLoop => threadKernel()?.peakLoop() ?? new PlainPeakLoop();
 
 /** The memory of a reverb's lines, with a compiled loop for them wherever it runs. */
-export const reverbMemory = (lines: readonly LineSize[]): ReverbMemory =>
-  threadKernel()?.reverbMemory(lines) ?? plainReverbMemory(lines);
+export const reverbMemory = (lines: readonly LineSize[], scatterFrames: readonly number[]): ReverbMemory =>
+  threadKernel()?.reverbMemory(lines, scatterFrames) ?? plainReverbMemory(lines);

@@ -4,4 +4,4 @@
  */
 export { CLIPPER_BYTES, clip } from './clipper';
 export { PEAKS_BYTES, peaks } from './limiter';
-export { runLines } from './reverb';
+export { runLines, scatter } from './reverb';

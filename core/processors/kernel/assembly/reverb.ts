@@ -226,3 +226,34 @@ export function runLines(
     );
   return mixAndFeed(numbers, places, lanes, fed, at, frames, ended, mixGain);
 }
+
+/**
+ * All-passes of Schroeder, one behind the other on each side, in place.
+ * @param signal pairs of samples
+ * @param places of the left and the right one of each step: where its past lies, its length, where it stands
+ */
+export function scatter(signal: usize, places: usize, steps: i32, amount: f64, frames: i32): void {
+  const amounts = f64x2.splat(amount);
+  for (let step = 0; step < steps; step++, places += 2 * PLACE) {
+    const left = <usize>load<i32>(places);
+    const leftLength = load<i32>(places, 4);
+    let leftAt = load<i32>(places, 8);
+    const right = <usize>load<i32>(places, 12);
+    const rightLength = load<i32>(places, 16);
+    let rightAt = load<i32>(places, 20);
+    const end = signal + <usize>frames * PAIR;
+    for (let p = signal; p < end; p += PAIR) {
+      const one = left + <usize>leftAt * 8;
+      const other = right + <usize>rightAt * 8;
+      const delayed = v128.load64_lane(other, v128.load64_zero(one), 1);
+      const inside = f64x2.add(v128.load(p), f64x2.mul(amounts, delayed));
+      v128.store64_lane(one, inside, 0);
+      v128.store64_lane(other, inside, 1);
+      v128.store(p, f64x2.sub(delayed, f64x2.mul(amounts, inside)));
+      if (++leftAt === leftLength) leftAt = 0;
+      if (++rightAt === rightLength) rightAt = 0;
+    }
+    store<i32>(places, leftAt, 8);
+    store<i32>(places, rightAt, 20);
+  }
+}
