@@ -5,14 +5,7 @@ import { EasedValue } from './eased-value';
 import { reverbMemory } from './kernel/kernel';
 import { fromDb, framesOf } from './levels';
 import { RangeFilter } from './range-filter';
-import {
-  LINES,
-  numberAt,
-  RUN,
-  type CompiledLines,
-  type NUMBERS,
-  type ReverbMemory,
-} from './reverb-memory';
+import { LINES, numberAt, RUN, type CompiledLines, type NUMBERS, type ReverbMemory } from './reverb-memory';
 import type { ProcessorRunner } from './runner';
 
 /** Mean length of the lines, from the smallest size to the largest, and how they lie about it. */
