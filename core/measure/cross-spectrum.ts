@@ -1,5 +1,5 @@
 import { threadSpectrum } from './band-levels';
-import { interleave } from './kernel/kernel';
+import { interleavePair } from './kernel/kernel';
 
 /** Powers of two signals and what they have in common, by frequency. */
 export interface CrossSpectrum {
@@ -53,8 +53,7 @@ export function crossSpectrum(
   starts.forEach((at, i) => {
     if (!(powers[i] > 0 && powers[i] >= least)) return;
     frames++;
-    interleave(spectrum.input, one, at, 0);
-    interleave(spectrum.input, other, at + shift, 1);
+    interleavePair(spectrum.input, one, at, other, at + shift);
     const crossed = spectrum.cross();
     rows.forEach((sum, row) => {
       const bins = crossed[row];

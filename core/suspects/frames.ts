@@ -1,4 +1,4 @@
-import { fillFrom, interleave, threadSpectrum, type PairSpectrum } from '../measure';
+import { fillFrom, interleave, interleavePair, threadSpectrum, type PairSpectrum } from '../measure';
 
 /**
  * Powers of the bins of windows, of a recording that is pushed in pieces; left and right are averaged as powers. Two windows of a recording of one channel
@@ -62,8 +62,7 @@ export class FrameAnalyser {
 
   private measureBoth(): void {
     const { size, lines, spectrum } = this;
-    interleave(spectrum.input, lines[0], 0, 0);
-    interleave(spectrum.input, lines[1], 0, 1);
+    interleavePair(spectrum.input, lines[0], 0, lines[1], 0);
     this.take(spectrum.run(0, size / 2 + 1, 1 / (2 * (size / 4) ** 2)));
   }
 
@@ -74,8 +73,7 @@ export class FrameAnalyser {
       first.set(lines[0]);
       return;
     }
-    interleave(spectrum.input, first, 0, 0);
-    interleave(spectrum.input, lines[0], 0, 1);
+    interleavePair(spectrum.input, first, 0, lines[0], 0);
     const [one, other] = spectrum.cross();
     for (const row of [one, other]) this.take(this.scaled(row));
   }

@@ -1,5 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { seededRandom } from '../../formats';
+import { plainLayer } from '../../suspects/resonance/net';
 import { plainPairHalver } from '../band-levels';
 import { LevelMeter, plainLevelAdder } from '../levels';
 import { LoudnessMeter } from '../loudness-meter';
@@ -143,4 +144,16 @@ test('its true peak is the plain one’s to the last bit, in pieces of any lengt
       for (const meter of meters) meter.push([samples.subarray(at, at + run)]);
     expect(meters[0].finish()).toBe(meters[1].finish());
   }
+});
+
+test.each([4, 24, 96])('its layer of %i cells is the plain one’s to the last bit', (cells) => {
+  const floats = (length: number) => Float32Array.from(noise(length));
+  const [weights, biases, inputs] = [floats(65 * cells), floats(cells), floats(65)];
+  expect(measureKernel()!.layer(weights, biases)(inputs)).toEqual(plainLayer(weights, biases)(inputs));
+});
+
+test('its decibels are those of Math.log10, from silence up', () => {
+  const powers = noise(1001).map((value, n) => (n < 2 ? n : 10 ** (25 * value)));
+  const levels = measureKernel()!.decibels(2048, 1e-16)(powers, 1001);
+  powers.forEach((power, n) => expect(Math.abs(levels[n] - 10 * Math.log10(power + 1e-16))).toBeLessThan(1e-9));
 });

@@ -33,6 +33,8 @@ interface Exports {
   halve(line: number, filled: number, out: number): number;
   extremes(samples: number, count: number, out: number): void;
   levels(left: number, right: number, frames: number, out: number): void;
+  connect(inputs: number, count: number, weights: number, cells: number, outputs: number): void;
+  decibels(powers: number, count: number, floor: number): void;
   energies(left: number, right: number, frames: number, sections: number, states: number, sums: number): void;
 }
 
@@ -92,6 +94,9 @@ export interface LevelAdder {
   add(frames: number, levels: Float64Array): void;
 }
 
+/** Cells of a fully connected layer of a network, before they are bent. @returns valid until the next run */
+export type Layer = (inputs: Float32Array) => Float32Array;
+
 /** What weights two channels by two second-order sections, and tells the energy of what comes out. */
 export interface EnergyMeter {
   /** Samples are written here, {@link HELD_SAMPLES} at most. */
@@ -142,7 +147,7 @@ export class MeasureKernel {
 
   private place(bytes: number): number {
     const at = this.next;
-    this.next += bytes;
+    this.next += COMPLEX_BYTES * Math.ceil(bytes / COMPLEX_BYTES);
     if (this.next > this.wasm.memory.buffer.byteLength) throw new Error('The measuring kernel has no room left.');
     return at;
   }
@@ -263,6 +268,29 @@ export class MeasureKernel {
     return { left, right, add };
   }
 
+  /** @param weights by input and output @param biases one for each output: a multiple of four */
+  layer(weights: Float32Array, biases: Float32Array): Layer {
+    const place = (count: number) => new Float32Array(this.wasm.memory.buffer, this.place(4 * count), count);
+    const [held, inputs, cells] = [weights.length, weights.length / biases.length, biases.length].map(place);
+    held.set(weights);
+    return (values) => {
+      inputs.set(values);
+      cells.set(biases);
+      this.wasm.connect(inputs.byteOffset, inputs.length, held.byteOffset, cells.byteOffset, cells.length);
+      return cells;
+    };
+  }
+
+  /** What makes powers into decibels. @param most how many, an even number @param floor is added to each power */
+  decibels(most: number, floor: number): (powers: Float64Array, count: number) => Float64Array {
+    const room = this.numbers(this.place(8 * most), most);
+    return (powers, count) => {
+      room.set(powers.subarray(0, count));
+      this.wasm.decibels(room.byteOffset, count + (count % 2), floor);
+      return room;
+    };
+  }
+
   /** @param sections b0, b1, b2, a1, a2 of one, then of the other */
   energyMeter(sections: readonly number[]): EnergyMeter {
     const place = (count: number) => this.numbers(this.place(8 * count), count);
@@ -295,6 +323,28 @@ export function interleave(input: Float64Array, samples: ArrayLike<number>, at: 
   const [from, to] = [Math.max(0, at), Math.min(samples.length, at + size)];
   if (to - from < size) for (let n = side; n < input.length; n += 2) input[n] = 0;
   for (let n = from, place = 2 * (from - at) + side; n < to; n++, place += 2) input[place] = samples[n];
+}
+
+/** Writes a window of each of two signals, in turn. */
+export function interleavePair(
+  input: Float64Array,
+  first: ArrayLike<number>,
+  firstAt: number,
+  second: ArrayLike<number>,
+  secondAt: number,
+): void {
+  const size = input.length / 2;
+  const isWhole =
+    Math.min(firstAt, secondAt) >= 0 && firstAt + size <= first.length && secondAt + size <= second.length;
+  if (isWhole)
+    for (let n = 0; n < size; n++) {
+      input[2 * n] = first[firstAt + n];
+      input[2 * n + 1] = second[secondAt + n];
+    }
+  else {
+    interleave(input, first, firstAt, 0);
+    interleave(input, second, secondAt, 1);
+  }
 }
 
 /** Copies a run of samples to the beginning of what a kernel reads. */

@@ -1,5 +1,5 @@
 import type { Suspect, SuspectPicture } from '../suspect';
-import { describe } from './describe';
+import { describer } from './describe';
 import { bandAt, bandHz } from './grid';
 import { evidence, fittedBell } from './net';
 import { ProfileFinder, USUAL } from './profiles';
@@ -102,7 +102,8 @@ export class ResonanceFinder {
     if (this.seconds < LEAST_SECONDS) return [];
     const rows = this.profiles.finish();
     const [first, end] = [Math.floor(bandAt(FROM_HZ)), Math.floor(bandAt(TO_HZ))];
-    const found = Float64Array.from({ length: end - first }, (_, i) => evidence(describe(rows, first + i)));
+    const describe = describer(rows);
+    const found = Float64Array.from({ length: end - first }, (_, i) => evidence(describe(first + i)));
     const order = Array.from(found.keys()).sort((a, b) => found[b] - found[a]);
     const chosen: number[] = [];
     for (const i of order) {
@@ -113,7 +114,7 @@ export class ResonanceFinder {
       const others = chosen.filter((other) => other !== i).map((other) => Math.max(LEAST_OF_OTHERS, found[other]));
       const next = [...others.slice(0, OTHERS), ...new Array<number>(OTHERS).fill(LEAST_OF_OTHERS)].slice(0, OTHERS);
       const beside = next.reduce((sum, value) => sum + value, 0) / OTHERS;
-      const { q, gainDb } = fittedBell(describe(rows, first + i));
+      const { q, gainDb } = fittedBell(describe(first + i));
       const picture = pictureOf(rows, first + i);
       return {
         frequencyHz: bandHz(first + centreAround(found, i)),

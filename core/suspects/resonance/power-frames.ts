@@ -1,4 +1,4 @@
-import { interleave, threadSpectrum, type PairSpectrum } from '../../measure';
+import { interleavePair, threadSpectrum, type PairSpectrum } from '../../measure';
 
 /** Powers of the bins of windows (Blackman–Harris); a full-scale sine = 1, channels averaged. Two windows go through one transform. */
 export class PowerFrames {
@@ -30,8 +30,7 @@ export class PowerFrames {
     for (let frame = 0; frame < count; frame += right ? 1 : 2) {
       const at = frame * hop;
       const hasNext = !right && frame + 1 < count;
-      interleave(input, left, at, 0);
-      interleave(input, right ?? left, hasNext ? at + hop : at, 1);
+      interleavePair(input, left, at, right ?? left, hasNext ? at + hop : at);
       const [one, other] = this.spectrum.cross();
       take(this.scaled(one, right ? other : one));
       if (hasNext) take(this.scaled(other, other));

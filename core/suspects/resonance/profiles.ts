@@ -1,3 +1,4 @@
+import { measureKernel } from '../../measure';
 import { BANDS, bandAt, bandHz, PER_OCTAVE } from './grid';
 import { quantile, runningMedian } from '../order-statistics';
 import { PowerFrames } from './power-frames';
@@ -34,7 +35,15 @@ const ONSET_DB = 3;
 const FEWEST = 4;
 const FEWEST_PARTIALS = 2;
 
-const toDb = (power: number) => 10 * Math.log10(power + 1e-16);
+/** Added to each power, so that silence has a level. */
+const FLOOR = 1e-16;
+const toDb = (power: number) => 10 * Math.log10(power + FLOOR);
+/** No more bins than this are looked at: half of the longest window that is looked at in full's. */
+const MOST_BINS = 2 ** 16;
+const plainDecibels = (powers: Float64Array, count: number) => powers.subarray(0, count).map(toDb);
+let ofThisThread: ((powers: Float64Array, count: number) => Float64Array) | undefined;
+/** The levels of powers, in memory that is used again. */
+const threadDecibels = () => (ofThisThread ??= measureKernel()?.decibels(MOST_BINS, FLOOR) ?? plainDecibels);
 
 /** Levels of some bands over time, and what they are held against. */
 class Moments {
@@ -79,10 +88,10 @@ class Moments {
 
   private take(powers: Float64Array): void {
     const { count, edges, sums } = this;
-    const bins = powers.subarray(0, this.bins).map(toDb);
-    for (let k = 0; k < bins.length; k++) sums[k + 1] = sums[k] + bins[k];
+    const bins = threadDecibels()(powers, this.bins);
+    for (let k = 0; k < this.bins; k++) sums[k + 1] = sums[k] + bins[k];
     const sumTo = (edge: number) => {
-      const at = Math.max(0, Math.min(bins.length - 1, edge + 0.5));
+      const at = Math.max(0, Math.min(this.bins - 1, edge + 0.5));
       const whole = Math.floor(at);
       return sums[whole] + (at - whole) * bins[whole];
     };
@@ -105,7 +114,7 @@ class Moments {
     const { first, count, binHz } = this;
     const found = new Float32Array(count).fill(-Infinity);
     const from = Math.max(6, Math.floor(bandHz(first) / binHz));
-    const to = Math.min(bins.length - 5, Math.ceil(bandHz(first + count - 1) / binHz));
+    const to = Math.min(this.bins - 5, Math.ceil(bandHz(first + count - 1) / binHz));
     for (let k = from; k <= to; k++) {
       const db = bins[k];
       if (db <= bins[k - 1] || db < bins[k + 1] || db <= bins[k - 4] + PARTIAL_DB || db <= bins[k + 4] + PARTIAL_DB)

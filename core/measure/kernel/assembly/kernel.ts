@@ -380,3 +380,75 @@ export function spreadRows(input: usize, out: usize, rows: i32, length: i32, row
     out += (<usize>length) * 4;
   }
 }
+
+/**
+ * Cells of a fully connected layer: each begins at what its place holds, and adds every input times a weight, in 32 bits.
+ * @param inputs 32-bit numbers @param weights by input and output @param cells 32-bit numbers, a multiple of four
+ */
+export function connect(inputs: usize, count: i32, weights: usize, cells: usize, outputs: i32): void {
+  const row = <usize>outputs * 4;
+  for (let j: usize = 0; j < row; j += 64) {
+    const rest = row - j;
+    if (rest >= 64) {
+      let a = v128.load(cells + j);
+      let b = v128.load(cells + j + 16);
+      let c = v128.load(cells + j + 32);
+      let d = v128.load(cells + j + 48);
+      let weight = weights + j;
+      for (let i = 0; i < count; i++, weight += row) {
+        const value = v128.load32_splat(inputs + <usize>i * 4);
+        a = f32x4.add(a, f32x4.mul(value, v128.load(weight)));
+        b = f32x4.add(b, f32x4.mul(value, v128.load(weight + 16)));
+        c = f32x4.add(c, f32x4.mul(value, v128.load(weight + 32)));
+        d = f32x4.add(d, f32x4.mul(value, v128.load(weight + 48)));
+      }
+      v128.store(cells + j, a);
+      v128.store(cells + j + 16, b);
+      v128.store(cells + j + 32, c);
+      v128.store(cells + j + 48, d);
+      continue;
+    }
+    for (let k: usize = j; k < row; k += 16) {
+      let sum = v128.load(cells + k);
+      let weight = weights + k;
+      for (let i = 0; i < count; i++, weight += row)
+        sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(inputs + <usize>i * 4), v128.load(weight)));
+      v128.store(cells + k, sum);
+    }
+  }
+}
+
+/** a + q·b, a step of a polynomial. */
+@inline
+function next(a: f64, q: v128, b: v128): v128 {
+  return f64x2.add(f64x2.splat(a), f64x2.mul(q, b));
+}
+
+/**
+ * Powers become decibels, in place: their power of two, and the series of the logarithm (atanh) of what is left, between 1/√2 and √2.
+ * @param count an even number @param floor is added to each
+ */
+export function decibels(powers: usize, count: i32, floor: f64): void {
+  const end = powers + <usize>count * NUMBER;
+  for (let p = powers; p < end; p += 2 * NUMBER) {
+    const value = f64x2.add(v128.load(p), f64x2.splat(floor));
+    // A number of this size holds a whole one in its last bits.
+    const whole = v128.or(i64x2.shr_u(value, 52), i64x2.splat(0x4330000000000000));
+    let exponent = f64x2.sub(whole, f64x2.splat(4503599627370496 + 1023));
+    let m = v128.or(v128.and(value, i64x2.splat(0x000fffffffffffff)), i64x2.splat(0x3ff0000000000000));
+    const isLarge = f64x2.gt(m, f64x2.splat(1.4142135623730951));
+    m = v128.bitselect(f64x2.mul(m, f64x2.splat(0.5)), m, isLarge);
+    exponent = f64x2.add(exponent, v128.and(isLarge, f64x2.splat(1)));
+    const s = f64x2.div(f64x2.sub(m, f64x2.splat(1)), f64x2.add(m, f64x2.splat(1)));
+    const q = f64x2.mul(s, s);
+    let sum = next(1.0 / 11, q, f64x2.splat(1.0 / 13));
+    sum = next(1.0 / 9, q, sum);
+    sum = next(1.0 / 7, q, sum);
+    sum = next(1.0 / 5, q, sum);
+    sum = next(1.0 / 3, q, sum);
+    sum = next(1, q, sum);
+    const doubled = f64x2.mul(f64x2.splat(2), f64x2.mul(s, sum));
+    const neper = f64x2.add(f64x2.mul(exponent, f64x2.splat(0.6931471805599453)), doubled);
+    v128.store(p, f64x2.mul(f64x2.splat(4.342944819032518), neper));
+  }
+}
