@@ -1,3 +1,4 @@
+import { measureKernel, type Predictor } from '../measure';
 import { percentile } from './frames';
 import type { FoundSuspect } from './suspect';
 
@@ -29,32 +30,42 @@ interface Click {
   overDb: number;
 }
 
-/** What is left of a block when every sample is foretold from those before it. */
-class Prediction {
-  private readonly window = Float64Array.from(
-    { length: BLOCK },
-    (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (n + 0.5)) / BLOCK),
-  );
-  private readonly windowed = new Float64Array(BLOCK);
-  private readonly left = new Float64Array(BLOCK);
+/** Foretells without the compiled kernel: its reference. */
+export function plainPredictor(length: number, order: number): Predictor {
+  const samples = new Float64Array(length);
+  const left = new Float64Array(length);
+  return {
+    samples,
+    autocorrelation: () =>
+      Float64Array.from({ length: order + 1 }, (_, lag) => {
+        let sum = 0;
+        for (let n = lag; n < length; n++) sum += samples[n] * samples[n - lag];
+        return sum;
+      }),
+    residual: (factors) => {
+      for (let n = order; n < length; n++) {
+        let value = samples[n];
+        for (let k = 1; k <= order; k++) value += factors[k] * samples[n - k];
+        left[n] = value;
+      }
+      return left;
+    },
+  };
+}
 
-  of(block: Float64Array): Float64Array {
-    const { windowed, left } = this;
-    for (let n = 0; n < BLOCK; n++) windowed[n] = block[n] * this.window[n];
-    const alike = Float64Array.from({ length: ORDER + 1 }, (_, lag) => {
-      let sum = 0;
-      for (let n = lag; n < BLOCK; n++) sum += windowed[n] * windowed[n - lag];
-      return sum;
-    });
-    const factors = levinson(alike);
-    left.fill(0);
-    for (let n = ORDER; n < BLOCK; n++) {
-      let value = block[n];
-      for (let k = 1; k <= ORDER; k++) value += factors[k] * block[n - k];
-      left[n] = value;
-    }
-    return left;
-  }
+let ofThisThread: Predictor | undefined;
+const threadPredictor = () =>
+  (ofThisThread ??= measureKernel()?.predictor(BLOCK, ORDER) ?? plainPredictor(BLOCK, ORDER));
+
+const WINDOW = Float64Array.from({ length: BLOCK }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (n + 0.5)) / BLOCK));
+
+/** What is left of a block when every sample is foretold from those before it; valid until the next one. */
+function unforeseen(block: Float64Array): Float64Array {
+  const { samples, autocorrelation, residual } = threadPredictor();
+  for (let n = 0; n < BLOCK; n++) samples[n] = block[n] * WINDOW[n];
+  const factors = levinson(autocorrelation());
+  samples.set(block);
+  return residual(factors);
 }
 
 /** Factors of the prediction error filter, the first 1, of an autocorrelation. */
@@ -87,7 +98,6 @@ const powerOf = (samples: Float64Array, from: number, to: number) => {
 /** Finds clicks: single samples, or a few, that do not follow from what is around them (S. V. Vaseghi, "Advanced Digital Signal Processing and Noise Reduction", impulsive noise). */
 export class ClickFinder {
   private readonly block = new Float64Array(BLOCK);
-  private readonly prediction = new Prediction();
   private readonly margin: number;
   private filled = 0;
   private passed = 0;
@@ -112,7 +122,7 @@ export class ClickFinder {
   private look(): void {
     const { block, rateHz, margin } = this;
     if (!mayClick(block)) return;
-    const left = this.prediction.of(block);
+    const left = unforeseen(block);
     const least = LEAST_RATIO * usual(left);
     const longest = Math.round(LONGEST * rateHz);
     for (let n = margin; n < BLOCK - margin; n++) {

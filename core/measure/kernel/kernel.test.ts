@@ -1,5 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { seededRandom } from '../../formats';
+import { plainPredictor } from '../../suspects/clicks';
 import { plainLayer } from '../../suspects/resonance/net';
 import { plainPairHalver } from '../band-levels';
 import { LevelMeter, plainLevelAdder } from '../levels';
@@ -156,4 +157,16 @@ test('its decibels are those of Math.log10, from silence up', () => {
   const powers = noise(1001).map((value, n) => (n < 2 ? n : 10 ** (25 * value)));
   const levels = measureKernel()!.decibels(2048, 1e-16)(powers, 1001);
   powers.forEach((power, n) => expect(Math.abs(levels[n] - 10 * Math.log10(power + 1e-16))).toBeLessThan(1e-9));
+});
+
+test('its predictor is the plain one, to the last bit', () => {
+  const samples = noise(256);
+  const factors = noise(25);
+  const [own, plain] = [measureKernel()!.predictor(256, 24), plainPredictor(256, 24)].map((predictor) => {
+    predictor.samples.set(samples);
+    return { sums: [...predictor.autocorrelation()], left: [...predictor.residual(factors)] };
+  });
+  expect(own).toEqual(plain);
+  expect(own.sums).toHaveLength(25);
+  expect(own.left.slice(0, 24)).toEqual(new Array(24).fill(0));
 });

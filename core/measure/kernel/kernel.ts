@@ -35,6 +35,8 @@ interface Exports {
   levels(left: number, right: number, frames: number, out: number): void;
   connect(inputs: number, count: number, weights: number, cells: number, outputs: number): void;
   decibels(powers: number, count: number, floor: number): void;
+  autocorrelate(samples: number, count: number, lags: number, out: number): void;
+  residual(samples: number, count: number, factors: number, order: number, out: number): void;
   energies(left: number, right: number, frames: number, sections: number, states: number, sums: number): void;
 }
 
@@ -96,6 +98,19 @@ export interface LevelAdder {
 
 /** Cells of a fully connected layer of a network, before they are bent. @returns valid until the next run */
 export type Layer = (inputs: Float32Array) => Float32Array;
+
+/** What foretells samples from those before them. */
+export interface Predictor {
+  /** Written before each run. */
+  readonly samples: Float64Array;
+  /** @returns sums of the products of samples with those up to `order` before; valid until the next run */
+  autocorrelation(): Float64Array;
+  /**
+   * @param factors of a prediction error filter, the first 1
+   * @returns what is left of each sample but the first ones, which are 0; valid until the next run
+   */
+  residual(factors: Float64Array): Float64Array;
+}
 
 /** What weights two channels by two second-order sections, and tells the energy of what comes out. */
 export interface EnergyMeter {
@@ -288,6 +303,33 @@ export class MeasureKernel {
       room.set(powers.subarray(0, count));
       this.wasm.decibels(room.byteOffset, count + (count % 2), floor);
       return room;
+    };
+  }
+
+  /** @param length of a block; it and `order` are multiples of eight */
+  predictor(length: number, order: number): Predictor {
+    const place = (count: number) => this.numbers(this.place(8 * count), count);
+    const lags = order + 8;
+    const samples = place(lags + length).subarray(lags);
+    const [sums, factors, left] = [place(lags), place(order), place(length)];
+    return {
+      samples,
+      autocorrelation: () => {
+        this.wasm.autocorrelate(samples.byteOffset, length, lags, sums.byteOffset);
+        return sums.subarray(0, order + 1);
+      },
+      residual: (all) => {
+        factors.set(all.subarray(1));
+        const from = 8 * order;
+        this.wasm.residual(
+          samples.byteOffset + from,
+          length - order,
+          factors.byteOffset,
+          order,
+          left.byteOffset + from,
+        );
+        return left;
+      },
     };
   }
 

@@ -452,3 +452,64 @@ export function decibels(powers: usize, count: i32, floor: f64): void {
     v128.store(p, f64x2.mul(f64x2.splat(4.342944819032518), neper));
   }
 }
+
+/** Writes a pair of sums in the order of their lags. */
+@inline
+function storeLags(out: usize, later: v128): void {
+  v128.store(out, swapped(later));
+}
+
+/**
+ * Sums of products of samples with those before them.
+ * @param samples with as many zeros before them as there are lags @param lags a multiple of eight
+ */
+export function autocorrelate(samples: usize, count: i32, lags: i32, out: usize): void {
+  const end = samples + <usize>count * NUMBER;
+  for (let lag = 0; lag < lags; lag += 8) {
+    let a = f64x2.splat(0);
+    let b = f64x2.splat(0);
+    let c = f64x2.splat(0);
+    let d = f64x2.splat(0);
+    const back = <usize>(lag + 1) * NUMBER;
+    for (let p = samples; p < end; p += NUMBER) {
+      const value = v128.load64_splat(p);
+      const q = p - back;
+      a = f64x2.add(a, f64x2.mul(value, v128.load(q)));
+      b = f64x2.add(b, f64x2.mul(value, v128.load(q - 2 * NUMBER)));
+      c = f64x2.add(c, f64x2.mul(value, v128.load(q - 4 * NUMBER)));
+      d = f64x2.add(d, f64x2.mul(value, v128.load(q - 6 * NUMBER)));
+    }
+    const at = out + <usize>lag * NUMBER;
+    storeLags(at, a);
+    storeLags(at + 2 * NUMBER, b);
+    storeLags(at + 4 * NUMBER, c);
+    storeLags(at + 6 * NUMBER, d);
+  }
+}
+
+/**
+ * Each sample and those before it, times a factor each.
+ * @param samples with `order` samples before them @param count a multiple of eight @param factors from that of the sample before on
+ */
+export function residual(samples: usize, count: i32, factors: usize, order: i32, out: usize): void {
+  const bytes = <usize>count * NUMBER;
+  for (let at: usize = 0; at < bytes; at += 8 * NUMBER) {
+    const from = samples + at;
+    let a = v128.load(from);
+    let b = v128.load(from + 2 * NUMBER);
+    let c = v128.load(from + 4 * NUMBER);
+    let d = v128.load(from + 6 * NUMBER);
+    for (let k = 0; k < order; k++) {
+      const factor = v128.load64_splat(factors + <usize>k * NUMBER);
+      const p = from - <usize>(k + 1) * NUMBER;
+      a = f64x2.add(a, f64x2.mul(factor, v128.load(p)));
+      b = f64x2.add(b, f64x2.mul(factor, v128.load(p + 2 * NUMBER)));
+      c = f64x2.add(c, f64x2.mul(factor, v128.load(p + 4 * NUMBER)));
+      d = f64x2.add(d, f64x2.mul(factor, v128.load(p + 6 * NUMBER)));
+    }
+    v128.store(out + at, a);
+    v128.store(out + at + 2 * NUMBER, b);
+    v128.store(out + at + 4 * NUMBER, c);
+    v128.store(out + at + 6 * NUMBER, d);
+  }
+}
