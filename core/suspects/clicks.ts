@@ -1,4 +1,4 @@
-import { measureKernel, type Predictor } from '../measure';
+import { fillFrom, measureKernel, type Predictor } from '../measure';
 import { percentile } from './frames';
 import type { FoundSuspect } from './suspect';
 
@@ -109,9 +109,14 @@ export class ClickFinder {
 
   push(samples: readonly ArrayLike<number>[]): void {
     const [left, right] = samples;
-    for (let n = 0; n < left.length; n++) {
-      this.block[this.filled++] = right ? (left[n] + right[n]) / 2 : left[n];
-      if (this.filled < BLOCK) continue;
+    for (let at = 0; at < left.length;) {
+      const run = Math.min(left.length - at, BLOCK - this.filled);
+      const room = this.block.subarray(this.filled, this.filled + run);
+      fillFrom(room, left, at, run);
+      if (right) for (let n = 0; n < run; n++) room[n] = (room[n] + right[at + n]) / 2;
+      at += run;
+      this.filled += run;
+      if (this.filled < BLOCK) return;
       this.look();
       this.filled = 2 * this.margin;
       this.block.copyWithin(0, BLOCK - this.filled);

@@ -127,7 +127,9 @@ class Moments {
 
   /** The moments in which the octave around a band sounds. */
   sounding(i: number): number[] {
-    const column = Float32Array.from(this.around, (row) => row[i]);
+    const { around } = this;
+    const column = new Float32Array(around.length);
+    for (let moment = 0; moment < column.length; moment++) column[moment] = around[moment][i];
     const least = Math.max(SILENCE_DB, quantile(column.slice().sort(), 0.95) - SOUNDING_RANGE_DB);
     const heard: number[] = [];
     for (let moment = 0; moment < column.length; moment++) if (column[moment] > least) heard.push(moment);
@@ -171,7 +173,8 @@ class Bag {
 /** Level of the mean power of each band's neighbours; the ends are thought to go on. */
 function meanPowerDb(levels: Float32Array, reach: number): Float32Array {
   const count = levels.length;
-  const powers = Float64Array.from(levels, (db) => 10 ** (db / 10));
+  const powers = new Float64Array(count);
+  for (let i = 0; i < count; i++) powers[i] = 10 ** (levels[i] / 10);
   const at = (i: number) => powers[Math.max(0, Math.min(count - 1, i))];
   const out = new Float32Array(count);
   let sum = 0;
