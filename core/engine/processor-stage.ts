@@ -173,6 +173,7 @@ class On implements Processor<ProcessorStagePlan> {
   }
 
   release(): void {
+    this.runner.release?.();
     this.filter?.release();
   }
 }

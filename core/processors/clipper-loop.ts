@@ -15,6 +15,8 @@ export interface ClipperLoop {
   process(left: Float64Array, right: Float64Array | null, block: ClipperBlock, frames: number): void;
   /** Forgets the past of the signal. */
   reset(): void;
+  /** Gives its memory back: it must not be used again. */
+  release(): void;
 }
 
 /** One side: eight times as many samples, the curve between each two of them, and back. */
@@ -67,5 +69,9 @@ export class PlainClipperLoop implements ClipperLoop {
 
   reset(): void {
     for (const side of this.sides) side.reset();
+  }
+
+  release(): void {
+    // Its memory is the language's own, which is cleared up by itself.
   }
 }

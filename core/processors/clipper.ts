@@ -73,6 +73,10 @@ export class ClipperRunner implements ProcessorRunner<Clipper> {
     this.lastOut = 0;
   }
 
+  release(): void {
+    this.loop.release();
+  }
+
   get isSound(): boolean {
     return Number.isFinite(this.lastOut);
   }

@@ -106,6 +106,10 @@ export class LimiterRunner implements ProcessorRunner<Limiter> {
     this.released = this.sum = this.windowAt = 0;
   }
 
+  release(): void {
+    this.peaks.release();
+  }
+
   get isSound(): boolean {
     return Number.isFinite(this.sum) && this.peaks.isSound;
   }

@@ -19,6 +19,8 @@ export interface PeakLoop {
   /** Forgets the past of the signal. */
   reset(): void;
   readonly isSound: boolean;
+  /** Gives its memory back: it must not be used again. */
+  release(): void;
 }
 
 /** The last samples of a side, kept twice, so that a filter reads on without a wrap; latest first. */
@@ -62,5 +64,9 @@ export class PlainPeakLoop implements PeakLoop {
 
   get isSound(): boolean {
     return this.sides.every((side) => side.every(Number.isFinite));
+  }
+
+  release(): void {
+    // Its memory is the language's own, which is cleared up by itself.
   }
 }

@@ -51,6 +51,8 @@ export interface CompiledLines {
   scatter(amount: number, frames: number): void;
   /** Forgets what is in the all-passes. */
   clearScatter(): void;
+  /** Gives the memory of the whole reverb back: it must not be used again. */
+  release(): void;
 }
 
 export const NUMBER_COUNT = PER_LINE * LINES;

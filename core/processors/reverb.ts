@@ -580,6 +580,10 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
     this.at = 0;
   }
 
+  release(): void {
+    this.memory.compiled?.release();
+  }
+
   get isSound(): boolean {
     return this.lines.every(({ isSound }) => isSound);
   }

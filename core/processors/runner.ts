@@ -27,4 +27,6 @@ export interface ProcessorRunner<Settings> {
   reset(): void;
   /** True while the past of the signal is made of finite numbers. */
   readonly isSound: boolean;
+  /** Gives memory back that it has of a compiled loop: it must not be used again. */
+  release?(): void;
 }

@@ -5,7 +5,7 @@ import { seededRandom } from '../../formats';
 import { PlainClipperLoop, type ClipperLoop } from '../clipper-loop';
 import { MOST_GAIN, PlainPeakLoop, type PeakLoop } from '../peak-loop';
 import { ReverbRunner } from '../reverb';
-import { plainReverbMemory } from '../reverb-memory';
+import { plainReverbMemory, type ReverbMemory } from '../reverb-memory';
 import { clipperLoop, peakLoop, reverbMemory } from './kernel';
 import { PROCESSORS_KERNEL_BASE64 } from './kernel-bytes';
 
@@ -112,10 +112,28 @@ test.each([
   expect(plain).toContain(0);
 });
 
-test('where the kernel has no more room, clippers go on without it', () => {
+test('a reverb whose size is changed again and again stays in the kernel', () => {
+  const memories: ReverbMemory[] = [];
+  const memoryOf: typeof reverbMemory = (lines, scatterFrames) => {
+    memories.push(reverbMemory(lines, scatterFrames));
+    return memories.at(-1)!;
+  };
+  for (let i = 0; i < 300; i++)
+    new ReverbRunner({ ...newProcessor('reverb', 'r'), sizePercent: i % 100 } as Reverb, 96000, memoryOf).release();
+  expect(memories.filter(({ compiled }) => compiled === null)).toEqual([]);
+});
+
+test('where the kernel has no more room, clippers go on without it; what is given back is taken again', () => {
   const loops = Array.from({ length: 3000 }, clipperLoop);
   const plain = loops.filter((loop) => loop instanceof PlainClipperLoop);
   expect(plain.length).toBeGreaterThan(0);
   expect(plain.length).toBeLessThan(1500);
   expect(through(loops[0], false)).toEqual(through(loops[2999], false));
+  loops[0].release();
+  loops[0].release();
+  const again = clipperLoop();
+  expect(again).not.toBeInstanceOf(PlainClipperLoop);
+  expect(clipperLoop()).toBeInstanceOf(PlainClipperLoop);
+  // Nothing is left in it of the one before.
+  expect(through(again, true)).toEqual(through(new PlainClipperLoop(), true));
 });

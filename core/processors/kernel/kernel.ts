@@ -74,6 +74,7 @@ class ProcessorsKernel {
   private readonly reverb: Record<'lanes' | 'fed' | 'out' | 'moves', Float64Array>;
   /** Pasts whose loops are gone, by their size. */
   private readonly free = new Map<number, Float64Array[]>();
+  /** Those whose owner has forgotten to give them back. */
   private readonly gone = new FinalizationRegistry<Float64Array>((past) => this.freeOf(past.length).push(past));
 
   constructor(private readonly wasm: Exports) {
@@ -115,29 +116,36 @@ class ProcessorsKernel {
     return this.next + bytes > this.wasm.memory.buffer.byteLength ? null : this.room(bytes / 8);
   }
 
+  /** What gives a past back, once; where nobody calls it, that it is gone does. */
+  private giver(past: Float64Array): () => void {
+    const giveBack = () => {
+      if (this.gone.unregister(giveBack)) this.freeOf(past.length).push(past);
+    };
+    this.gone.register(giveBack, past, giveBack);
+    return giveBack;
+  }
+
   clipperLoop(): ClipperLoop | null {
     const past = this.pastOf(this.wasm.CLIPPER_BYTES.value);
     if (!past) return null;
-    const loop: ClipperLoop = {
+    return {
       process: (left, right, block, frames) => this.clip(past, left, right, block, frames),
       reset: () => void past.fill(0),
+      release: this.giver(past),
     };
-    this.gone.register(loop, past);
-    return loop;
   }
 
   peakLoop(): PeakLoop | null {
     const past = this.pastOf(this.wasm.PEAKS_BYTES.value);
     if (!past) return null;
-    const loop: PeakLoop = {
+    return {
       run: (left, right, worth, peaks, frames) => this.findPeaks(past, left, right, worth, peaks, frames),
       reset: () => void past.fill(0),
       get isSound() {
         return past.every(Number.isFinite);
       },
+      release: this.giver(past),
     };
-    this.gone.register(loop, past);
-    return loop;
   }
 
   /** @param scatterFrames lengths of the all-passes, the left and the right one of each step in turn */
@@ -183,10 +191,9 @@ class ProcessorsKernel {
       clearScatter: () => {
         for (const past of scatterPasts) past.fill(0);
       },
+      release: this.giver(whole),
     };
-    const memory = { numbers, pasts: pieces.slice(0, lines.length), compiled };
-    this.gone.register(memory, whole);
-    return memory;
+    return { numbers, pasts: pieces.slice(0, lines.length), compiled };
   }
 
   private clip(
