@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import FFT from 'fft.js';
-import { clipped, clipperCurve } from '.';
+import { newProcessor } from '../song';
+import { clipped, clipperCurve, makeRunner, type ProcessorSettings } from '.';
 import { clippedArea } from './clipper-curve';
 import { Oversampling } from './oversampling';
 import { db, RATE, run, settingsOf, sine } from './testing/run';
@@ -69,4 +70,23 @@ test('the area is the integral of the curve, and the curve is odd, never above i
     ),
     { seed: 5 },
   );
+});
+
+test.each(['clipper', 'limiter', 'reverb'] as const)('a %s tells that one side alone is no number any more', (kind) => {
+  for (const broken of [0, 1]) {
+    const runner = makeRunner(newProcessor(kind, 'x') as ProcessorSettings, RATE);
+    const sides = () => [0, 1].map(() => new Float64Array(128).fill(0.3));
+    const pass = ([left, right]: Float64Array[]) => runner.process(left, right, left, right, 128);
+    const hurt = sides();
+    hurt[broken][100] = NaN;
+    pass(hurt);
+    // What is slow to come out is waited for.
+    for (let block = 0; block < 40 && runner.isSound; block++) pass(sides());
+    expect(runner.isSound).toBe(false);
+    runner.reset();
+    const after = sides();
+    pass(after);
+    expect(runner.isSound).toBe(true);
+    expect(after.every((side) => side.every(Number.isFinite))).toBe(true);
+  }
 });

@@ -77,5 +77,5 @@ export { compressorCurveDb } from './compressor';
 export { givingShare, type GivingBand } from './giving-band';
 export { givingGainDb } from './giving-range';
 export { compressorThresholdDb, gateThresholdDb } from './proposals';
-export { decayAt } from './reverb';
+export { decayAt } from './reverb-line';
 export type { ProcessorRunner } from './runner';

@@ -2,7 +2,7 @@ import type { Reverb } from '@/core/song';
 import { designBand } from '@/core/filters';
 import { BAND_DEFAULTS } from '@/core/song';
 import { decayAt } from '.';
-import { lineLengths } from './reverb';
+import { lineLengths } from './reverb-line';
 import { db, noise, RATE, run, settingsOf } from './testing/run';
 
 const SECONDS = 4;

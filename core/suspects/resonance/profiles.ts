@@ -38,7 +38,7 @@ const FEWEST_PARTIALS = 2;
 /** Added to each power, so that silence has a level. */
 const FLOOR = 1e-16;
 const toDb = (power: number) => 10 * Math.log10(power + FLOOR);
-/** No more bins than this are looked at: half of the longest window that is looked at in full's. */
+/** No more bins than this are looked at, at any rate. */
 const MOST_BINS = 2 ** 16;
 const plainDecibels = (powers: Float64Array, count: number) => powers.subarray(0, count).map(toDb);
 let ofThisThread: ((powers: Float64Array, count: number) => Float64Array) | undefined;
