@@ -2,7 +2,15 @@ import { readFile, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
 import { fitSections } from '@/core/fit';
-import { canAct, Cascade, Convolver, designKernel, equalizerSections, type DesignedKernel } from '@/core/engine';
+import {
+  canAct,
+  Cascade,
+  Convolver,
+  designKernel,
+  equalizerSections,
+  FloatCascade,
+  type DesignedKernel,
+} from '@/core/engine';
 import {
   designEqualizer,
   groupDelayMs,
@@ -105,10 +113,6 @@ function refuseIdleBands({ bands }: FileEqualizer, channels: 1 | 2, input: strin
   );
 }
 
-function cascadeOf(equalizer: FileEqualizer, rateHz: number, channels: 1 | 2): Cascade {
-  return new Cascade(equalizerSections(equalizer, rateHz, channels), rateHz);
-}
-
 type Planar = Float64Array[];
 
 /** Blocks through an equalizer of linear phase, its latency taken out. */
@@ -143,8 +147,9 @@ export async function apply(file: string, input: string, output: string, format:
       const channels = audio.channels as 1 | 2;
       const equalizer = await readEqualizer(file, audio.rateHz);
       refuseIdleBands(equalizer, channels, input);
-      const cascade = cascadeOf(equalizer, audio.rateHz, channels);
+      const sections = equalizerSections(equalizer, audio.rateHz, channels);
       async function* blocks(): AsyncGenerator<SoundBlock> {
+        const cascade = new Cascade(sections, audio.rateHz);
         for await (const block of audio.blocks) {
           const samples = block.map(asFloat64);
           cascade.process(samples[0], samples[1] ?? null, samples[0].length);
@@ -152,9 +157,9 @@ export async function apply(file: string, input: string, output: string, format:
         }
       }
       async function* floatBlocks(floats: AsyncIterable<FloatPiece>): AsyncGenerator<FloatBlock> {
-        const factors = cascade.fix();
+        const cascade = new FloatCascade(sections, audio.rateHz, channels);
         for await (const piece of floats) {
-          if (!cascade.processFloats(piece.interleaved, channels, factors))
+          if (!cascade.process(piece.interleaved))
             throw new OrvidError('unreadable-audio', 'it holds samples that are no numbers, or too large for 32 bit');
           yield piece;
         }

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import data from './faults.json';
 
 /** What is planted in the recordings: see faults.json. */

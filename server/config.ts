@@ -1,5 +1,5 @@
 import path from 'node:path';
-import { z } from 'zod';
+import * as z from 'zod';
 import { OrvidError } from '@/core/errors';
 
 /** What can be set from outside, with its defaults. */

@@ -90,7 +90,7 @@ export interface Between {
 export class Cascade implements Processor<readonly KeyedSection[]> {
   private readonly slots: Slot[];
   private readonly memory: SectionMemory;
-  private readonly kernel: Kernel;
+  readonly kernel: Kernel;
   private readonly follow: number;
   /** How many sections are on their way. */
   private easing = 0;
@@ -318,25 +318,9 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
     return true;
   }
 
-  /**
-   * Runs 32-bit samples through the cascade in place, while nothing moves.
-   * @param samples interleaved where there are two channels
-   * @param factors what {@link fix} gave
-   * @returns false when one of the samples is not a number; they are lost then
-   */
-  processFloats(samples: Float32Array, channels: 1 | 2, factors: readonly [number, number]): boolean {
-    const { kernel } = this;
-    for (let at = 0; at < samples.length; at += channels * MAX_BLOCK) {
-      const block = samples.subarray(at, at + channels * MAX_BLOCK);
-      const frames = block.length / channels;
-      kernel.floats.set(block);
-      if (!kernel.loadFloats(frames, channels === 1)) return false;
-      this.processLanes(frames);
-      kernel.storeFloats(frames, channels === 1, factors);
-      block.set(kernel.floats.subarray(0, block.length));
-    }
+  /** Clears what {@link processLanes} leaves that is too small to matter. */
+  flushAll(): void {
     for (let i = 0; i < this.slots.length; i++) this.flush(i);
-    return true;
   }
 
   /** How many frames may be run at once: up to the next place where a section may come to rest. */

@@ -7,6 +7,7 @@ export { Convolver } from './convolver';
 export { designKernel, type DesignedKernel } from './kernels';
 export { songKernels } from './song-kernels';
 export { Engine } from './engine';
+export { FloatCascade } from './float-cascade';
 export {
   compileHearing,
   heardSong,

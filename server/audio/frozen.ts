@@ -1,5 +1,5 @@
 import { stat, utimes } from 'node:fs/promises';
-import { z } from 'zod';
+import * as z from 'zod';
 import { packedBytes } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
 import type { StoredRecording } from './measure-recording';

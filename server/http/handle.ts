@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream';
-import { z } from 'zod';
+import * as z from 'zod';
 import { asOrvidError, isOfStorage, OrvidError, type ErrorCode } from '@/core/errors';
 import { config } from '../config';
 import { log, logFile } from '../log';

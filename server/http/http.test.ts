@@ -1,6 +1,6 @@
 import { rangeOf } from './file-response';
 import { refusalOf } from './guard';
-import { z } from 'zod';
+import * as z from 'zod';
 import { OrvidError } from '@/core/errors';
 import { handle, readJson } from './handle';
 import { checkOrigin } from './origin';

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
-import { z } from 'zod';
+import * as z from 'zod';
 import { OrvidError } from '@/core/errors';
 import { checkRouting, songSchema, upgradeSong, type Song } from '@/core/song';
 import { discard } from '../audio/store';

@@ -20,13 +20,17 @@ export interface Written {
 
 const asBytes = ({ buffer, byteOffset, byteLength }: Float32Array) => new Uint8Array(buffer, byteOffset, byteLength);
 const BUFFER_BYTES = 1 << 20;
+/** What lies in the system's memory is brought to the disk in pieces of this size, so that little is left to wait for at the end. */
+const SYNC_BYTES = 16 << 20;
 
-/** Writes a file in large pieces; the next is computed while one is written. */
+/** Writes a file in large pieces; the next is computed while one is written, and brought to the disk. */
 export class PieceWriter {
   private waiting: Uint8Array[] = [];
   private waitingBytes = 0;
   private waitingToGiveBack: (() => void)[] = [];
   private writing: Promise<unknown> = Promise.resolve();
+  private unsyncedBytes = 0;
+  private syncing: Promise<unknown> | null = null;
 
   private constructor(private readonly out: Awaited<ReturnType<typeof open>>) {}
 
@@ -49,9 +53,18 @@ export class PieceWriter {
     const written = this.waitingToGiveBack;
     this.writing = this.out.writev(this.waiting).then(() => written.forEach((giveBack) => giveBack()));
     this.writing.catch(() => undefined); // whoever awaits it next is told
+    this.unsyncedBytes += this.waitingBytes;
     this.waiting = [];
     this.waitingToGiveBack = [];
     this.waitingBytes = 0;
+    if (this.unsyncedBytes >= SYNC_BYTES && !this.syncing) this.syncMeanwhile();
+  }
+
+  private syncMeanwhile(): void {
+    this.unsyncedBytes = 0;
+    // What fails here is told by the last one, which is waited for.
+    const done = () => (this.syncing = null);
+    this.syncing = this.out.datasync().then(done, done);
   }
 
   /** Writes what waits, then other bytes in place of those that were written first. */

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { OrvidError } from '@/core/errors';
 import { discard } from '@/server/audio/store';
 import { handle } from '@/server/http/handle';

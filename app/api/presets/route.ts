@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { handle, readJson } from '@/server/http/handle';
 import { listPresets, savePreset } from '@/server/presets/store';
 

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { songSchema } from '@/core/song';
 import { handle, readJson } from '@/server/http/handle';
 import { createEmptySong, listSongs } from '@/server/songs/store';

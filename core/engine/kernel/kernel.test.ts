@@ -85,27 +85,6 @@ test('a kernel whose memory is used up hands over to the plain one, and takes no
   expect(kernel.left).toHaveLength(MAX_BLOCK);
 });
 
-test.each([1, 2] as const)('32-bit samples go the same way as 64-bit ones, %i channel(s)', (channels) => {
-  const random = seededRandom(3);
-  const floats = Float32Array.from({ length: 1111 * channels }, () => random() - 0.5);
-  const planar = [0, channels - 1].map((c) => Float64Array.from({ length: 1111 }, (_, n) => floats[n * channels + c]));
-  const run = (kernel: Kernel) => new Cascade(sectionsOf(900, channels === 2 ? 'side' : 'stereo', 'x'), RATE, kernel);
-  run(threadKernel()).process(planar[0], channels === 2 ? planar[1] : null, 1111);
-  for (const kernel of [SimdKernel.create()!, new ReferenceKernel()]) {
-    const samples = floats.slice();
-    expect(run(kernel).processFloats(samples, channels, [1, 1])).toBe(true);
-    const wanted = Array.from({ length: samples.length }, (_, i) => planar[i % channels][Math.floor(i / channels)]);
-    expect(Array.from(samples)).toEqual(wanted.map(Math.fround));
-    // Without its factors b0, which are multiplied at the end: the same but for the last bit of 32-bit samples.
-    const cascade = run(kernel);
-    const fixed = floats.slice();
-    expect(cascade.processFloats(fixed, channels, cascade.fix())).toBe(true);
-    expect(Math.max(...fixed.map((value, i) => Math.abs(value - wanted[i])))).toBeLessThan(1e-7);
-    expect(run(kernel).processFloats(new Float32Array([0, 1, NaN, 0]), channels, [1, 1])).toBe(false);
-    expect(run(kernel).processFloats(new Float32Array([0, 1, Infinity, 0]), channels, [1, 1])).toBe(false);
-  }
-});
-
 test.each([1, 7, 512])('both kernels load, run, mix, add and check blocks alike: %i frames', (frames) => {
   const random = seededRandom(frames);
   const floats = Float32Array.from({ length: 1024 }, () => random() - 0.5);

@@ -1,6 +1,6 @@
 import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
-import { z } from 'zod';
+import * as z from 'zod';
 import { OrvidError } from '@/core/errors';
 import { ANALYSIS_VERSION, cutRows } from '@/core/measure';
 import { crc32Text } from '@/server/audio/checksum';

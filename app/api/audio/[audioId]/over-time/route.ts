@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { OrvidError } from '@/core/errors';
 import { STEPS_PER_SECOND } from '@/core/measure';
 import { pictureOverTime } from '@/server/audio/over-time';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { editSchema } from '@/core/song';
 import { handle, readJson } from '@/server/http/handle';
 import { submitEdits } from '@/server/songs/store';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { OrvidError } from '@/core/errors';
 import { handle, readJson } from '@/server/http/handle';
 import { historyOf, nameMoment } from '@/server/songs/history';

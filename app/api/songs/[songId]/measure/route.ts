@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { OrvidError } from '@/core/errors';
 import { handle } from '@/server/http/handle';
 import { measureSongPart } from '@/server/render/measure-song';

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 import { OrvidError } from '@/core/errors';
 import { waveformStretch } from '@/core/measure';
 import { crc32Text } from '@/server/audio/checksum';
