@@ -50,8 +50,13 @@ export interface Field {
 }
 
 /** Powers as they reach the ears. @param powers see {@link blockPowers}; @param gains one power gain for each band */
-export const heardPowers = (powers: Float32Array, gains: ArrayLike<number>): Float32Array =>
-  powers.map((power, i) => power * gains[i % SPECTRUM_BANDS]);
+export function heardPowers(powers: Float32Array, gains: ArrayLike<number>): Float32Array {
+  const own = Float64Array.from(gains);
+  const heard = new Float32Array(powers.length);
+  for (let at = 0; at < powers.length; at += SPECTRUM_BANDS)
+    for (let band = 0; band < SPECTRUM_BANDS; band++) heard[at + band] = powers[at + band] * own[band];
+  return heard;
+}
 
 /** What powers that reach the ears give rise to. */
 export function excitationOf(heard: Float32Array): Float32Array {

@@ -123,11 +123,14 @@ export function clearanceWhere(
   own: ArrayLike<number>,
   other: ArrayLike<number>,
 ): number | null {
-  const blocks = meet.flatMap((both, block) => (both ? [block] : []));
-  const found = clearance(
-    blocks.map((block) => own[block]),
-    blocks.map((block) => own[block] + other[block]),
-  );
+  const count = meet.reduce((sum, both) => sum + Number(both), 0);
+  const [alone, together] = [new Float64Array(count), new Float64Array(count)];
+  for (let block = 0, n = 0; block < meet.length; block++) {
+    if (!meet[block]) continue;
+    alone[n] = own[block];
+    together[n++] = own[block] + other[block];
+  }
+  const found = clearance(alone, together);
   return found?.clearanceDb ?? null;
 }
 

@@ -31,6 +31,8 @@ export interface LevelField {
   /** The first strong band of each block, and the one after the last; 0 and 0 for none. */
   first: Uint8Array;
   beyond: Uint8Array;
+  /** The highest byte of each block. */
+  highest: Uint8Array;
   /** Sum of its strength over all blocks and bands in which it is strong. */
   strength: number;
 }
@@ -71,24 +73,24 @@ export function levelField(excitation: Float32Array): LevelField {
   const bytes = new Uint8Array(excitation.length);
   const bits = new Int32Array(excitation.buffer, excitation.byteOffset, excitation.length);
   const blocks = excitation.length / SPECTRUM_BANDS;
-  const highest: number[] = [];
-  let strength = 0;
-  for (let block = 0; block < blocks; block++) {
+  const highest = new Uint8Array(blocks);
+  for (let block = 0, at = 0; block < blocks; block++) {
     let most = 0;
-    for (let band = 0; band < SPECTRUM_BANDS; band++) {
-      const at = block * SPECTRUM_BANDS + band;
+    for (const end = at + SPECTRUM_BANDS; at < end; at++) {
       const byte = BYTE_OF_POWER[bits[at] >>> LEVEL_SHIFT];
       bytes[at] = byte;
       if (byte > most) most = byte;
     }
-    if (most > 0) highest.push(most);
+    highest[block] = most;
   }
-  highest.sort((a, b) => a - b);
-  const strongest = highest[Math.floor(STRONG_MOMENTS * (highest.length - 1))] ?? 255;
+  const heard = highest.filter((most) => most > 0).sort();
+  const strongest = heard[Math.floor(STRONG_MOMENTS * (heard.length - 1))] ?? 255;
   const strongFrom = Math.max(1, strongest - STRONG_RANGE_DB / LEVEL_BYTE_DB);
   const first = new Uint8Array(blocks);
   const beyond = new Uint8Array(blocks);
+  let strength = 0;
   for (let block = 0; block < blocks; block++) {
+    if (highest[block] < strongFrom) continue;
     for (let band = 0; band < SPECTRUM_BANDS; band++) {
       const byte = bytes[block * SPECTRUM_BANDS + band];
       if (byte < strongFrom) continue;
@@ -97,21 +99,15 @@ export function levelField(excitation: Float32Array): LevelField {
       strength += STRENGTH[byte];
     }
   }
-  return { bytes, strongFrom, first, beyond, strength };
+  return { bytes, strongFrom, first, beyond, highest, strength };
 }
 
 /** How alike two tracks rise and fall, block by block: Pearson's r of their highest levels, dB; 0 where one hardly moves. */
 export function patternLikeness(one: LevelField, other: LevelField): number {
-  const blocks = one.first.length;
-  const levelsOf = ({ bytes }: LevelField) =>
-    Float64Array.from({ length: blocks }, (_, block) =>
-      bytes
-        .subarray(block * SPECTRUM_BANDS, (block + 1) * SPECTRUM_BANDS)
-        .reduce((most, byte) => Math.max(most, byte), 0),
-    );
-  const [a, b] = [one, other].map(levelsOf).map((levels) => {
-    const mean = levels.reduce((sum, level) => sum + level, 0) / Math.max(1, blocks);
-    return levels.map((level) => level - mean);
+  const blocks = one.highest.length;
+  const [a, b] = [one, other].map(({ highest }) => {
+    const mean = highest.reduce((sum, level) => sum + level, 0) / Math.max(1, blocks);
+    return Float64Array.from(highest, (level) => level - mean);
   });
   const product = (some: Float64Array, others: Float64Array) =>
     some.reduce((sum, value, block) => sum + value * others[block], 0);
@@ -146,30 +142,47 @@ export function betterEarDb(own: readonly [number, number], other: readonly [num
   return Math.min(MOST_BETTER_EAR_DB, Math.max(0, 10 * Math.log10(Math.max(...ratios))));
 }
 
+/** A table for each of a few numbers of bytes, made once. */
+function tablesFor(make: (bytes: number) => Float64Array): (bytes: number) => Float64Array {
+  const made = new Map<number, Float64Array>();
+  return (bytes) => {
+    let table = made.get(bytes);
+    if (!table) made.set(bytes, (table = make(bytes)));
+    return table;
+  };
+}
+/** {@link STRENGTH} of the bytes that count as strong, 0 for others: so nothing needs to be asked in the inner loop. */
+const strengthsFrom = tablesFor((from) => STRENGTH.map((strength, byte) => (byte >= from ? strength : 0)));
+/** 1 for the bytes that count as strong, 0 for others. */
+const strongFrom = tablesFor((from) => STRENGTH.map((_, byte) => (byte >= from ? 1 : 0)));
+/** {@link LOST} for one that stands so many bytes better in one ear. */
+const lostWith = tablesFor((better) => LOST.map((_, i) => LOST[Math.max(0, i - better)]));
+
 /** @param apart one block in so many is looked at */
 function pairLoss(one: LevelField, other: LevelField, ears = SAME_EARS, apart = 1): PairLoss {
-  const loss = { one: new Float64Array(SPECTRUM_BANDS), other: new Float64Array(SPECTRUM_BANDS) };
+  const [ofOne, ofOther] = [new Float64Array(SPECTRUM_BANDS), new Float64Array(SPECTRUM_BANDS)];
   const a = one.bytes;
   const b = other.bytes;
-  const fromA = one.strongFrom;
-  const fromB = other.strongFrom;
-  const [earA, earB] = [ears.one, ears.other].map((db) => Math.round(db / LEVEL_BYTE_DB));
+  const strengthA = strengthsFrom(one.strongFrom);
+  const strengthB = strengthsFrom(other.strongFrom);
+  const strongA = strongFrom(one.strongFrom);
+  const strongB = strongFrom(other.strongFrom);
+  const [lostA, lostB] = [ears.one, ears.other].map((db) => lostWith(Math.round(db / LEVEL_BYTE_DB)));
   for (let block = 0; block < one.first.length; block += apart) {
     const at = block * SPECTRUM_BANDS;
     const end = Math.min(one.beyond[block], other.beyond[block]);
     for (let band = Math.max(one.first[block], other.first[block]); band < end; band++) {
       const levelA = a[at + band];
       const levelB = b[at + band];
-      if (levelA < fromA || levelB < fromB) continue;
-      loss.one[band] += STRENGTH[levelA] * LOST[Math.max(0, levelB - levelA - earA + 255)];
-      loss.other[band] += STRENGTH[levelB] * LOST[Math.max(0, levelA - levelB - earB + 255)];
+      ofOne[band] += strengthA[levelA] * strongB[levelB] * lostA[levelB - levelA + 255];
+      ofOther[band] += strengthB[levelB] * strongA[levelA] * lostB[levelA - levelB + 255];
     }
   }
-  return loss;
+  return { one: ofOne, other: ofOther };
 }
 
 /** So many blocks, spread over the stretch, tell roughly how much two tracks are in each other's way. */
-const LOOKED_AT_BLOCKS = 300;
+const LOOKED_AT_BLOCKS = 150;
 
 /** About what two tracks lose to each other in all, from some of the blocks: tells which pairs are worth a closer look. */
 export function roughLoss(one: LevelField, other: LevelField): number {
