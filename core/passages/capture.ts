@@ -1,6 +1,7 @@
 import { OrvidError } from '../errors';
 import {
   batch,
+  changesNothing,
   equalizersOf,
   figureKey,
   findStrip,
@@ -134,7 +135,7 @@ class Capture {
     for (const [field, value] of Object.entries(changes)) {
       if (figures[field]) edits.push(...this.figure({ ...ref, field }, value as number | boolean));
       else if (free.includes(field)) passed[field] = value;
-      else if (part && JSON.stringify(valueOf(part, field)) !== JSON.stringify(value)) throw same(what);
+      else if (part && !changesNothing(valueOf(part, field), value)) throw same(what);
     }
     return Object.keys(passed).length > 0 ? [kept(passed), ...edits] : edits;
   }
@@ -264,7 +265,7 @@ class Capture {
     );
     if (givesWay === undefined) return edits;
     const own = (partOf(this.song, { ...ref, field: '' }) as Band | undefined)?.givesWay;
-    if (!own || !givesWay || JSON.stringify(own.key) !== JSON.stringify(givesWay.key))
+    if (!own || !givesWay || !changesNothing(own.key, givesWay.key ?? {}))
       throw same('Whether a band gives way, and to what');
     const { key: _, ...figures } = givesWay;
     return [

@@ -13,10 +13,13 @@ import {
   equalizerSchema,
   figureRefSchema,
   gateSchema,
+  givesWayChanges,
+  keyChanges,
   limiterSchema,
   passageSchema,
   passageValueSchema,
   phaseSchema,
+  rangeChanges,
   reverbSchema,
   settingsSchema,
   songSchema,
@@ -54,7 +57,8 @@ const equalizerChanges = equalizerSchema
   .pick({ enabled: true, outputGainDb: true })
   .extend({ phase: phaseSchema, name: equalizerSchema.shape.name.unwrap() })
   .partial();
-const bandChanges = bandSchema.omit({ id: true }).extend({ givesWay: bandSchema.shape.givesWay.unwrap() }).partial();
+const bandChanges = bandSchema.omit({ id: true }).extend({ givesWay: givesWayChanges.nullable() }).partial();
+export type BandChanges = z.infer<typeof bandChanges>;
 const songChanges = songSchema
   .pick({ title: true, parts: true, loop: true })
   .extend({
@@ -98,12 +102,12 @@ const singleEditSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('processor.remove'), stripId: id, processorId: id }),
   z.strictObject({ kind: z.literal('processor.move'), stripId: id, processorId: id, index }),
   z.discriminatedUnion('processorKind', [
-    processorChange(gateSchema),
-    processorChange(compressorSchema),
+    processorChange(gateSchema.extend({ key: keyChanges })),
+    processorChange(compressorSchema.extend({ key: keyChanges })),
     processorChange(clipperSchema),
-    processorChange(duckerSchema),
-    processorChange(reverbSchema),
-    processorChange(echoSchema),
+    processorChange(duckerSchema.extend({ key: keyChanges, range: rangeChanges })),
+    processorChange(reverbSchema.extend({ range: rangeChanges })),
+    processorChange(echoSchema.extend({ range: rangeChanges })),
     processorChange(limiterSchema),
   ]),
   z.strictObject({ kind: z.literal('settings.set'), settings: settingsSchema }),

@@ -22,7 +22,7 @@ export const MOST_POINTS = 500;
 export const TEMPO_RANGE = { min: 20, max: 400 } as const;
 /** The version of the song's form and of the edits that this application knows. */
 export const SONG_VERSION = 3;
-export const EDIT_VERSION = 3;
+export const EDIT_VERSION = 4;
 export const SUPPORTED_RATES_HZ = [44100, 48000, 88200, 96000, 176400, 192000] as const;
 
 /** The settings of a song. */

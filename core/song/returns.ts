@@ -72,7 +72,7 @@ export function endKeysOf(song: Song, stripId: string): Edit[] {
           }));
       const key = keyOf(processor);
       if (!key || key.stripId !== stripId) return [];
-      const changes = { enabled: false, key: { ...key, stripId: OWN_KEY } };
+      const changes = { enabled: false, key: { stripId: OWN_KEY } };
       return [
         {
           kind: 'processor.set',

@@ -62,25 +62,29 @@ export const bandFields = {
 
 /** One end of a range, Hz; null where it is open. */
 const endHz = frequencyHz.nullable();
-const isRange = ({ lowHz, highHz }: { lowHz: number | null; highHz: number | null }) =>
+export const isRange = ({ lowHz, highHz }: { lowHz: number | null; highHz: number | null }) =>
   lowHz === null || highHz === null || lowHz < highHz;
 
+const rangeShape = z.strictObject({ lowHz: endHz, highHz: endHz });
+const keyShape = z.strictObject({
+  /** {@link OWN_KEY} or another strip: what leaves its chain, before its fader. */
+  stripId: z.string().min(1).max(40),
+  lowHz: endHz,
+  highHz: endHz,
+});
+
 /** A range of frequencies, either end of which may be open. */
-const rangeSchema = z
-  .strictObject({ lowHz: endHz, highHz: endHz })
-  .refine(isRange, { error: 'lowHz does not lie below highHz' });
+const rangeSchema = rangeShape.refine(isRange, { error: 'lowHz does not lie below highHz' });
 export type Range = z.infer<typeof rangeSchema>;
 
 /** What a processor, or a band that gives way, listens to. */
-const keySchema = z
-  .strictObject({
-    /** {@link OWN_KEY} or another strip: what leaves its chain, before its fader. */
-    stripId: z.string().min(1).max(40),
-    lowHz: endHz,
-    highHz: endHz,
-  })
-  .refine(isRange, { error: 'lowHz does not lie below highHz' });
+const keySchema = keyShape.refine(isRange, { error: 'lowHz does not lie below highHz' });
 export type Key = z.infer<typeof keySchema>;
+
+/** Changes of these: of what is named only. */
+export const rangeChanges = rangeShape.partial();
+export const keyChanges = keyShape.partial();
+export type KeyChanges = z.infer<typeof keyChanges>;
 
 const numbers = <F extends Record<string, Figure>>(figures: F) =>
   Object.fromEntries(
@@ -90,6 +94,8 @@ const numbers = <F extends Record<string, Figure>>(figures: F) =>
 /** How a band moves with a level. */
 export const givesWaySchema = z.strictObject({ ...numbers(GIVES_WAY), key: keySchema });
 export type GivesWay = z.infer<typeof givesWaySchema>;
+export const givesWayChanges = givesWaySchema.extend({ key: keyChanges }).partial();
+export type GivesWayChanges = z.infer<typeof givesWayChanges>;
 
 /** A band as a song keeps it: every field filled in, with an identity and the letter it keeps for life. */
 export const bandSchema = z.strictObject({

@@ -2,7 +2,15 @@
 import { memo, useState } from 'react';
 import { legalOrder } from '@/core/filters';
 import { parseFrequency, writeFrequency } from '@/core/formats';
-import { hasQ, newBandSettings, type Band, type BandChannel, type BandType, type PassFamily } from '@/core/song';
+import {
+  hasQ,
+  newBandSettings,
+  type Band,
+  type BandChanges,
+  type BandChannel,
+  type BandType,
+  type PassFamily,
+} from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { Choice } from '../../kit/controls/choice';
 import { FigureRow } from '../../kit/controls/figure-row';
@@ -11,7 +19,7 @@ import { tidyHz } from '../../kit/gestures/steps';
 import { CHANNEL_NAMES, MONO_REASON } from '../../kit/signs/channels';
 import { FAMILY_NAMES } from '../../kit/signs/families';
 import { TYPE_NAMES } from '../../kit/signs/type-names';
-import { changeBand, setBand, type BandChanges } from '../../window/song/band-edits';
+import { changeBand, setBand } from '../../window/song/band-edits';
 import { chosenBand, useSettledBand } from '../../window/song/selection';
 import { useSongStore } from '../../window/song/song-store';
 import { songOf } from '../../window/song/live-song';

@@ -24,6 +24,7 @@ import {
   equalizerWith,
   TWIN_RANGE_DB,
   type Band,
+  type BandChanges,
   type Strip,
 } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
@@ -33,7 +34,7 @@ import { FigureRow } from '../../kit/controls/figure-row';
 import { ValueField, words } from '../../kit/controls/value-field';
 import { stepDb, stepHz, stepOrder, stepQ } from '../../kit/gestures/steps';
 import { cornerMeaning, hasRipple, hasStopband, slopeExample } from '../../kit/signs/families';
-import { changeBand, changeBandByKey, type BandChanges } from '../../window/song/band-edits';
+import { changeBand, changeBandByKey } from '../../window/song/band-edits';
 import { ProcessorPanel } from '../../work/chain/processor-panel';
 import { useChosenBand, useChosenProcessor, useChosenStrip } from '../../window/song/selection';
 import { SERIF } from '../../kit/theme/tokens';

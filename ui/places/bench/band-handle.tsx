@@ -3,14 +3,24 @@ import { memo, useCallback, useEffect, useRef } from 'react';
 import styled from 'styled-components';
 import { bandEdgesHz } from '@/core/filters';
 import { bandSummary, writeFrequency, writeGain } from '@/core/formats';
-import { GAIN_RANGE_DB, GIVES_WAY, givesWay, hasGain, hasQ, isPassFilter, TWIN_RANGE_DB, type Band } from '@/core/song';
+import {
+  GAIN_RANGE_DB,
+  GIVES_WAY,
+  givesWay,
+  hasGain,
+  hasQ,
+  isPassFilter,
+  TWIN_RANGE_DB,
+  type Band,
+  type BandChanges,
+} from '@/core/song';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { isLookFrame, useFrames } from '../../kit/frames/use-frames';
 import { arrowDirection, rangeKeyHz, stepSize } from '../../kit/gestures/steps';
 import { channelLetter } from '../../kit/signs/channels';
 import { typeName } from '../../kit/signs/type-names';
 import { useDesk } from '../../window/desk/desk';
-import { changeBandByKey, removeBand, setBand, type BandChanges } from '../../window/song/band-edits';
+import { changeBandByKey, removeBand, setBand } from '../../window/song/band-edits';
 import { dragEdit } from '../../window/song/edit-drag';
 import { settledSong } from '../../window/song/live-song';
 import { useSelection } from '../../window/song/selection';

@@ -2,7 +2,16 @@
 import styled from 'styled-components';
 import { bandEdgesHz } from '@/core/filters';
 import { parseFigure, writeFigure } from '@/core/formats';
-import { canGiveWay, GIVES_WAY, OWN_KEY, type Band, type Figure, type GivesWay, type Key } from '@/core/song';
+import {
+  canGiveWay,
+  GIVES_WAY,
+  OWN_KEY,
+  type Band,
+  type Figure,
+  type GivesWay,
+  type GivesWayChanges,
+  type Key,
+} from '@/core/song';
 import { ToggleButton } from '../../kit/controls/button';
 import { FigureRow } from '../../kit/controls/figure-row';
 import { ValueField } from '../../kit/controls/value-field';
@@ -34,8 +43,8 @@ export function GivingSection({ stripId, band }: { stripId: string; band: Band }
   const desk = useDesk();
   if (!canGiveWay(band.type)) return null;
   const { givesWay } = band;
-  const set = (changes: Partial<GivesWay>, label: string) =>
-    changeBand(desk, stripId, band.id, { givesWay: { ...givesWay!, ...changes } }, label);
+  const set = (changes: GivesWayChanges, label: string) =>
+    changeBand(desk, stripId, band.id, { givesWay: changes }, label);
   return (
     <>
       <FigureRow>
@@ -71,7 +80,7 @@ export function GivingSection({ stripId, band }: { stripId: string; band: Band }
                       desk,
                       stripId,
                       band.id,
-                      { givesWay: { ...givesWay, [field]: stepFigure(value, direction, size, figure) } },
+                      { givesWay: { [field]: stepFigure(value, direction, size, figure) } },
                       figure.label,
                     )
                   }

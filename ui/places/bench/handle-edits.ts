@@ -1,5 +1,14 @@
 import { bandEdgesHz, qFromBandwidth } from '@/core/filters';
-import { GAIN_RANGE_DB, GIVES_WAY, hasGain, hasQ, isPassFilter, TWIN_RANGE_DB, type Band } from '@/core/song';
+import {
+  GAIN_RANGE_DB,
+  GIVES_WAY,
+  hasGain,
+  hasQ,
+  isPassFilter,
+  TWIN_RANGE_DB,
+  type Band,
+  type BandChanges,
+} from '@/core/song';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import {
   draggedOrder,
@@ -13,7 +22,6 @@ import {
   type StepSize,
 } from '../../kit/gestures/steps';
 import type { DragMove } from '../../kit/gestures/drag';
-import type { BandChanges } from '../../window/song/band-edits';
 import { farthestDb } from './band-sign';
 import type { BenchScale } from './bench-scale';
 
@@ -47,13 +55,12 @@ export function dragCap(
 /** The far cap of a band that gives way: how far it goes from where it rests. */
 export function dragFar(band: Band, dy: number, scale: BenchScale): BandChanges {
   const far = scale.db(scale.y(farthestDb(band)) + dy);
-  return farAt(band, tidyDb(far - band.gainDb, GIVES_WAY.amountDb));
+  return { givesWay: { amountDb: tidyDb(far - band.gainDb, GIVES_WAY.amountDb) } };
 }
 
-export const stepFar = (band: Band, direction: 1 | -1, size: StepSize): BandChanges =>
-  farAt(band, stepDb(band.givesWay!.amountDb, direction, size, GIVES_WAY.amountDb));
-
-const farAt = ({ givesWay }: Band, amountDb: number): BandChanges => ({ givesWay: { ...givesWay!, amountDb } });
+export const stepFar = (band: Band, direction: 1 | -1, size: StepSize): BandChanges => ({
+  givesWay: { amountDb: stepDb(band.givesWay!.amountDb, direction, size, GIVES_WAY.amountDb) },
+});
 
 /** An end of the bar, or of the hoop: both edges move alike on the logarithmic axis, the centre stays. */
 export function dragEdge(band: Band, edge: -1 | 1, dx: number, axis: FrequencyScale): BandChanges {

@@ -1,4 +1,5 @@
 import {
+  changesNothing,
   emptyEqualizer,
   equalizersOf,
   equalizerWith,
@@ -7,6 +8,7 @@ import {
   newBandSettings,
   newId,
   type Band,
+  type BandChanges,
   type BandType,
   type Edit,
   type Song,
@@ -18,8 +20,8 @@ import { songOf } from './live-song';
 
 /** The edits that gestures on bands make; each gives null where there is nothing to act on. */
 
-/** What changes of a band. */
-export type BandChanges = Partial<Omit<Band, 'id'>>;
+/** What a band is made of that there was not before. */
+type NewBand = { type: BandType; frequencyHz: number } & Partial<Omit<Band, 'id'>>;
 
 /**
  * @param from the band as it was when the gesture began: of the changes only those that differ from it are made, so that what another
@@ -31,7 +33,7 @@ export function setBand(song: Song, stripId: string, bandId: string, changes: Ba
   if (!equalizer) return null;
   const made = from
     ? (Object.fromEntries(
-        Object.entries(changes).filter(([key, value]) => value !== from[key as keyof Band]),
+        Object.entries(changes).filter(([field, value]) => !changesNothing(from[field as keyof Band], value)),
       ) as BandChanges)
     : changes;
   if (Object.keys(made).length === 0) return null;
@@ -46,7 +48,7 @@ export function setBand(song: Song, stripId: string, bandId: string, changes: Ba
 export function makeBand(
   song: Song,
   stripId: string,
-  shape: { type: BandType; frequencyHz: number } & BandChanges,
+  shape: NewBand,
   bandId = newId(10),
   equalizerId?: string,
 ): { edit: Edit; band: Band } | null {
@@ -64,11 +66,7 @@ export function makeBand(
 }
 
 /** Adds a band to the chosen strip, on the path that is worked on, and chooses it. */
-export function addBand(
-  desk: Desk,
-  shape: { type: BandType; frequencyHz: number } & BandChanges,
-  label = 'Add a band',
-): void {
+export function addBand(desk: Desk, shape: NewBand, label = 'Add a band'): void {
   const { path } = useSelection.of(desk);
   const strip = chosenStrip(desk);
   const equalizerId = equalizerFor(desk, strip)?.id;

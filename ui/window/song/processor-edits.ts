@@ -7,7 +7,9 @@ import {
   type ChainProcessor,
   type Edit,
   type Key,
+  type KeyChanges,
   type ProcessorKind,
+  type Range,
   type Song,
 } from '@/core/song';
 import type { Desk } from '../desk/desk';
@@ -17,18 +19,21 @@ import { useSongStore } from './song-store';
 
 /** The edits that gestures on processors make, and the steps of undo that they are. */
 
+/** What changes of a processor that is no equalizer: of a key or a range what is named only. */
+export type ProcessorChanges = Partial<ProcessorSettings> | { key: KeyChanges } | { range: Partial<Range> };
+
 /** Sets fields of a processor that is no equalizer. */
 export const setProcessor = (
   stripId: string,
   { kind, id }: Pick<ProcessorSettings, 'kind' | 'id'>,
-  changes: Partial<ProcessorSettings>,
+  changes: ProcessorChanges,
 ): Edit => ({ kind: 'processor.set', processorKind: kind, stripId, processorId: id, changes }) as Edit;
 
 export function changeProcessor(
   desk: Desk,
   stripId: string,
   processor: ProcessorSettings,
-  changes: Partial<ProcessorSettings>,
+  changes: ProcessorChanges,
   label: string,
 ): void {
   useSongStore.of(desk).edit(setProcessor(stripId, processor, changes), label);
@@ -39,7 +44,7 @@ export function changeProcessorByKey(
   desk: Desk,
   stripId: string,
   processor: ProcessorSettings,
-  changes: Partial<ProcessorSettings>,
+  changes: ProcessorChanges,
   label: string,
 ): void {
   const mergeKey = `${processor.id}/${Object.keys(changes).sort().join()}`;

@@ -2,7 +2,7 @@
 import { useEffect } from 'react';
 import styled from 'styled-components';
 import { parseFrequency, writeFrequency } from '@/core/formats';
-import { OWN_KEY, type Key, type Range } from '@/core/song';
+import { OWN_KEY, type Key, type KeyChanges, type Range } from '@/core/song';
 import { ToggleButton } from '../../kit/controls/button';
 import { Choice } from '../../kit/controls/choice';
 import { FigureRow } from '../../kit/controls/figure-row';
@@ -16,7 +16,7 @@ interface KeyFieldsProps {
   /** The processor, or the band, that listens. */
   listenerId: string;
   value: Key;
-  onChange: (value: Key, label: string) => void;
+  onChange: (changes: KeyChanges, label: string) => void;
 }
 
 /** What something listens to: a strip, and a range of it. */
@@ -41,13 +41,9 @@ export function KeyFields({ stripId, listenerId, value, onChange }: KeyFieldsPro
         value={value.stripId}
         options={[{ id: OWN_KEY as string, name: 'Its own sound' }, ...others]}
         width={188}
-        onChange={(next) => onChange({ ...value, stripId: next }, 'Key')}
+        onChange={(next) => onChange({ stripId: next }, 'Key')}
       />
-      <EndFields
-        range={value}
-        what="key"
-        onChange={(changes) => onChange({ ...value, ...changes }, 'Range of the key')}
-      />
+      <EndFields range={value} what="key" onChange={(changes) => onChange(changes, 'Range of the key')} />
       <ToggleButton
         isSelected={heard?.processorId === listenerId}
         data-hint="What it listens to is heard alone · K held"

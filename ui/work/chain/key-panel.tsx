@@ -5,15 +5,14 @@ import type { ProcessorSettings } from '@/core/processors';
 import type { Strip } from '@/core/song';
 import { SERIF } from '../../kit/theme/tokens';
 import { useDesk } from '../../window/desk/desk';
-import { changeProcessor } from '../../window/song/processor-edits';
+import { changeProcessor, type ProcessorChanges } from '../../window/song/processor-edits';
 import { stripName } from '../../window/song/selection';
 import { EndFields, KeyFields } from './key-fields';
 
 /** What the processor on the bench listens to, and where it acts. */
 export function KeyPanel({ strip, processor }: { strip: Strip; processor: ProcessorSettings }) {
   const desk = useDesk();
-  const set = (changes: Partial<ProcessorSettings>, label: string) =>
-    changeProcessor(desk, strip.id, processor, changes, label);
+  const set = (changes: ProcessorChanges, label: string) => changeProcessor(desk, strip.id, processor, changes, label);
   return (
     <Side aria-label="Bench">
       <Head>
@@ -38,7 +37,7 @@ export function KeyPanel({ strip, processor }: { strip: Strip; processor: Proces
           <EndFields
             range={processor.range}
             what="range"
-            onChange={(changes) => set({ range: { ...processor.range, ...changes } }, 'Range of a processor')}
+            onChange={(changes) => set({ range: changes }, 'Range of a processor')}
           />
         </>
       )}

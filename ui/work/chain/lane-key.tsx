@@ -2,7 +2,17 @@
 import styled from 'styled-components';
 import { useShallow } from 'zustand/react/shallow';
 import { writeFrequency } from '@/core/formats';
-import { findStrip, FREQUENCY_RANGE_HZ, keyOf, OWN_KEY, type Edit, type Key, type Song } from '@/core/song';
+import {
+  findStrip,
+  FREQUENCY_RANGE_HZ,
+  isRange,
+  keyOf,
+  OWN_KEY,
+  type Edit,
+  type Key,
+  type KeyChanges,
+  type Song,
+} from '@/core/song';
 import { useAxis } from '../../kit/axis/axis-context';
 import { arrowDirection, rangeKeyHz, stepHz, stepSize, tidyHz } from '../../kit/gestures/steps';
 import { setBand } from '../../window/song/band-edits';
@@ -23,7 +33,7 @@ interface Chosen {
 function listening(
   song: Song,
   { stripId, processorId, bandId }: Chosen,
-): { key: Key; set: (key: Key) => Edit | null } | null {
+): { key: Key; set: (changes: KeyChanges) => Edit | null } | null {
   const strip = findStrip(song, stripId);
   const processor = strip && processorOnBench(strip, processorId);
   if (!processor) return null;
@@ -31,11 +41,11 @@ function listening(
     const band = processor.bands.find(({ id }) => id === bandId);
     const givesWay = band?.givesWay;
     return givesWay
-      ? { key: givesWay.key, set: (key) => setBand(song, stripId, band.id, { givesWay: { ...givesWay, key } }) }
+      ? { key: givesWay.key, set: (changes) => setBand(song, stripId, band.id, { givesWay: { key: changes } }) }
       : null;
   }
   const key = keyOf(processor);
-  return key ? { key, set: (next) => setProcessor(stripId, processor, { key: next }) } : null;
+  return key ? { key, set: (changes) => setProcessor(stripId, processor, { key: changes }) } : null;
 }
 
 const ENDS = { lowHz: 'Lower', highHz: 'Upper' } as const;
@@ -56,8 +66,7 @@ export function LaneKey({ stripId, height }: { stripId: string; height: number }
     const now = listening(song, chosen);
     if (!now) return null;
     const next = { ...now.key, [end]: hz };
-    const isRange = next.lowHz === null || next.highHz === null || next.lowHz < next.highHz;
-    return isRange ? now.set(next) : null;
+    return isRange(next) ? now.set({ [end]: hz }) : null;
   };
   const placeOf = (end: End) => (key[end] === null ? (end === 'lowHz' ? INSET : axis.width - INSET) : axis.x(key[end]));
   return (Object.keys(ENDS) as End[]).map((end) => {

@@ -5,13 +5,14 @@ import {
   isEnd,
   newBandSettings,
   type Band,
+  type BandChanges,
   type Edit,
   type Song,
   type Strip,
 } from '@/core/song';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ, type FrequencyScale } from '../../kit/axis/scale';
 import { draggedOrder, stepHz, tidyHz, type StepSize } from '../../kit/gestures/steps';
-import { makeBand, setBand, type BandChanges } from '../../window/song/band-edits';
+import { makeBand, setBand } from '../../window/song/band-edits';
 
 /** The ends of a track: what its pass filters leave open. Edits of gestures in the lane. */
 export type PassType = 'high-pass' | 'low-pass';

@@ -1,8 +1,8 @@
 import fc from 'fast-check';
-import { OrvidError } from '../errors';
-import { BAND_DEFAULTS, freeLetter, newBandSettings, withinLimits } from './band';
-import { checkEdit, editSchema, type Edit, type SingleEdit } from './edit-schema';
-import { applyEdit, batch, checkRouting, invertEdit, joinEdits } from './edits';
+import { OrvidError } from '../../errors';
+import { BAND_DEFAULTS, freeLetter, newBandSettings, withinLimits } from '../band';
+import { checkEdit, editSchema, type Edit, type SingleEdit } from '../edit-schema';
+import { applyEdit, batch, checkRouting, invertEdit, joinEdits } from '.';
 import {
   firstEqualizer,
   emptyEqualizer,
@@ -17,9 +17,9 @@ import {
   newProcessor,
   newTrack,
   settingsOf,
-} from './model';
-import { FIGURES, MOST_PROCESSORS, OWN_KEY, PROCESSOR_KINDS, type ProcessorKind } from './processor';
-import { songSchema, type Band, type Bus, type FigureRef, type Passage, type Song } from './schema';
+} from '../model';
+import { FIGURES, MOST_PROCESSORS, OWN_KEY, PROCESSOR_KINDS, type ProcessorKind } from '../processor';
+import { songSchema, type Band, type Bus, type FigureRef, type GivesWay, type Passage, type Song } from '../schema';
 
 const audioId = 'ab'.repeat(32);
 const track = (id: string) => newTrack({ audioId, channels: 1, lengthFrames: 1000 }, { id, name: id, ink: 1 });
@@ -42,6 +42,15 @@ const passage = (id: string, name = id): Passage => ({
   changes: [],
 });
 
+const way: GivesWay = {
+  amountDb: -6,
+  thresholdDb: -30,
+  attackMs: 10,
+  holdMs: 0,
+  releaseMs: 150,
+  key: { stripId: OWN_KEY, lowHz: 100, highHz: 300 },
+};
+
 function base(): Song {
   const [a, b] = [track('a'), track('b')];
   return {
@@ -50,7 +59,7 @@ function base(): Song {
       {
         ...a,
         chain: [
-          { ...emptyEqualizer('a-equalizer'), bands: [band('p'), band('q', { letter: 'B' })] },
+          { ...emptyEqualizer('a-equalizer'), bands: [band('p'), band('q', { letter: 'B', givesWay: way })] },
           newProcessor('compressor', 'squeeze'),
           newProcessor('ducker', 'duck'),
         ],
@@ -74,6 +83,18 @@ const bandPlace = fc.constantFrom(
 const hz = fc.double({ min: 10, max: 30000, noNaN: true });
 const db = fc.double({ min: -36, max: 24, noNaN: true });
 const limits = fc.constantFrom(null, { minHz: 100, maxHz: 200 }, { minHz: 400, maxHz: 400 });
+const keyEnd = fc.constantFrom(null, 50, 200, 900);
+const someOfKey = fc.record(
+  { stripId: fc.constantFrom('b', 'x', OWN_KEY), lowHz: keyEnd, highHz: keyEnd },
+  { requiredKeys: [] },
+);
+const givesWay = fc.oneof(
+  fc.constantFrom(null, way),
+  fc.record(
+    { amountDb: fc.constantFrom(-9, 3), attackMs: fc.constantFrom(1, 50), key: someOfKey },
+    { requiredKeys: [] },
+  ),
+);
 const anySingle: fc.Arbitrary<SingleEdit> = fc.oneof(
   fc.record({
     kind: fc.constant('song.set' as const),
@@ -109,7 +130,7 @@ const anySingle: fc.Arbitrary<SingleEdit> = fc.oneof(
     .tuple(
       bandPlace,
       fc.record(
-        { frequencyHz: hz, gainDb: db, q: fc.constantFrom(1, 4), limits, enabled: fc.boolean() },
+        { frequencyHz: hz, gainDb: db, q: fc.constantFrom(1, 4), limits, enabled: fc.boolean(), givesWay },
         { requiredKeys: [] },
       ),
     )
@@ -138,6 +159,23 @@ const anySingle: fc.Arbitrary<SingleEdit> = fc.oneof(
       processorId,
       changes: { thresholdDb: -Math.abs(thresholdDb), key: { stripId: from, lowHz: null, highHz: 200 } },
     })),
+  fc.tuple(fc.constantFrom('squeeze', 'duck'), someOfKey).map(([processorId, key]) =>
+    processorId === 'duck'
+      ? {
+          kind: 'processor.set' as const,
+          processorKind: 'ducker' as const,
+          stripId: 'a',
+          processorId,
+          changes: { key },
+        }
+      : {
+          kind: 'processor.set' as const,
+          processorKind: 'compressor' as const,
+          stripId: 'a',
+          processorId,
+          changes: { key },
+        },
+  ),
   fc.record({ kind: fc.constant('passage.remove' as const), passageId: fc.constantFrom('w', 'gone') }),
   fc
     .tuple(
