@@ -30,7 +30,7 @@ export class PieceWriter {
   private waitingToGiveBack: (() => void)[] = [];
   private writing: Promise<unknown> = Promise.resolve();
   private unsyncedBytes = 0;
-  private syncing: Promise<unknown> | null = null;
+  private syncing: Promise<void> | null = null;
 
   private constructor(private readonly out: Awaited<ReturnType<typeof open>>) {}
 
@@ -60,17 +60,20 @@ export class PieceWriter {
     if (this.unsyncedBytes >= SYNC_BYTES && !this.syncing) this.syncMeanwhile();
   }
 
+  /** A system tells of a failure once: whoever finishes the file is told. */
   private syncMeanwhile(): void {
     this.unsyncedBytes = 0;
-    // What fails here is told by the last one, which is waited for.
-    const done = () => (this.syncing = null);
-    this.syncing = this.out.datasync().then(done, done);
+    this.syncing = this.out.datasync().then(() => {
+      this.syncing = null;
+    });
+    this.syncing.catch(() => undefined);
   }
 
   /** Writes what waits, then other bytes in place of those that were written first. */
   async finish(head?: Uint8Array): Promise<void> {
     await this.flush();
     await this.writing;
+    await this.syncing;
     if (head) await this.out.write(head, 0, head.length, 0);
     await this.out.sync();
   }
