@@ -182,7 +182,7 @@ function pairLoss(one: LevelField, other: LevelField, ears = SAME_EARS, apart = 
 }
 
 /** So many blocks, spread over the stretch, tell roughly how much two tracks are in each other's way. */
-const LOOKED_AT_BLOCKS = 150;
+const LOOKED_AT_BLOCKS = 300;
 
 /** About what two tracks lose to each other in all, from some of the blocks: tells which pairs are worth a closer look. */
 export function roughLoss(one: LevelField, other: LevelField): number {
