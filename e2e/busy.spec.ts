@@ -204,6 +204,54 @@ test('two windows on one band: a drag sends only what it has changed', async ({ 
   expect(band.gainDb).toBeLessThan(-4);
 });
 
+test('two windows on one band that gives way: each changes its own figure, and its own end of the key', async ({
+  page,
+  context,
+}) => {
+  await page.getByRole('button', { name: /^B Bell/ }).click();
+  await page.getByRole('region', { name: 'Band B' }).getByRole('button', { name: 'Stays' }).click();
+  const field = (of: Page, name: string) => of.getByRole('textbox', { name, exact: true });
+  // A value that is ended by a click elsewhere, and one that would let the ends pass each other.
+  await field(page, 'Lower end of the key').fill('200');
+  await page.getByRole('heading', { name: 'Register' }).click();
+  await field(page, 'Upper end of the key').fill('900');
+  await field(page, 'Upper end of the key').press('Enter');
+  await field(page, 'Upper end of the key').fill('150');
+  await field(page, 'Upper end of the key').press('Enter');
+  await expect(page.getByText('The lower end of a range must lie below its upper end.').first()).toBeVisible();
+  await page.getByRole('button', { name: 'Dismiss' }).click();
+  const way = async () => bandsOf(await savedSong(page, songId), VOICE)[1].givesWay!;
+  expect((await way()).key).toMatchObject({ lowHz: 200, highHz: 900 });
+
+  const other = await context.newPage();
+  await openSong(other, songId);
+  await other.getByRole('button', { name: /^B Bell/ }).click();
+  const far = (await page.locator('[data-testid="band-B"] [data-part="far"] .grip').boundingBox())!;
+  const [x, y] = [far.x + far.width / 2, far.y + far.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x, y + 20, { steps: 4 });
+  await field(other, 'Attack of the way').fill('3');
+  await field(other, 'Attack of the way').press('Enter');
+  await field(other, 'Lower end of the key').fill('250');
+  await field(other, 'Lower end of the key').press('Enter');
+  await expect(field(page, 'Lower end of the key')).toHaveValue(/^250/);
+  await page.mouse.move(x, y + 30, { steps: 3 });
+  await page.waitForTimeout(50);
+  await page.mouse.up();
+  await expect.poll(async () => (await way()).amountDb).toBeLessThan(-6.5);
+  expect(await way()).toMatchObject({ attackMs: 3, key: { lowHz: 250, highHz: 900 } });
+
+  // Quick steps of two figures are two steps of undo.
+  await field(page, 'Threshold of the way').press('ArrowUp');
+  await field(page, 'Hold of the way').press('ArrowUp');
+  await expect.poll(async () => (await way()).holdMs).toBeGreaterThan(0);
+  await page.getByRole('heading', { name: 'Register' }).click();
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await way()).holdMs).toBe(0);
+  expect((await way()).thresholdDb).toBeGreaterThan(-30);
+});
+
 test('from one song to another by links: nothing of the first is shown, heard or done in the second', async ({
   page,
 }) => {

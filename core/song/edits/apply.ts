@@ -7,8 +7,9 @@ import { givesWaySchema, isRange, type Range, type Song } from '../schema';
 import { applyChanges } from './changes';
 import { need, needBand, needDraft, needEqualizer, needPassage, needProcessor, needStrip } from './find';
 import { singles } from './join';
-import { BANDS, BUSES, DRAFTS, insert, PASSAGES, PROCESSORS, refused, removeById, TRACKS } from './lists';
+import { BANDS, BUSES, DRAFTS, insert, PASSAGES, PROCESSORS, removeById, TRACKS } from './lists';
 import { checkedPassage, setFigure } from './passage-figures';
+import { refused } from './refusals';
 import { checkIds, checkRouting } from './routing';
 
 /** Its ends may have been set one by one. @throws OrvidError `invalid-input` where they have passed each other */

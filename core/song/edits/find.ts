@@ -1,13 +1,8 @@
-import { OrvidError } from '../../errors';
 import { equalizersOf, findStrip, type Strip } from '../model';
 import type { ChainProcessor, Draft, Equalizer, Passage, Song } from '../schema';
+import { gone } from './refusals';
 
 /** What edits name, in a song. Each of these throws an OrvidError, `not-found`, where it is gone. */
-
-/** Ids mean nothing to people, and of what is gone the name is not known any more. */
-export function gone(what: string): OrvidError {
-  return new OrvidError('not-found', `This ${what} is no longer in the song.`, 'The rest of the song is as it was.');
-}
 
 export function need<T>(value: T | undefined, what: string): T {
   if (value === undefined) throw gone(what);

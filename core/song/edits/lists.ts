@@ -1,7 +1,6 @@
-import { OrvidError } from '../../errors';
 import { MOST_BANDS, MOST_BUSES, MOST_DRAFTS, MOST_PASSAGES, MOST_TRACKS } from '../model';
 import { MOST_PROCESSORS } from '../processor';
-import { gone } from './find';
+import { gone, refused } from './refusals';
 
 /** What a song is made of, in lists that end somewhere. */
 interface Listed {
@@ -16,9 +15,6 @@ export const BANDS: Listed = { what: 'band', of: 'equalizer', most: MOST_BANDS }
 export const PROCESSORS: Listed = { what: 'processor', of: 'chain', most: MOST_PROCESSORS };
 export const DRAFTS: Listed = { what: 'draft', of: 'song', most: MOST_DRAFTS };
 export const PASSAGES: Listed = { what: 'passage', of: 'song', most: MOST_PASSAGES };
-
-/** A change that would break the song. */
-export const refused = (message: string) => new OrvidError('invalid-input', message, 'Nothing was changed.');
 
 const plural = (what: string) => (what === 'bus' ? 'buses' : `${what}s`);
 

@@ -1,6 +1,6 @@
 import { MOST_CHANGES } from '../model';
 import type { FigureRef, Passage, PassageChange, PassageValue } from '../schema';
-import { refused } from './lists';
+import { refused } from './refusals';
 
 /** Names a figure within a song. */
 export const figureKey = ({ stripId, of, partId, field }: FigureRef) => [stripId, of, partId, field].join('/');

@@ -1,7 +1,7 @@
 import { OrvidError } from '../../errors';
 import { equalizersOf, keyStripsOf, MASTER_ID, type Strip } from '../model';
 import type { Song } from '../schema';
-import { refused } from './lists';
+import { refused } from './refusals';
 
 /** The strips that what leaves each strip reaches next: by its output, its sends, and as a key. */
 function nextStrips(song: Song): Map<string, string[]> {

@@ -107,6 +107,6 @@ export function changeBandByKey(
   changes: BandChanges,
   label: string,
 ): void {
-  const mergeKey = `${bandId}/${Object.keys(changes).sort().join()}`;
+  const mergeKey = `${bandId}/${label}/${Object.keys(changes).sort().join()}`;
   useSongStore.of(desk).editByKey(setBand(songOf(desk), stripId, bandId, changes), label, mergeKey);
 }

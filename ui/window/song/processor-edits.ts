@@ -47,7 +47,7 @@ export function changeProcessorByKey(
   changes: ProcessorChanges,
   label: string,
 ): void {
-  const mergeKey = `${processor.id}/${Object.keys(changes).sort().join()}`;
+  const mergeKey = `${processor.id}/${label}/${Object.keys(changes).sort().join()}`;
   useSongStore.of(desk).editByKey(setProcessor(stripId, processor, changes), label, mergeKey);
 }
 
