@@ -7,11 +7,11 @@ const BEFORE_SECONDS = 4;
 /** Pages that are asked for in one request. */
 const TOGETHER = 4;
 
-/** The recordings that are looked at, as far as they are needed: pages are fetched once and kept until others are looked at. */
+/** The recordings that are looked at, as far as they are needed: pages are fetched once and kept until others are looked at, or another stretch. */
 export class ObservedRecordings {
   private readonly sources = new Map<string, PagedSource>();
 
-  /** Fetches what a stretch of some tracks needs, and lets go of all other recordings. @throws Error as `fetchPages` does */
+  /** Fetches what a stretch of some tracks needs, and lets go of everything else. @throws Error as `fetchPages` does */
   async bring(tracks: readonly Track[], { startFrame, endFrame }: MixRange, rateHz: number): Promise<void> {
     const wanted = new Set(tracks.map(({ audioId }) => audioId));
     for (const audioId of this.sources.keys()) if (!wanted.has(audioId)) this.sources.delete(audioId);
@@ -22,6 +22,7 @@ export class ObservedRecordings {
       const source = this.sources.get(track.audioId) ?? new PagedSource(track.channels, track.lengthFrames);
       this.sources.set(track.audioId, source);
       const last = Math.min(source.pageCount - 1, Math.floor((endFrame - 1) / PAGE_FRAMES));
+      for (let page = 0; page < source.pageCount; page++) if (page < first || page > last) source.dropPage(page);
       for (let page = first; page <= last; page++) {
         if (source.hasPage(page) || missing.some((room) => room.audioId === track.audioId && room.page === page))
           continue;

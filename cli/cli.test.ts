@@ -326,6 +326,32 @@ test('a song of recordings: made, listed, packed, unpacked beside itself, told i
   expect(orvid('new', 'Odd', at('Track 9.wav'), '--rate', '12345').code).toBe(2);
 });
 
+test('a song is made where temporary files lie on another disk; what was read before is not read again; channels of a file are tracks', () => {
+  const usual = { ...process.env };
+  process.env.TMPDIR = '/dev/shm';
+  expect(statSync('/dev/shm').dev).not.toBe(statSync(folder).dev);
+  const tones = [210, 330, 470].map((hz) => Float64Array.from({ length: 24000 }, (_, n) => Math.sin((n * hz) / 7639)));
+  writeWavFile('Kit.wav', tones);
+  writeWavFile('Pair.wav', tones.slice(1));
+  const pages = path.join(folder, 'audio', 'pages');
+  const written = () => readdirSync(pages).map((name) => [name, statSync(path.join(pages, name)).ino]);
+  const before = written();
+  const first = orvid('new', 'Kit', at('Pair.wav'), at('Kit.wav'));
+  expect(first).toMatchObject({ code: 0, err: '' });
+  const now = written();
+  expect(now).toHaveLength(before.length + 4);
+  const sheet = orvid('recall', first.out.trim()).out;
+  const places = ['## Kit 1', '## Kit 2', '## Kit 3', '## Pair'].map((title) => sheet.indexOf(title));
+  expect(places).toEqual([...places].sort((one, other) => one - other));
+  expect(places[0]).toBeGreaterThan(0);
+  expect(orvid('new', 'Kit again', at('Kit.wav'), at('Pair.wav'))).toMatchObject({ code: 0, err: '' });
+  expect(written()).toEqual(now);
+  expect(readdirSync(path.join(folder, 'incoming'))).toEqual([]);
+  const many = Array.from({ length: 201 }, () => at('Kit.wav'));
+  expect(orvid('new', 'Many', ...many)).toMatchObject({ code: 1, err: expect.stringContaining('at most 200 tracks') });
+  process.env = usual;
+});
+
 test('sections that a program has written become an equalizer file; what is none is refused', () => {
   writeFileSync(at('s.csv'), orvid('sections', 'a.orvid-eq.json', '--rate', '48000').out);
   const { out, err } = orvid('fit', 's.csv', '--rate', '48000');

@@ -1,24 +1,24 @@
-import { copyFile, mkdtemp, rm, writeFile } from 'node:fs/promises';
-import os from 'node:os';
+import { constants, copyFile, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
 import { writeLength } from '@/core/formats';
 import { plainProof } from '@/core/proof';
 import { recallCsv, recallJson, recallMarkdown, recallOf, recallPage } from '@/core/recall';
-import { emptySong, newId, newTrack, type Song, type Track } from '@/core/song';
+import { emptySong, MOST_TRACKS, newId, newTrack, type Song } from '@/core/song';
 import { missingRemark, originalsOf, songFromBundle } from '@/server/bundle/bundle-job';
 import { packSong } from '@/server/bundle/pack';
-import { originalPath, settle } from '@/server/audio/store';
+import { discard, originalPath, settle, temporaryPath } from '@/server/audio/store';
 import { closeDatabase } from '@/server/database/client';
-import type { DecodedRecording } from '@/server/import/decode-recording';
-import { keepRecording, trackNameOf } from '@/server/import/import-track';
+import { eachFile } from '@/server/import/at-once';
+import { piecesOf, type Piece } from '@/server/import/pieces';
+import { readRecording, type ReadRecording } from '@/server/import/read-recording';
 import { makeProof } from '@/server/proof/make-proof';
 import { proofTask } from '@/server/proof/proof-job';
 import { clearancesOf } from '@/server/render/clearances';
 import { withPageFiles } from '@/server/render/render-job';
 import { changedAt } from '@/server/songs/history';
 import { createSong, listSongs, loadSong } from '@/server/songs/store';
-import { endPools, runInWorker } from '@/server/workers/pool';
+import { endPools } from '@/server/workers/pool';
 import { resolvePath, wholeOrNothing } from './output';
 
 /** Commands about whole songs. */
@@ -46,38 +46,55 @@ export async function songs(asJson: boolean): Promise<void> {
     console.log([id, title, `${tracks} tracks`, writeLength(lengthSeconds), problem ?? 'well'].join('\t'));
 }
 
-/** So many files are read in at once, as many as there are threads for it. */
-const READ_AT_ONCE = 2;
-
-/** A song of recordings, in the order of their names. @throws OrvidError `unreadable-audio`; no song is made then */
+/**
+ * A song of recordings, in the order of their names; of a WAV file with many channels each is a track.
+ * @throws OrvidError `unreadable-audio`, `invalid-input`; no song is made then
+ */
 export async function newSong(title: string, files: readonly string[], rateHz: Song['rateHz']): Promise<void> {
-  const folder = await mkdtemp(path.join(os.tmpdir(), 'orvid-'));
+  if (files.length > MOST_TRACKS)
+    throw new OrvidError(
+      'invalid-input',
+      `These are ${files.length} files; a song has at most ${MOST_TRACKS} tracks.`,
+      'No song was made.',
+    );
   const sorted = [...files].sort((one, other) => byName.compare(path.basename(one), path.basename(other)));
-  const tracks = new Array<Track>(sorted.length);
-  const read = async (i: number) => {
-    const fileName = path.basename(sorted[i]);
-    const [pages, source] = [path.join(folder, `${i}.pages`), path.join(folder, `${i}.original`)];
-    await copyFile(resolvePath(sorted[i]), source).catch(() => {
-      throw new OrvidError('invalid-input', `${sorted[i]}: the file cannot be read.`, 'No song was made.');
-    });
-    const decoded = await runInWorker<DecodedRecording>('decode', { source, pages, fileName, rateHz });
-    await keepRecording(decoded, { pages, fileName, rateHz });
-    await settle(source, originalPath(decoded.originalHash));
-    const { audioId, channels, lengthFrames } = decoded;
-    tracks[i] = newTrack({ audioId, channels, lengthFrames }, { id: newId(10), name: trackNameOf(fileName), ink: i });
-  };
-  let next = 0;
-  const readOn = async () => {
-    while (next < sorted.length) await read(next++);
-  };
+  const read = new Array<(Piece & ReadRecording)[]>(sorted.length);
   try {
-    await Promise.all(Array.from({ length: READ_AT_ONCE }, readOn));
+    await eachFile(sorted, async (name, i) => {
+      read[i] = await readWhole(name, rateHz);
+    });
+    const tracks = read
+      .flat()
+      .map(({ recording: { audioId, channels, lengthFrames }, name }, i) =>
+        newTrack({ audioId, channels, lengthFrames }, { id: newId(10), name, ink: i }),
+      );
     const { id } = await createSong({ ...emptySong(title, rateHz), tracks });
     console.log(id);
   } finally {
     await endPools();
-    await rm(folder, { recursive: true, force: true });
     await closeDatabase();
+  }
+}
+
+/** Brings a file into the store, with the file itself. */
+async function readWhole(name: string, rateHz: number): Promise<(Piece & ReadRecording)[]> {
+  const fileName = path.basename(name);
+  // In the data folder: what lies on another disk cannot be put into its place in one step.
+  const copy = await temporaryPath();
+  let pieces: Piece[] = [];
+  try {
+    await copyFile(resolvePath(name), copy, constants.COPYFILE_FICLONE).catch((thrown: NodeJS.ErrnoException) => {
+      if (thrown.code === 'ENOSPC') throw thrown;
+      throw new OrvidError('invalid-input', `${name}: the file cannot be read.`, 'No song was made.');
+    });
+    pieces = await piecesOf(copy, { fileName }, `${copy}-piece`);
+    const read: (Piece & ReadRecording)[] = [];
+    for (const piece of pieces)
+      read.push({ ...piece, ...(await readRecording({ file: piece.file, fileName, rateHz })) });
+    for (const { file, originalHash } of read) await settle(file, originalPath(originalHash));
+    return read;
+  } finally {
+    await discard(copy, ...pieces.map(({ file }) => file));
   }
 }
 

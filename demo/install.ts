@@ -1,8 +1,8 @@
 import { firstEqualizer, BAND_DEFAULTS, emptySong, newTrack, type Band, type Song, type Track } from '@/core/song';
 import { plainGrid } from '@/core/grid';
 import { discard, originalPath, settle, temporaryPath } from '@/server/audio/store';
-import { keepRecording } from '@/server/import/import-track';
 import { decodeRecording } from '@/server/import/decode-recording';
+import { keepRecording } from '@/server/import/read-recording';
 import { writeWav } from '@/server/render/write-wav';
 import { createSong, songExists } from '@/server/songs/store';
 import { recordLanternFerry, type Recording } from './recordings';

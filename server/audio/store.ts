@@ -1,4 +1,4 @@
-import { mkdir, open, readdir, rename, rm } from 'node:fs/promises';
+import { mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { eq, inArray, sql } from 'drizzle-orm';
 import { OrvidError } from '@/core/errors';
@@ -49,10 +49,25 @@ const incomingFolder = () => path.join(config().dataDir, 'incoming');
 /** A file among what comes in. @param name its plain name */
 export const incomingPath = (name: string): string => path.join(incomingFolder(), path.basename(name));
 
-/** A new temporary file name in the data folder. */
+/** A new temporary file name in the data folder; it begins with the number of the process that works on it. */
 export async function temporaryPath(): Promise<string> {
   await mkdir(incomingFolder(), { recursive: true });
-  return incomingPath(newId());
+  return incomingPath(`${process.pid}-${newId()}`);
+}
+
+/** Whether a process that runs works on a temporary file: this one since its start, or a command beside it. */
+async function isWorkedOn(name: string): Promise<boolean> {
+  const pid = Number(name.split('-', 1)[0]);
+  if (!Number.isInteger(pid) || pid < 1) return false;
+  if (pid === process.pid) {
+    const found = await stat(incomingPath(name)).catch(() => null);
+    return found !== null && found.mtimeMs >= performance.timeOrigin;
+  }
+  try {
+    return process.kill(pid, 0);
+  } catch (thrown) {
+    return (thrown as NodeJS.ErrnoException).code === 'EPERM';
+  }
 }
 
 /** Gives a finished temporary file its name for good. */
@@ -70,8 +85,8 @@ export async function discard(...temporaries: string[]): Promise<void> {
 
 /** Clears what a crash has left among what comes in. @param kept plain names of files that are still wanted */
 export async function discardLeftovers(kept: readonly string[]): Promise<void> {
-  const names = await readdir(incomingFolder()).catch(() => []);
-  await discard(...names.filter((name) => !kept.includes(name)).map(incomingPath));
+  for (const name of await readdir(incomingFolder()).catch(() => []))
+    if (!kept.includes(name) && !(await isWorkedOn(name))) await discard(incomingPath(name));
 }
 
 export type AudioRow = typeof audio.$inferSelect;

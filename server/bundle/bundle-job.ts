@@ -4,13 +4,12 @@ import path from 'node:path';
 import { OrvidError } from '@/core/errors';
 import { plainName } from '@/core/renders';
 import { newId, type Song } from '@/core/song';
-import { faultOf } from '../audio/mending';
 import { discard, findAudio, incomingPath, originalPath, settle, temporaryPath } from '../audio/store';
 import { config } from '../config';
 import type { BundleTask, Job, JobResult, UnpackingTask } from '../jobs/job';
 import { areJobsLeft, setRunner, startJob, type Report } from '../jobs/jobs';
-import type { DecodedRecording } from '../import/decode-recording';
-import { keepRecording } from '../import/import-track';
+import { eachFile } from '../import/at-once';
+import { readRecording } from '../import/read-recording';
 import { finishedPath, keepFinished } from '../render/finished';
 import { songAt } from '../songs/history';
 import { createSong, loadSong, songExists } from '../songs/store';
@@ -99,13 +98,13 @@ export async function songFromBundle(
   try {
     const { song, recordings } = manifest;
     let done = 0;
-    for (const { audioId, name, sha256 } of recordings) {
+    await eachFile(recordings, async ({ audioId, name, sha256 }) => {
       const file = files[audioId];
-      if (!file) continue;
+      if (!file) return;
       report('reading its recordings', done++ / recordings.length);
-      const problem = await keepOriginal({ audioId, file, name, sha256, rateHz: song.rateHz }, signal);
+      const problem = await keepOriginal({ file, name, sha256, rateHz: song.rateHz }, signal);
       if (problem) missing.push({ audioId, name, why: problem });
-    }
+    });
     signal?.throwIfAborted();
     await refuseOtherLengths(song, bundle.name);
     await createSong(song, songId);
@@ -132,23 +131,14 @@ async function refuseOtherLengths(song: Song, name: string): Promise<void> {
 
 /** Puts a recording of a bundle into the store. @returns why it could not be read; nothing where it is there */
 async function keepOriginal(
-  from: { audioId: string; file: string; name: string; sha256: string; rateHz: number },
+  { file, name, sha256, rateHz }: { file: string; name: string; sha256: string; rateHz: number },
   signal?: AbortSignal,
 ): Promise<string | undefined> {
-  const { audioId, file, name, sha256, rateHz } = from;
-  const row = await findAudio(audioId);
-  if (!row || (await faultOf(row))) {
-    const pages = await temporaryPath();
-    try {
-      const task = { source: file, pages, fileName: name, rateHz, originalHash: sha256 };
-      const decoded = await runInWorker<DecodedRecording>('decode', task, signal);
-      await keepRecording(decoded, { pages, fileName: name, rateHz });
-    } catch (thrown) {
-      if (!(thrown instanceof OrvidError) || thrown.code !== 'unreadable-audio') throw thrown;
-      return thrown.message;
-    } finally {
-      await discard(pages);
-    }
+  try {
+    await readRecording({ file, fileName: name, rateHz, originalHash: sha256 }, signal);
+  } catch (thrown) {
+    if (!(thrown instanceof OrvidError) || thrown.code !== 'unreadable-audio') throw thrown;
+    return thrown.message;
   }
   await settle(file, originalPath(sha256));
   return undefined;

@@ -10,7 +10,8 @@ import { createEmptySong, loadSong } from '../songs/store';
 import { subscribe, type SongEvent } from '../songs/events';
 import { ownDataFolder } from '../testing/data-folder';
 import { keptOverview, readAnalysis, readBandLevels, readOverview, readWaveform } from '../audio/measured';
-import { receiveUpload, startImport, trackNameOf } from './import-track';
+import { receiveUpload, startImport } from './import-track';
+import { trackNameOf } from './pieces';
 
 process.env.ORVID_MAX_UPLOAD_MIB = '2';
 const folder = ownDataFolder();

@@ -4,39 +4,15 @@ import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { asOrvidError, OrvidError } from '@/core/errors';
 import { MOST_TRACKS, newTrack, type SingleEdit } from '@/core/song';
-import { fileHash, recordingIdOf } from '../audio/checksum';
-import { keepMeasured } from '../audio/measured';
-import { faultOf } from '../audio/mending';
-import {
-  discard,
-  findAudio,
-  incomingPath,
-  originalPath,
-  pagesPath,
-  registerAudio,
-  settle,
-  temporaryPath,
-} from '../audio/store';
+import { fileHash } from '../audio/checksum';
+import { discard, incomingPath, originalPath, settle, temporaryPath } from '../audio/store';
 import { config } from '../config';
-import { database } from '../database/client';
 import type { ImportTask, Job, JobResult } from '../jobs/job';
 import { areJobsLeft, setRunner, startJob, type Report } from '../jobs/jobs';
 import { singleton } from '../singleton';
 import { isJournalled, loadSong, submitEdits } from '../songs/store';
-import { runInWorker } from '../workers/pool';
-import type { DecodedRecording } from './decode-recording';
-import { MOST_CHANNELS, splitWav, wavFacts } from './split-wav';
-
-/** A file name as a track's name: without its folder and ending. */
-export function trackNameOf(fileName: string): string {
-  const base = path.basename(fileName.replace(/\\/g, '/')).replace(/\.[a-z0-9]{1,5}$/i, '');
-  return (
-    base
-      .replace(/[_\s]+/g, ' ')
-      .trim()
-      .slice(0, 120) || 'Track'
-  );
-}
+import { piecesOf, type Piece } from './pieces';
+import { readRecording, type ReadRecording } from './read-recording';
 
 /** An upload of which nothing has come for so long has ended. */
 const STALLED_AFTER_MS = 60_000;
@@ -116,48 +92,6 @@ export async function startImport(
   );
 }
 
-/** A file that becomes one track, and what the track is called. */
-interface Piece {
-  file: string;
-  name: string;
-}
-
-/**
- * The files that an upload becomes: itself; or, of a WAV file with many channels, one of each; or one with silence before it, where it begins
- * later than the song.
- */
-async function piecesOf(
-  upload: string,
-  { fileName, facts: { atSeconds = 0 } }: Pick<ImportTask, 'fileName' | 'facts'>,
-  temporary: string,
-  signal: AbortSignal,
-): Promise<Piece[]> {
-  const whole = trackNameOf(fileName);
-  const facts = await wavFacts(upload);
-  if (!facts) return [{ file: upload, name: whole }];
-  const { info, notes } = facts;
-  const isMany = info.channels > 2 && info.channels <= MOST_CHANNELS;
-  const own = notes.channelNames.filter(Boolean);
-  if (!isMany && atSeconds === 0) return [{ file: upload, name: (info.channels === 1 && own[0]) || whole }];
-  const groups = isMany
-    ? Array.from({ length: info.channels }, (_, channel) => [channel])
-    : [Array.from({ length: info.channels }, (_, channel) => channel)];
-  const pieces = groups.map((group, i) => ({
-    file: `${temporary}-${i}`,
-    name: isMany ? notes.channelNames[group[0]] || `${whole} ${i + 1}` : (info.channels === 1 && own[0]) || whole,
-  }));
-  const leadFrames = Math.round(atSeconds * info.rateHz);
-  await splitWav(
-    upload,
-    info,
-    groups,
-    pieces.map(({ file }) => file),
-    leadFrames,
-    signal,
-  );
-  return pieces;
-}
-
 async function importRecording(
   { id: jobId, songId }: Pick<Job, 'id' | 'songId'>,
   task: ImportTask,
@@ -179,15 +113,16 @@ async function importRecording(
       );
     // A crash may have come between the last step and its being written down.
     if (!existsSync(upload)) return { resultId: trackIdOf(jobId) };
-    pieces = await piecesOf(upload, task, temporary, signal);
+    pieces = await piecesOf(upload, { fileName, atSeconds: facts.atSeconds }, temporary, signal);
     if (isJournalledAlready) {
       for (const { file } of pieces) await settle(file, originalPath(await fileHash(file)));
       return { resultId: trackIdOf(jobId) };
     }
-    const read: (ReadPiece & Piece)[] = [];
+    const read: (ReadRecording & Piece)[] = [];
     for (const [i, piece] of pieces.entries()) {
       const tell: Report = (step, progress) => report(step, (i + progress) / pieces.length);
-      read.push({ ...piece, ...(await readPiece(piece, fileName, song.rateHz, signal, tell)) });
+      const from = { file: piece.file, fileName, rateHz: song.rateHz };
+      read.push({ ...piece, ...(await readRecording(from, signal, tell)) });
     }
     signal.throwIfAborted();
     const isNew = read.some(({ isFound }) => isFound) || facts.isAgain;
@@ -204,63 +139,11 @@ async function importRecording(
   }
 }
 
-/** A piece as it lies in the store. */
-interface ReadPiece {
-  recording: AddedRecording;
-  originalHash: string;
-  /** True where it was there before, whole. */
-  isFound: boolean;
-}
-
-async function readPiece(
-  { file }: Piece,
-  fileName: string,
-  rateHz: number,
-  signal: AbortSignal,
-  report: Report,
-): Promise<ReadPiece> {
-  const originalHash = await runInWorker<string>('hash', { file }, signal);
-  const known = await wholeRecording(recordingIdOf(originalHash, rateHz));
-  if (known) return { recording: known, originalHash, isFound: true };
-  const pages = await temporaryPath();
-  try {
-    const task = { source: file, pages, fileName, rateHz, originalHash };
-    const decoded = await runInWorker<DecodedRecording>('decode', task, signal, report);
-    signal.throwIfAborted();
-    await keepRecording(decoded, { pages, fileName, rateHz });
-    return { recording: decoded, originalHash, isFound: false };
-  } finally {
-    await discard(pages);
-  }
-}
 setRunner('import', importRecording);
 
 /** What is said of a file whose recording tracks of the song lacked. */
 const foundRemark = (fileName: string, tracks: readonly { name: string }[]) =>
   `“${fileName}” is the recording that was missing of ${tracks.map(({ name }) => `“${name}”`).join(', ')}: it is there again. Open the song anew to hear it.`;
-
-/** What a track needs to know of its recording. */
-type AddedRecording = Pick<DecodedRecording, 'audioId' | 'channels' | 'lengthFrames'>;
-
-/** A recording that was imported before, from the same content at the same rate, where it is not damaged. */
-async function wholeRecording(audioId: string): Promise<AddedRecording | undefined> {
-  const row = await findAudio(audioId);
-  if (!row || (await faultOf(row))) return undefined;
-  return { audioId, channels: row.channels as 1 | 2, lengthFrames: row.lengthFrames };
-}
-
-/** Puts a decoded recording into the store. */
-export async function keepRecording(
-  decoded: DecodedRecording,
-  from: { pages: string; fileName: string; rateHz: number },
-): Promise<void> {
-  // Opened first: an empty database beside recordings is taken for one that was lost.
-  await database();
-  await settle(from.pages, pagesPath(decoded.audioId));
-  const { measured, audioId, ...facts } = decoded;
-  await registerAudio({ id: audioId, originalName: from.fileName, rateHz: from.rateHz, ...facts });
-  await keepMeasured(audioId, measured);
-}
 
 /** @throws OrvidError `conflict` when a track of the song plays this very recording */
 async function refuseKnown(songId: string, audioId: string, fileName: string): Promise<void> {
@@ -299,7 +182,7 @@ const trackIdOf = (jobId: string) => `t${jobId}`;
 async function addTracks(
   songId: string,
   jobId: string,
-  pieces: readonly (ReadPiece & Piece)[],
+  pieces: readonly (ReadRecording & Piece)[],
   fileName: string,
   { drop, isAgain = false }: ImportTask['facts'],
 ): Promise<string> {

@@ -43,7 +43,7 @@ export async function splitWav(
   groups: readonly (readonly number[])[],
   outs: readonly string[],
   leadFrames: number,
-  signal: AbortSignal,
+  signal?: AbortSignal,
 ): Promise<void> {
   const { channels, rateHz, format, dataStart, frames } = info;
   const sampleBytes = frameBytes({ channels: 1, format });
@@ -59,7 +59,7 @@ export async function splitWav(
     }
     const piece = new Uint8Array(PIECE_FRAMES * channels * sampleBytes);
     for (let at = 0; at < frames; at += PIECE_FRAMES) {
-      signal.throwIfAborted();
+      signal?.throwIfAborted();
       const wanted = Math.min(PIECE_FRAMES, frames - at) * channels * sampleBytes;
       const { bytesRead } = await source.read(piece, 0, wanted, dataStart + at * channels * sampleBytes);
       const count = Math.floor(bytesRead / (channels * sampleBytes));

@@ -1,4 +1,5 @@
-import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { existsSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { eq } from 'drizzle-orm';
 import { PcmEncoder, wavHeader } from '@/core/formats';
 import { discardLeftovers, findAudio, incomingPath, originalPath } from '../audio/store';
@@ -106,10 +107,16 @@ test('a server that stops in the middle of an import leaves its file, so that th
   expect((await loadSong(id)).song.tracks).toHaveLength(1);
 });
 
-test('an import whose file is gone has failed, with its name; files that jobs wait for are not cleared away', async () => {
+test('an import whose file is gone has failed, with its name; files that jobs wait for, or that are worked on, are not cleared away', async () => {
   const { id } = await createEmptySong('Gone', 48000);
   const kept = await upload('Kept.wav');
   const lost = await upload('Lost.wav');
+  // Both lay there before this process began.
+  for (const file of [kept, lost]) utimesSync(file, 1, 1);
+  const coming = await upload('Coming.wav');
+  const ended = spawnSync(process.execPath, ['--version']).pid;
+  const others = [process.ppid, ended].map((pid) => incomingPath(`${pid}-abc`));
+  for (const file of others) writeFileSync(file, '');
   const db = await database();
   const facts = {};
   for (const [name, file] of [
@@ -121,7 +128,8 @@ test('an import whose file is gone has failed, with its name; files that jobs wa
     await db.insert(jobRows).values({ id: name, songId: id, job, task, isRunning: true, changedAt: new Date() });
   }
   await discardLeftovers([kept.split('/').at(-1)!]);
-  expect([existsSync(kept), existsSync(lost)]).toEqual([true, false]);
+  expect([kept, lost, coming, ...others].map((file) => existsSync(file))).toEqual([true, false, true, true, false]);
+  rmSync(others[0]);
   await resumeJobs();
   await jobsEnded();
   expect(await findJob('Kept.wav')).toMatchObject({ state: 'done' });

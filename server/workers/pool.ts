@@ -1,4 +1,5 @@
 import { MessageChannel, type MessagePort } from 'node:worker_threads';
+import { availableParallelism } from 'node:os';
 import path from 'node:path';
 import { Piscina } from 'piscina';
 import { OrvidError, type ErrorCode } from '@/core/errors';
@@ -51,6 +52,10 @@ const QUEUES = {
   bleed: 'background',
 } as const;
 
+/** Threads that read files: as many as the machine has processors, within what the memory of the server may be. */
+export const IMPORT_THREADS = Math.max(2, Math.min(4, availableParallelism()));
+const THREADS = 2;
+
 const pools = () => singleton('pools', () => new Map<string, Piscina>());
 
 function pool(queue: (typeof QUEUES)[Task]): Piscina {
@@ -59,7 +64,7 @@ function pool(queue: (typeof QUEUES)[Task]): Piscina {
   const made = new Piscina({
     filename: path.join(config().buildDir, 'server-worker.mjs'),
     minThreads: 0,
-    maxThreads: 2,
+    maxThreads: queue === 'imports' ? IMPORT_THREADS : THREADS,
     idleTimeout: 20000,
     // A thread that is ended while its module is being required takes the whole process with it (Node.js 20: "must be used on an instantiated
     // module"); one that imports it just ends.

@@ -1,13 +1,16 @@
 'use client';
 import { useCallback, useEffect, useMemo, useRef } from 'react';
 import styled from 'styled-components';
-import { writeFigure, writeFrequency } from '@/core/formats';
+import { writeFigure, writeFrequency, writeTime } from '@/core/formats';
+import { STEPS_PER_SECOND } from '@/core/measure';
+import { feedingPart, type Observed } from '@/core/mix';
 import type { ProcessorSettings } from '@/core/processors';
 import { findStrip, FIGURES, type Reverb } from '@/core/song';
 import { useAxis } from '../../kit/axis/axis-context';
 import { useCanvas } from '../../kit/axis/canvas';
 import { CanvasField } from '../../kit/axis/canvas-field';
 import { useSize } from '../../kit/axis/use-size';
+import { TextButton } from '../../kit/controls/button';
 import { useFrames } from '../../kit/frames/use-frames';
 import { arrowDirection, stepFigure, stepHz, stepSize, tidyFigure, tidyHz } from '../../kit/gestures/steps';
 import type { Tokens } from '../../kit/theme/tokens';
@@ -17,10 +20,13 @@ import { liveSong, songOf } from '../../window/song/live-song';
 import { changeProcessorByKey, setProcessor } from '../../window/song/processor-edits';
 import { stripName, useChosenStrip } from '../../window/song/selection';
 import { useSong } from '../../window/song/song-store';
+import { useAnalyses } from '../../window/sound/analyses';
 import { positionSeconds } from '../../window/sound/audio-state';
+import { commonStretch } from '../../window/sound/judge-pairs';
+import { useSession } from '../../window/sound/session-store';
 import { ChainLine } from '../../work/chain/chain-line';
 import { changeOf, figuresOf, valueOf } from '../../work/chain/figure-field';
-import { followProcessor, observedSpan, useObserved } from '../../work/chain/observed-store';
+import { followProcessor, observedSpan, useObserved, type Span } from '../../work/chain/observed-store';
 import { clipperScale, drawClipper } from './draw-clipper';
 import { drawLevels, levelAtY, levelsPlace, levelY } from './draw-levels';
 import { decayScale, drawEcho, drawReverb } from './draw-room';
@@ -57,7 +63,7 @@ export function ProcessorField({ processor }: { processor: ProcessorSettings }) 
         drawLevels(
           context,
           place,
-          { processor: live, observed: own, span: own?.span ?? observedSpan(song), ink },
+          { processor: live, observed: own, span: own?.span ?? observedSpan(song, positionSeconds(desk)), ink },
           tokens,
         );
       }
@@ -81,15 +87,38 @@ export function ProcessorField({ processor }: { processor: ProcessorSettings }) 
         data-testid="processor-field"
         data-observed={isObserved || undefined}
         role="group"
-        aria-label={`Picture of the ${kind} of ${stripName(strip)}`}
+        aria-label={`Picture of the ${kind} of ${stripName(strip)}${isObserved ? `, ${writeTime(observed.span.from)} to ${writeTime(observed.span.to)}` : ''}`}
       >
         <canvas ref={canvas} aria-hidden />
         {height > 0 && <Handles stripId={stripId} processor={processor} height={height} />}
+        {isObserved && isSilent(observed) && <SilentNote stripId={stripId} span={observed.span} />}
         {problem && kind !== 'reverb' && kind !== 'echo' && (
           <Note role="status">The sound could not be looked at: {problem}</Note>
         )}
       </Field>
     </Frame>
+  );
+}
+
+/** Nothing is louder than this, linear: −100 dBFS. */
+const SILENT_PEAK = 1e-5;
+const isSilent = ({ before }: Observed) => before.peaks.every((peak) => peak < SILENT_PEAK);
+
+/** Says that nothing sounds where it is looked, and leads to where something does. */
+function SilentNote({ stripId, span: { from, to } }: { stripId: string; span: Span }) {
+  const desk = useDesk();
+  const isLooped = useSong((song) => song.loop?.enabled ?? false);
+  const goThere = () => {
+    const song = songOf(desk);
+    const { tracks } = feedingPart(song, [stripId]);
+    const { from: step } = commonStretch(song, tracks, useAnalyses.of(desk).levels);
+    useSession.of(desk).seek(step / STEPS_PER_SECOND);
+  };
+  return (
+    <Note role="status">
+      Silent from {writeTime(from)} to {writeTime(to)}.{' '}
+      {!isLooped && <TextButton onPress={goThere}>Go to where it sounds</TextButton>}
+    </Note>
   );
 }
 

@@ -5,16 +5,27 @@ import type { ObserverWorker } from '@/workers/observer';
 import { deskStore, type Desk } from '../../window/desk/desk';
 import { liveSong, songOf } from '../../window/song/live-song';
 import { chosenProcessor, useSelection } from '../../window/song/selection';
+import { positionSeconds } from '../../window/sound/audio-state';
 
-/** What goes on at the processor on the bench, over what is looped. */
+/** A stretch of the song, seconds. */
+export interface Span {
+  from: number;
+  to: number;
+}
+
+/** What goes on at the processor on the bench, around where the song stands. */
 interface ObservedStore {
   /** The latest; it stays while the next one is worked out. */
-  observed: (Observed & { processorId: string; span: { from: number; to: number } }) | null;
+  observed: (Observed & { processorId: string; span: Span }) | null;
   problem: string | null;
 }
 
-/** Longer loops are looked at from their beginning on for so long, seconds. */
+/** No more than this is looked at, seconds. */
 const LONGEST = 40;
+/** A new stretch begins so long before the playhead, and is asked for so long before the old one ends, seconds. */
+const LEAD = 3;
+/** How often it is looked whether the song stands elsewhere, ms. */
+const FOLLOW_MS = 250;
 /** Values of a picture. */
 const COLUMNS = 600;
 /** It is looked at anew when nothing has changed for this long; in a drag at least so often. */
@@ -22,13 +33,23 @@ const REST_MS = 120;
 
 export const useObserved = deskStore<ObservedStore>(() => () => ({ observed: null, problem: null }));
 
-/** The stretch that is looked at, seconds: the loop, or the song's beginning. */
-export function observedSpan(song: Song): { from: number; to: number } {
+/**
+ * The stretch that is looked at: the loop, or the song where none is on; where that is too long, a part of it around the playhead.
+ * @param at where the song stands, seconds
+ * @param shown what has been looked at; it stays for as long as the song stands in it
+ */
+export function observedSpan(song: Song, at: number, shown: Span | null = null): Span {
   const length = songLengthFrames(song) / song.rateHz;
   const { from, to } = song.loop?.enabled
-    ? { from: song.loop.startSeconds, to: Math.min(length, song.loop.endSeconds) }
+    ? { from: Math.min(length, song.loop.startSeconds), to: Math.min(length, song.loop.endSeconds) }
     : { from: 0, to: length };
-  return { from, to: Math.min(to, from + LONGEST) };
+  if (to - from <= LONGEST) return { from, to };
+  const place = Math.max(from, Math.min(to, at));
+  const isWithin = shown && shown.from >= from && shown.to <= to && shown.to - shown.from === LONGEST;
+  const staysUntil = shown && (shown.to === to ? to : shown.to - LEAD);
+  if (isWithin && place >= shown.from && place <= staysUntil!) return shown;
+  const start = Math.max(from, Math.min(to - LONGEST, place - LEAD));
+  return { from: start, to: start + LONGEST };
 }
 
 /** Everything that the picture of a processor depends on: levels of faders elsewhere do not matter to a track. */
@@ -47,23 +68,27 @@ export function followProcessor(desk: Desk): () => void {
   let isBusy = false;
   let isStale = false;
   let isOver = false;
+  let span: Span | null = null;
+  const spanNow = () => observedSpan(songOf(desk), positionSeconds(desk), span);
   const look = async () => {
     timer = undefined;
     const subject = subjectOf(desk);
     if (!subject) return;
     isBusy = true;
     isStale = false;
-    const span = observedSpan(subject.song);
+    const { from, to } = (span = spanNow());
     const range = {
-      startFrame: Math.round(span.from * subject.song.rateHz),
-      endFrame: Math.round(span.to * subject.song.rateHz),
+      startFrame: Math.round(from * subject.song.rateHz),
+      endFrame: Math.round(to * subject.song.rateHz),
     };
     try {
       const observed =
         range.endFrame > range.startFrame ? await remote.observe({ ...subject, range, columns: COLUMNS }) : null;
       if (isOver) return;
       const { processorId } = subject;
-      useObserved.api(desk).setState({ observed: observed && { ...observed, processorId, span }, problem: null });
+      useObserved
+        .api(desk)
+        .setState({ observed: observed && { ...observed, processorId, span: { from, to } }, problem: null });
     } catch (error) {
       if (!isOver) useObserved.api(desk).setState({ problem: (error as Error).message });
     }
@@ -75,10 +100,15 @@ export function followProcessor(desk: Desk): () => void {
     if (!isBusy) timer ??= setTimeout(() => void look(), REST_MS);
   };
   later();
+  const following = setInterval(() => {
+    const now = spanNow();
+    if (span && (now.from !== span.from || now.to !== span.to)) later();
+  }, FOLLOW_MS);
   const endings = [liveSong(desk).follow(later), useSelection.api(desk).subscribe(later)];
   return () => {
     isOver = true;
     clearTimeout(timer);
+    clearInterval(following);
     worker.terminate();
     endings.forEach((end) => end());
   };

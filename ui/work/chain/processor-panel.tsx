@@ -154,7 +154,7 @@ function MatchLoudness({
 
 type Proposed = Extract<ProcessorSettings, { kind: 'gate' | 'compressor' }>;
 
-/** Sets the threshold from what is looped. */
+/** Sets the threshold from what the picture shows. */
 function FromRecording({ stripId, processor }: { stripId: string; processor: Proposed }) {
   const desk = useDesk();
   const observed = useObserved((store) => store.observed);
@@ -165,7 +165,7 @@ function FromRecording({ stripId, processor }: { stripId: string; processor: Pro
     const levelsDb = levels.peaks.map((peak) => 20 * Math.log10(Math.max(1e-10, peak)));
     const found = processor.kind === 'gate' ? gateThresholdDb(levelsDb) : compressorThresholdDb(levelsDb, processor);
     if (found === null) {
-      tell(desk, 'What is looped is about as loud all the time, or silent: no threshold can be told from it.');
+      tell(desk, 'What the picture shows is about as loud all the time, or silent: no threshold can be told from it.');
       return;
     }
     changeProcessor(
@@ -181,8 +181,8 @@ function FromRecording({ stripId, processor }: { stripId: string; processor: Pro
       isDisabled={!isReady}
       data-hint={
         processor.kind === 'gate'
-          ? 'Between what sounds and what only bleeds, as the loop has it'
-          : 'Where it takes 3 dB of what is loud in the loop'
+          ? 'Between what sounds and what only bleeds in what the picture shows'
+          : 'Where it takes 3 dB of what is loud in what the picture shows'
       }
       onPress={propose}
     >

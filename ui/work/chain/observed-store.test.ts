@@ -1,0 +1,42 @@
+import { emptySong, newTrack, type Song } from '@/core/song';
+import { observedSpan } from './observed-store';
+
+const RATE = 48000;
+const song = (seconds: number, loop: Song['loop'] = null): Song => ({
+  ...emptySong('Observed'),
+  rateHz: RATE,
+  loop,
+  tracks: [
+    newTrack({ audioId: 'ab'.repeat(32), channels: 1, lengthFrames: seconds * RATE }, { id: 'a', name: 'a', ink: 0 }),
+  ],
+});
+const looped = (startSeconds: number, endSeconds: number, enabled = true) => ({ startSeconds, endSeconds, enabled });
+
+test('a short song and a short loop are looked at whole, wherever the song stands', () => {
+  expect(observedSpan(song(30), 17)).toEqual({ from: 0, to: 30 });
+  expect(observedSpan(song(300, looped(100, 120)), 5)).toEqual({ from: 100, to: 120 });
+  // A loop may be longer than what is left of the song, or lie behind it.
+  expect(observedSpan(song(110, looped(100, 120)), 5)).toEqual({ from: 100, to: 110 });
+  expect(observedSpan(song(90, looped(100, 120)), 5)).toEqual({ from: 90, to: 90 });
+});
+
+test('of a long song forty seconds around the playhead are looked at, also while a loop is off', () => {
+  expect(observedSpan(song(300), 0)).toEqual({ from: 0, to: 40 });
+  expect(observedSpan(song(300, looped(10, 20, false)), 181)).toEqual({ from: 178, to: 218 });
+  expect(observedSpan(song(300), 300)).toEqual({ from: 260, to: 300 });
+  expect(observedSpan(song(300, looped(100, 200)), 5)).toEqual({ from: 100, to: 140 });
+  expect(observedSpan(song(300, looped(100, 200)), 170)).toEqual({ from: 160, to: 200 });
+});
+
+test('what is shown stays until the playhead comes to its end, and the next begins a little before', () => {
+  const shown = { from: 60, to: 100 };
+  for (const at of [60, 75, 97]) expect(observedSpan(song(300), at, shown)).toBe(shown);
+  expect(observedSpan(song(300), 97.5, shown)).toEqual({ from: 94.5, to: 134.5 });
+  expect(observedSpan(song(300), 59, shown)).toEqual({ from: 56, to: 96 });
+  // The song's last stretch has nothing after it.
+  const last = { from: 260, to: 300 };
+  expect(observedSpan(song(300), 299.9, last)).toBe(last);
+  // What is outside of a loop that came on, and a stretch of another length, are left.
+  expect(observedSpan(song(300, looped(65, 200)), 70, shown)).toEqual({ from: 67, to: 107 });
+  expect(observedSpan(song(300), 70, { from: 65, to: 80 })).toEqual({ from: 67, to: 107 });
+});
