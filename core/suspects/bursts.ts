@@ -1,5 +1,5 @@
 import { FrameAnalyser, percentile, toLevelDb } from './frames';
-import type { FoundSuspect } from './suspect';
+import { toldMoments, type FoundSuspect } from './suspect';
 
 /** Where pops and sibilants lie, Hz. */
 const POP_HIGH_HZ = 110;
@@ -39,10 +39,15 @@ interface Moment {
 
 interface Burst {
   frames: number;
+  /** When it begins. */
+  seconds: number;
   /** Level of its strongest moment, dB. */
   levelDb: number;
   frequencyHz: number;
 }
+
+const momentsOf = (bursts: readonly Burst[]) =>
+  toldMoments(bursts.map(({ seconds, levelDb }) => ({ seconds, weight: levelDb })));
 
 /** Finds what bursts out of a recording for a moment: pops and thumps in the lows, sibilants in the highs. Windows of 43 ms at 48 kHz. */
 export class BurstFinder {
@@ -97,19 +102,20 @@ export class BurstFinder {
   ): Burst[] {
     const found: Burst[] = [];
     let run: Moment[] = [];
-    const end = () => {
+    const end = (until: number) => {
       const length = run.length * this.seconds;
       if (length >= shortest && run.length > 0 && length <= longest) {
         const top = run.reduce((best, block) => (levelOf(block) > levelOf(best) ? block : best));
-        found.push({ frames: run.length, levelDb: levelOf(top), frequencyHz: top.highHz });
+        const seconds = (until - run.length) * this.seconds;
+        found.push({ frames: run.length, seconds, levelDb: levelOf(top), frequencyHz: top.highHz });
       }
       run = [];
     };
-    for (const moment of this.moments) {
+    for (const [at, moment] of this.moments.entries()) {
       if (isIn(moment)) run.push(moment);
-      else end();
+      else end(at);
     }
-    end();
+    end(this.moments.length);
     return found;
   }
 
@@ -147,6 +153,7 @@ export class BurstFinder {
         highHz: POP_HIGH_HZ,
         prominenceDb,
         timeShare: bursts.reduce((sum, { frames }) => sum + frames, 0) / sounding.length,
+        ...momentsOf(bursts),
         sureness: Math.min(0.95, 0.3 + prominenceDb / 60 + Math.min(0.2, bursts.length / 50)),
       },
     ];
@@ -179,6 +186,7 @@ export class BurstFinder {
         highHz: frequencyHz * 1.25,
         prominenceDb: levelDb - (loud - 24),
         timeShare: bursts.reduce((sum, { frames }) => sum + frames, 0) / sounding.length,
+        ...momentsOf(bursts),
         sureness: Math.min(0.9, 0.4 + bursts.length / 60 + (levelDb - (loud - 18)) / 60),
       },
     ];

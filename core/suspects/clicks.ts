@@ -1,6 +1,6 @@
 import { fillFrom, measureKernel, type Predictor } from '../measure';
 import { percentile } from './frames';
-import type { FoundSuspect } from './suspect';
+import { toldMoments, type FoundSuspect } from './suspect';
 
 /** Samples are foretold from so many before them (linear prediction, by the autocorrelation of a block; Levinson–Durbin). */
 const ORDER = 24;
@@ -22,8 +22,6 @@ const LEAST_BEND = 6;
 const FEWEST = 3;
 /** More than so many in a second are what the sound is made of, as the edges of a sawtooth. */
 const MOST_PER_SECOND = 2.5;
-/** So many moments are told. */
-const MOMENTS = 8;
 
 interface Click {
   seconds: number;
@@ -178,8 +176,7 @@ export class ClickFinder {
         prominenceDb,
         timeShare: Math.min(1, (clicks.length * LONGEST) / seconds),
         sureness: Math.min(0.95, 0.4 + (prominenceDb - ISOLATED_DB) / 40 + Math.min(0.2, clicks.length / 50)),
-        moments: clicks.slice(0, MOMENTS).map((click) => Number(click.seconds.toFixed(2))),
-        count: clicks.length,
+        ...toldMoments(clicks.map((click) => ({ seconds: click.seconds, weight: click.overDb }))),
       },
     ];
   }

@@ -70,7 +70,7 @@ export class FineSpectrum {
 
   /** Numbers of the frames in which something sounds. */
   get sounding(): number[] {
-    const loudest = Math.max(SILENCE_DB, ...this.totals);
+    const loudest = this.totals.reduce((most, db) => Math.max(most, db), SILENCE_DB);
     return this.totals.flatMap((db, i) => (db > Math.max(SILENCE_DB, loudest - SOUNDING_RANGE_DB) ? [i] : []));
   }
 

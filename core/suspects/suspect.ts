@@ -1,6 +1,6 @@
 import { BAND_DEFAULTS, type BandSettings } from '../song';
 
-export const SUSPECTS_VERSION = 4;
+export const SUSPECTS_VERSION = 5;
 
 /** What may be wrong with a recording. */
 export const SUSPECT_KINDS = ['resonance', 'hum', 'rumble', 'hiss', 'sibilance', 'pops', 'whistle', 'clicks'] as const;
@@ -22,7 +22,7 @@ export interface Suspect {
   sureness: number;
   /** Of hum: how many harmonics stand out. */
   harmonics?: number;
-  /** Of clicks: how many there are, and when the first of them are, seconds. */
+  /** Of what is there in moments: how many there are, and when the most marked of them begin, seconds, in their order. */
   count?: number;
   moments?: number[];
   /** What it was found by, for a picture: levels around it as they are seldom, half of the time and often undershot, dB. */
@@ -38,6 +38,18 @@ export interface SuspectPicture {
   loudDb: number[];
   /** True where they are counted from what is around, false from a full-scale sine. */
   isRelative: boolean;
+}
+
+/** So many moments are told. */
+const MOMENTS = 8;
+
+/** How many moments there are, and when the most marked of them begin. @param moments with what each is measured by */
+export function toldMoments(
+  moments: readonly { seconds: number; weight: number }[],
+): Required<Pick<Suspect, 'count' | 'moments'>> {
+  const marked = [...moments].sort((one, other) => other.weight - one.weight).slice(0, MOMENTS);
+  const times = marked.map(({ seconds }) => Number(seconds.toFixed(2))).sort((one, other) => one - other);
+  return { count: moments.length, moments: times };
 }
 
 /** Q of the range that a suspect covers. */

@@ -1,6 +1,7 @@
 import { bandsForSuspect, suspectQ, type Suspect } from '.';
 import { ClickFinder } from './clicks';
 import { SuspectFinder } from './finder';
+import { toldMoments } from './suspect';
 
 const RATE = 48000;
 
@@ -83,9 +84,9 @@ test('hiss and rumble that run under all that is played', () => {
 });
 
 test.each([
-  ['moves', (t: number) => ({ hz: 3170 * 2 ** (0.12 * Math.sin(0.9 * t)), level: 1 })],
-  ['comes and goes', (t: number) => ({ hz: 3170, level: Math.max(0, Math.sin(1.3 * t)) })],
-])('a whistle that %s while the notes change', (_, at) => {
+  ['moves', Infinity, (t: number) => ({ hz: 3170 * 2 ** (0.12 * Math.sin(0.9 * t)), level: 1 })],
+  ['comes and goes', (2 * Math.PI) / 1.3, (t: number) => ({ hz: 3170, level: Math.max(0, Math.sin(1.3 * t)) })],
+])('a whistle that %s while the notes change', (_, period, at) => {
   let phase = 0;
   const whistles = plus(clean, (n) => {
     const { hz, level } = at(n / RATE);
@@ -95,6 +96,10 @@ test.each([
   const [one, ...others] = found(whistles).filter(({ sureness }) => sureness > 0.35);
   expect(others).toEqual([]);
   expect(one).toMatchObject({ kind: 'whistle' });
+  // The one that comes and goes does so every 4.83 s.
+  const offsets = one.moments!.map((seconds) => ((seconds + 0.5) % period) - 0.5);
+  expect(Math.min(...offsets)).toBeGreaterThan(-0.4);
+  expect(Math.max(...offsets)).toBeLessThan(1.2);
   expect(one.lowHz).toBeLessThan(3170);
   expect(one.highHz).toBeGreaterThan(3170);
   expect(one.highHz / one.lowHz).toBeLessThan(1.3);
@@ -140,8 +145,21 @@ const hum = (n: number) =>
   [1, 2, 3, 4].reduce((sum, k) => sum + (0.003 / k) * Math.sin((2 * Math.PI * 50.1 * k * n) / RATE), 0);
 const whistle = (n: number) => 0.004 * Math.sin((2 * Math.PI * 3170 * n) / RATE);
 
-test('thumps in a recording that has no lows', () => {
-  expect(found(plus(clean, pops)).map(({ kind }) => kind)).toEqual(['pops']);
+test('thumps in a recording that has no lows, and when they are', () => {
+  const [one, ...others] = found(plus(clean, pops));
+  expect([one.kind, others]).toEqual(['pops', []]);
+  // The first at 1.3 s, then one in two seconds: the eight loudest of them, in their order.
+  expect(one.count).toBe(Math.floor((clean.length / RATE + 0.7) / 2));
+  for (const seconds of one.moments!) expect(Math.abs(((seconds + 1.7) % 2) - 1)).toBeLessThan(0.08);
+  expect(one.moments).toEqual([...one.moments!].sort((a, b) => a - b));
+});
+
+test('of many moments the eight most marked are told, in their order', () => {
+  const many = Array.from({ length: 20 }, (_, i) => ({ seconds: i + 0.123, weight: i % 2 === 0 ? 20 - i : 0 }));
+  const { count, moments } = toldMoments(many);
+  expect(count).toBe(20);
+  expect(moments).toEqual([0.12, 2.12, 4.12, 6.12, 8.12, 10.12, 12.12, 14.12]);
+  expect(toldMoments([])).toEqual({ count: 0, moments: [] });
 });
 
 test('of two faults neither hides the other, nor makes up a third', () => {

@@ -1,6 +1,6 @@
 import { FINE_BANDS, FINE_HZ, FINE_PER_OCTAVE, type FineSpectrum, highestAround, medianAround } from './fine-spectrum';
 import { percentile } from './frames';
-import type { FoundSuspect } from './suspect';
+import { toldMoments, type FoundSuspect } from './suspect';
 
 /** Where whistles are looked for, Hz. */
 const FROM_HZ = 500;
@@ -226,9 +226,15 @@ export function whistles(fine: FineSpectrum, changes: boolean): FoundSuspect[] {
     const bands = group.flatMap((line) => line.bands).sort((a, b) => a - b);
     const half = 2 ** (0.5 / FINE_PER_OCTAVE);
     const timeShare = shareOf(group);
+    const times = group.map(({ firstFrame, bands: { length } }) => ({
+      seconds: firstFrame * fine.hopSeconds,
+      weight: length,
+    }));
+    const stays = even.includes(group);
     return {
       // One that stays is what a resonance is to the ear.
-      kind: even.includes(group) ? 'resonance' : 'whistle',
+      kind: stays ? 'resonance' : 'whistle',
+      ...(!stays && toldMoments(times)),
       frequencyHz: FINE_HZ[bands[bands.length >> 1]],
       lowHz: FINE_HZ[bands[0]] / half,
       highHz: FINE_HZ[bands[bands.length - 1]] * half,

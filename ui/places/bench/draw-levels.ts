@@ -96,6 +96,7 @@ export function drawLevels(
       context.stroke();
     }
   }
+  drawScale(context, place, tokens);
   if (place.timeWidth < place.width) drawCurve(context, place, processor, observed, tokens);
 }
 
@@ -107,7 +108,6 @@ function drawGrid(
 ): void {
   context.font = `400 11px ${SANS}`;
   context.lineWidth = 1;
-  context.textAlign = 'left';
   for (let db = 0; db >= place.lowestDb; db -= 12) {
     const y = Math.round(levelY(place, db)) + 0.5;
     context.strokeStyle = db === 0 ? tokens.rule : tokens.grid;
@@ -115,9 +115,8 @@ function drawGrid(
     context.moveTo(0, y);
     context.lineTo(place.width, y);
     context.stroke();
-    context.fillStyle = tokens.soft;
-    context.fillText(db === 0 ? '0 dBFS' : `−${-db}`, 6, y - 3);
   }
+  context.fillStyle = tokens.soft;
   context.textAlign = 'center';
   const step = [0.5, 1, 2, 5, 10, 20].find((seconds) => ((to - from) / seconds) * 60 < place.timeWidth) ?? 30;
   for (let at = Math.ceil(from / step) * step; at < to; at += step) {
@@ -129,6 +128,22 @@ function drawGrid(
     context.lineTo(x, place.height - FOOT);
     context.stroke();
     context.fillText(writeTime(at), x, place.height - 5);
+  }
+}
+
+/** What the lines of the grid stand for, over whatever is drawn there. */
+function drawScale(context: CanvasRenderingContext2D, place: LevelsPlace, tokens: Tokens): void {
+  context.font = `400 11px ${SANS}`;
+  context.textAlign = 'left';
+  for (let db = 0; db >= place.lowestDb; db -= 12) {
+    const y = Math.round(levelY(place, db)) + 0.5;
+    const text = db === 0 ? '0 dBFS' : `−${-db}`;
+    context.globalAlpha = 0.75;
+    context.fillStyle = tokens.field;
+    context.fillRect(3, y - 13, context.measureText(text).width + 6, 12);
+    context.globalAlpha = 1;
+    context.fillStyle = tokens.soft;
+    context.fillText(text, 6, y - 3);
   }
 }
 

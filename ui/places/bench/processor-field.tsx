@@ -206,7 +206,7 @@ function LevelLine({ stripId, processor, field, width, y, dbAtY }: LevelLineProp
   );
 }
 
-/** Where it plays, over the levels of what is looped. */
+/** Where it plays, over the levels that are shown. */
 function Playhead({ width }: { width: number }) {
   const desk = useDesk();
   const line = useRef<HTMLDivElement>(null);

@@ -62,14 +62,20 @@ export function onServerBack(desk: Desk, again: () => void): void {
   returnsOf(desk).add(again);
 }
 
-/** Jobs as the server knows them: after a break some may have ended, or be gone with the server that ran them. */
+/** Jobs as the server knows them: some may have ended while nothing was heard of them, or be gone with the server that ran them. */
 async function compareJobs(desk: Desk): Promise<void> {
+  const goOn = Object.values(useJobs.of(desk).jobs).filter(
+    ({ state, isUpload }) => (state === 'running' || state === 'waiting') && !isUpload,
+  );
+  if (goOn.length === 0) return;
   const { jobs } = await request<{ jobs: JobView[] }>('GET', `/api/songs/${desk.songId}/jobs`);
   const store = useJobs.of(desk);
-  for (const job of Object.values(store.jobs)) {
+  for (const job of goOn) {
+    // What was heard meanwhile is newer.
+    if (store.jobs[job.id] !== job) continue;
     const known = jobs.find(({ id }) => id === job.id);
     if (known) store.put(known);
-    else if ((job.state === 'running' || job.state === 'waiting') && !job.isUpload)
+    else
       store.put({
         ...job,
         state: 'failed',
@@ -134,9 +140,9 @@ export function openLink(desk: Desk): void {
       const wasGone = failures > 1;
       failures = 0;
       outbox.wake();
-      if (!wasGone) return;
-      for (const again of returnsOf(desk)) again();
+      // Also at first: what the page came with may have ended before anybody listened.
       compareJobs(desk).catch(() => undefined);
+      if (wasGone) for (const again of returnsOf(desk)) again();
     };
     events.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as SongEvent;

@@ -1,39 +1,22 @@
 'use client';
 import styled from 'styled-components';
 import { parseFrequency, writeFrequency, writeGain } from '@/core/formats';
-import { batch, FREQUENCY_RANGE_HZ, type Edit, type Track } from '@/core/song';
-import { type Desk, useDesk } from '../../window/desk/desk';
+import { FREQUENCY_RANGE_HZ, type Edit } from '@/core/song';
+import { useDesk } from '../../window/desk/desk';
 import { PanelLine } from '../../kit/controls/panel';
 import { TextButton } from '../../kit/controls/button';
 import { ValueField } from '../../kit/controls/value-field';
 import { stepHz } from '../../kit/gestures/steps';
-import { proposedClaim, useMix } from '../../window/sound/mix';
+import { useMix } from '../../window/sound/mix';
 import { useSongStore } from '../../window/song/song-store';
 import type { StripFacts } from '../../window/song/selection';
 import { addClaim, changeClaim, removeClaim } from './claim-edits';
-import { songOf } from '../../window/song/live-song';
-import { tell } from '../../window/notices/notices';
+import { proposeClaims } from './propose-claims';
 
 const parse = (text: string) => {
   const hz = parseFrequency(text);
   return hz !== null && hz >= FREQUENCY_RANGE_HZ.min && hz <= FREQUENCY_RANGE_HZ.max ? hz : null;
 };
-
-/** Proposes claims for tracks and keeps them as one step. */
-export async function proposeClaims(desk: Desk, trackIds: readonly string[]): Promise<void> {
-  const edits: Edit[] = [];
-  const song = songOf(desk);
-  const strips: Pick<Track, 'id' | 'name' | 'claims'>[] = [...song.tracks, ...song.buses];
-  for (const strip of strips.filter(({ id }) => trackIds.includes(id))) {
-    const part = song.tracks.find(({ id }) => id === strip.id)?.part;
-    const claim = await proposedClaim(desk, strip.id, part || strip.name);
-    const edit = claim && addClaim(strip, claim.lowHz, claim.highHz);
-    if (edit) edits.push(edit);
-  }
-  const { edit } = useSongStore.of(desk);
-  if (edits.length === 0) tell(desk, 'None of them plays in the loop, so no claim can be proposed.');
-  else edit(batch(edits), edits.length === 1 ? 'Propose a claim' : 'Propose claims');
-}
 
 /** What the chosen track claims, to be typed, and how it stands there. */
 export function ClaimsSection({ strip }: { strip: StripFacts & { claims: NonNullable<StripFacts['claims']> } }) {

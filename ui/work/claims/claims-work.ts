@@ -1,7 +1,6 @@
-import { groupsOf } from '@/core/song';
 import { songOf } from '../../window/song/live-song';
 import type { Work } from '../work';
-import { proposeClaims } from './claims-section';
+import { claimless, proposeClaims } from './propose-claims';
 
 /** The ranges in which tracks are meant to be heard. */
 export const claimsWork: Work = {
@@ -9,15 +8,7 @@ export const claimsWork: Work = {
     {
       id: 'propose-claims',
       name: 'Propose claims where there are none',
-      run: () => {
-        const song = songOf(desk);
-        const all = [...song.tracks, ...groupsOf(song).map(({ bus }) => bus)];
-        const without = all.filter(({ claims }) => claims.length === 0);
-        void proposeClaims(
-          desk,
-          without.map(({ id }) => id),
-        );
-      },
+      run: () => void proposeClaims(desk, claimless(songOf(desk))),
     },
   ],
 };

@@ -1,11 +1,14 @@
 'use client';
 import { useState, type ReactNode } from 'react';
+import styled from 'styled-components';
+import { writeTime } from '@/core/formats';
 import type { FrequencyBand } from '@/core/measure';
 import type { BandSettings } from '@/core/song';
 import { FindingActions } from '../../kit/controls/panel';
 import { TextButton } from '../../kit/controls/button';
 import { showCrosshair } from '../../window/crosshair/crosshair-store';
 import { useDesk } from '../../window/desk/desk';
+import { useSession } from '../../window/sound/session-store';
 import { endFinding, hearFinding, takeFinding, useHeardFinding } from './hear-finding';
 
 /** Something that was found in a recording, as it is told. */
@@ -20,6 +23,10 @@ interface Told {
   facts: readonly [string, string];
   /** How much of it there is; not told while the eyes are off. */
   measured?: string;
+  /** When it is there, seconds: one goes there by a press. */
+  moments?: readonly number[];
+  /** True where there are more of them. */
+  hasMore?: boolean;
   foundBy: string;
   /** What "show why" shows. */
   picture: ReactNode;
@@ -31,6 +38,9 @@ interface Told {
 
 const WHOLE_ROW = { gridColumn: '1 / 3' };
 
+/** A moment is heard from so long before it on. */
+const LEAD_SECONDS = 0.5;
+
 /** A finding in a list: it is heard before it is taken. */
 export function Finding({
   trackId,
@@ -40,6 +50,8 @@ export function Finding({
   atHz,
   facts,
   measured,
+  moments = [],
+  hasMore = false,
   foundBy,
   picture,
   answer,
@@ -65,6 +77,22 @@ export function Finding({
         <small data-sound style={WHOLE_ROW}>
           {measured}
         </small>
+      )}
+      {moments.length > 0 && (
+        <Moments>
+          at
+          {moments.map((seconds) => (
+            <TextButton
+              key={seconds}
+              aria-label={`Go to ${writeTime(seconds)}: ${label}`}
+              data-hint="Goes to right before it"
+              onPress={() => useSession.of(desk).seek(Math.max(0, seconds - LEAD_SECONDS))}
+            >
+              {writeTime(seconds)}
+            </TextButton>
+          ))}
+          {hasMore && '…'}
+        </Moments>
       )}
       <small style={WHOLE_ROW}>Found by: {foundBy}.</small>
       {isShown && picture}
@@ -104,3 +132,11 @@ export function Finding({
     </li>
   );
 }
+
+const Moments = styled.small`
+  grid-column: 1 / 3;
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  column-gap: 8px;
+`;

@@ -2,6 +2,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { writeFrequency, writeTime } from '@/core/formats';
 import { STEPS_PER_SECOND, type FrequencyBand, type StepRange } from '@/core/measure';
+import { wholeRange } from '@/core/mix';
 import type { Track } from '@/core/song';
 import type { Suspect } from '@/core/suspects';
 import { useCanvas } from '../../kit/axis/canvas';
@@ -24,13 +25,20 @@ interface Shown {
   levels: Uint8Array;
 }
 
-/** The stretch of a track that is shown: the loop, or where it plays most. */
-function shownStretch(desk: Desk, trackId: string): StepRange | null {
+/** What is shown before the first moment of what is there in moments only. */
+const LEAD_STEPS = 2 * STEPS_PER_SECOND;
+
+/** The stretch of a track that is shown: the loop, or where it plays most; or one that begins right before a moment of what is looked for. */
+function shownStretch(desk: Desk, trackId: string, moments: readonly number[]): StepRange | null {
   const song = songOf(desk);
   const track = song.tracks.find(({ id }) => id === trackId);
   if (!track) return null;
-  const { from, to } = commonStretch(song, [track], useAnalyses.of(desk).levels);
-  return { from, to: Math.min(to, from + LONGEST_STEPS) };
+  const usual = commonStretch(song, [track], useAnalyses.of(desk).levels);
+  const length = Math.min(usual.to - usual.from, LONGEST_STEPS);
+  const steps = moments.map((seconds) => Math.round(seconds * STEPS_PER_SECOND));
+  const isShown = steps.length === 0 || steps.some((step) => step >= usual.from && step < usual.from + length);
+  const from = isShown ? usual.from : Math.max(0, steps[0] - LEAD_STEPS);
+  return { from, to: Math.min(from + length, wholeRange(song).to) };
 }
 
 async function askFor(audioId: string, stretch: StepRange, range: FrequencyBand, signal: AbortSignal): Promise<Shown> {
@@ -60,19 +68,20 @@ export function OverTime({ track, suspect }: { track: Track; suspect: Suspect })
   const canvas = useRef<HTMLCanvasElement>(null);
   const [shown, setShown] = useState<Shown | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-  const { frequenciesHz } = suspect.picture;
+  const { moments, picture } = suspect;
+  const { frequenciesHz } = picture;
   const [lowHz, highHz] = [frequenciesHz[0], frequenciesHz[frequenciesHz.length - 1]];
   const { width } = CHART_PLOT;
 
   useEffect(() => {
     const ending = new AbortController();
-    const stretch = shownStretch(desk, track.id);
+    const stretch = shownStretch(desk, track.id, moments ?? []);
     if (stretch)
       askFor(track.audioId, stretch, { lowHz, highHz }, ending.signal).then(setShown, (error: Error) => {
         if (!ending.signal.aborted) setProblem(error.message);
       });
     return () => ending.abort();
-  }, [desk, track.id, track.audioId, lowHz, highHz]);
+  }, [desk, track.id, track.audioId, lowHz, highHz, moments]);
 
   const draw = useCallback(
     (context: CanvasRenderingContext2D, _: number, __: number, tokens: Tokens) => {

@@ -1,6 +1,6 @@
 'use client';
 import { useEffect } from 'react';
-import { writeFrequency, writeNumber, writeTime } from '@/core/formats';
+import { writeFrequency, writeNumber } from '@/core/formats';
 import type { Track } from '@/core/song';
 import { bandsForSuspect, type Suspect, type SuspectKind } from '@/core/suspects';
 import { useDesk } from '../../window/desk/desk';
@@ -63,17 +63,13 @@ const rangeText = (lowHz: number, highHz: number) =>
   `${writeFrequency(Number(lowHz.toPrecision(2)))} to ${writeFrequency(Number(highHz.toPrecision(2)))}`;
 
 function placeOf({ kind, frequencyHz, lowHz, highHz, count }: Suspect): string {
-  if (count) return `${count} of them`;
+  if (kind === 'clicks') return `${count} of them`;
   return PLACED.includes(kind) ? writeFrequency(Number(frequencyHz.toPrecision(3))) : rangeText(lowHz, highHz);
 }
 
 /** What its height is counted from: noise has no surroundings that are quieter. */
 const overText = (kind: SuspectKind) =>
   kind === 'rumble' || kind === 'hiss' ? 'over a quiet recording' : 'over its surroundings';
-
-/** The first moments of what is there in moments. */
-const momentsText = ({ count = 0, moments = [] }: Suspect) =>
-  `at ${moments.map((seconds) => writeTime(seconds)).join(', ')}${count > moments.length ? ' …' : ''}`;
 
 const sureText = (sureness: number) =>
   `${sureness > 0.8 ? 'quite sure' : sureness > 0.5 ? 'likely' : 'worth a listen'}, ${Math.round(100 * sureness)} %`;
@@ -130,7 +126,9 @@ function OfRecording({ track }: { track: Track }) {
                 `${about}${suspect.harmonics ? `, ${suspect.harmonics} of them` : ''}`,
                 sureText(suspect.sureness),
               ]}
-              measured={`${writeNumber(suspect.prominenceDb)} dB ${overText(suspect.kind)}, ${suspect.count ? momentsText(suspect) : shareText(suspect.timeShare)}`}
+              measured={`${writeNumber(suspect.prominenceDb)} dB ${overText(suspect.kind)}${howMuchText(suspect)}`}
+              moments={suspect.moments}
+              hasMore={(suspect.count ?? 0) > (suspect.moments?.length ?? 0)}
               foundBy={foundBy}
               picture={
                 <>
@@ -147,6 +145,12 @@ function OfRecording({ track }: { track: Track }) {
       </FindingRows>
     </>
   );
+}
+
+/** How many there are of what is only a moment, where its place does not say that; of all else how much of the time it is there. */
+function howMuchText({ kind, count, timeShare }: Suspect): string {
+  if (kind === 'clicks') return '';
+  return kind === 'pops' || kind === 'sibilance' ? `, ${count} of them` : `, ${shareText(timeShare)}`;
 }
 
 const shareText = (timeShare: number) =>

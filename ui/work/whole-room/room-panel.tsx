@@ -13,8 +13,10 @@ import { Progress } from '../../kit/controls/progress';
 import { ValueField } from '../../kit/controls/value-field';
 import { typeName } from '../../kit/signs/type-names';
 import { showCrosshair } from '../../window/crosshair/crosshair-store';
+import { songOf } from '../../window/song/live-song';
 import { useSong } from '../../window/song/song-store';
 import { stripName, useSelection } from '../../window/song/selection';
+import { claimless, proposeClaims } from '../claims/propose-claims';
 import {
   decide,
   hearMove,
@@ -59,6 +61,7 @@ export function RoomPanel() {
   const isOpen = useWholeRoom((store) => store.isOpen);
   const limits = useWholeRoom((store) => store.limits);
   const claims = useSong((song) => song.tracks.filter((track) => track.claims.length > 0).length);
+  const without = useSong((song) => claimless(song).length);
   const chosen = useSelection((selection) => (selection.others.length > 0 ? selection.others.length + 1 : 0));
   // What is tried is gone when the panel is left.
   useEffect(() => () => leaveWholeRoom(desk), [desk]);
@@ -72,14 +75,26 @@ export function RoomPanel() {
       <Limits />
       {isOpen ? (
         <Review />
-      ) : claims === 0 ? (
-        <p role="status">
-          No track has a claim yet: claim a range for those that are to be heard, and room is made there.
-        </p>
       ) : (
-        <Button $strong onPress={() => openWholeRoom(desk)}>
-          Work it out{chosen > 0 && ` for the ${chosen} chosen`}
-        </Button>
+        <>
+          {claims === 0 ? (
+            <p role="status">
+              No track has a claim yet: claim a range for those that are to be heard, and room is made there.
+            </p>
+          ) : (
+            <Button $strong onPress={() => openWholeRoom(desk)}>
+              Work it out{chosen > 0 && ` for the ${chosen} chosen`}
+            </Button>
+          )}
+          {without > 0 && (
+            <Button
+              data-hint="Where each is to be heard, from what it is and its spectrum; one step of undo"
+              onPress={() => void proposeClaims(desk, claimless(songOf(desk)))}
+            >
+              {claims === 0 ? 'Propose claims for all' : `Propose claims for the ${without} without`}
+            </Button>
+          )}
+        </>
       )}
     </PanelBody>
   );

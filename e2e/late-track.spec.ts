@@ -1,0 +1,94 @@
+import { PcmEncoder, seededRandom, wavHeader } from '@/core/formats';
+import { emptySong, openSong, savedSong } from './support/song';
+import { expect, test } from './support/test';
+
+/** A track that is silent for most of a song, as a solo or a choir that comes in late. */
+
+const RATE = 48000;
+const SECONDS = 100;
+const BEGINS = 70;
+
+/** A tune of six notes a second, without lows, that begins late; and thumps of 55 Hz in its pauses. */
+function lateWav(): Buffer {
+  const random = seededRandom(3);
+  let hz = 440;
+  let phase = 0;
+  const samples = Float64Array.from({ length: SECONDS * RATE }, (_, n) => {
+    if (n < BEGINS * RATE) return 0;
+    const note = (n % (RATE / 6)) / RATE;
+    if (note === 0) hz = 440 * 2 ** (Math.floor(random() * 14) / 12);
+    phase += (2 * Math.PI * hz) / RATE;
+    const tune = 0.2 * Math.exp(-note * 9) * (Math.sin(phase) + 0.4 * Math.sin(2 * phase) + 0.2 * Math.sin(3 * phase));
+    // The first thump at 73 s, then one every four seconds.
+    const thump = ((n / RATE - 73) % 4) + (n < 73 * RATE ? 4 : 0);
+    return thump < 0.3 ? 0.12 * Math.exp(-thump / 0.05) * Math.sin(2 * Math.PI * 55 * thump) : tune;
+  });
+  const format = { channels: 1, rateHz: RATE, format: '24' } as const;
+  return Buffer.concat([
+    wavHeader({ ...format, frames: samples.length }),
+    new PcmEncoder(1, '24').encode([samples], samples.length),
+  ]);
+}
+
+test('a track that comes in late is seen in the picture of a gate where it sounds, and one goes to its faults', async ({
+  page,
+  request,
+}) => {
+  const id = await emptySong(request, 'Late');
+  await request.post(`/api/songs/${id}/imports?name=Choir.wav`, {
+    headers: { 'content-type': 'application/octet-stream' },
+    data: lateWav(),
+  });
+  // The page begins to listen when the recording is in: it was on its way when the page was made.
+  const jobs = async () =>
+    ((await (await request.get(`/api/songs/${id}/jobs`)).json()) as { jobs: { state: string }[] }).jobs;
+  await page.route('**/events?*', async (route) => {
+    await expect.poll(async () => (await jobs()).map(({ state }) => state)).toEqual(['done']);
+    await route.continue();
+  });
+  expect((await jobs()).map(({ state }) => state)).toEqual(['running']);
+  await openSong(page, id);
+  const tray = page.getByRole('complementary', { name: 'Recordings that come in' });
+  await expect(tray).toContainText('is in the song');
+  await expect(tray).toHaveCount(0);
+  await page.getByRole('button', { name: 'Choir', exact: true }).click();
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('Add to the chain: gate');
+  await page.keyboard.press('Enter');
+  const picture = page.getByTestId('processor-field');
+  await expect(picture).toHaveAttribute('aria-label', 'Picture of the gate of Choir, 0:00.0 to 0:40.0');
+  const silent = picture.getByRole('status');
+  await expect(silent).toContainText('Silent from 0:00.0 to 0:40.0.');
+  await page.getByRole('button', { name: 'From the recording' }).click();
+  await expect(page.getByText(/^What the picture shows is about as loud all the time, or silent/)).toBeVisible();
+
+  await silent.getByRole('button', { name: 'Go to where it sounds' }).click();
+  const shown = async () =>
+    ((await picture.getAttribute('aria-label')) ?? '')
+      .match(/(\d):([\d.]+) to (\d):([\d.]+)$/)
+      ?.slice(1)
+      .map(Number) ?? [];
+  await expect.poll(async () => (await shown())[1]).toBeLessThan(40);
+  const [, from, , to] = await shown();
+  // A hundred seconds are shown to their end.
+  expect(to).toBe(40);
+  expect(from).toBe(0);
+  await expect(silent).toHaveCount(0);
+  const threshold = page.getByRole('textbox', { name: 'Threshold', exact: true });
+  await page.getByRole('button', { name: 'From the recording' }).click();
+  await expect(threshold).not.toHaveValue('−90.0 dB');
+  const { tracks } = await savedSong(page, id);
+  expect(tracks[0].chain[1]).toMatchObject({ kind: 'gate' });
+
+  // Back at the beginning one goes to a fault of it.
+  await page.getByRole('button', { name: 'To the start of the loop' }).click();
+  const position = page.getByRole('status', { name: 'Position' });
+  await expect(position).toHaveText('0:00.0');
+  await page.keyboard.press('Alt+8');
+  const pops = page.getByRole('list', { name: 'Suspects, the surest first' }).getByRole('listitem', { name: /^Pops/ });
+  await pops.getByRole('button', { name: /^Go to 1:12\.9: Pops and thumps, / }).click();
+  await expect(position).toHaveText(/^1:12\.[3-6]$/);
+  await expect(picture).toHaveAttribute('aria-label', 'Picture of the gate of Choir, 1:00.0 to 1:40.0');
+  await pops.getByRole('button', { name: /^Show why/ }).click();
+  await expect(pops.getByRole('img', { name: /over time, from 1:\d\d\.\d at the top to 1:/ })).toBeVisible();
+});
