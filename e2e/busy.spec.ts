@@ -291,7 +291,35 @@ test('after a look at the score the last step can still be undone, and the same 
   expect(trackOf(await savedSong(page, songId), 'cello').muted).toBe(false);
 });
 
-test('a track that is chosen by words is scrolled into sight', async ({ page }) => {
+test('in a small window everything in the bar and at the head of the bench is in reach; a track that is chosen by words is scrolled into sight', async ({
+  page,
+}) => {
+  const inReach = [
+    page.getByRole('button', { name: 'Render…' }),
+    page.getByTestId('mix-loudness'),
+    page.getByRole('button', { name: /Where the mix is heard/ }),
+    page.getByRole('button', { name: 'Phase of the equalizer' }),
+    page.getByRole('button', { name: 'Probe' }),
+  ];
+  for (const width of [1280, 1130, 1000, 900]) {
+    await page.setViewportSize({ width, height: 600 });
+    for (const control of inReach) await expect(control).toBeInViewport({ ratio: 0.99 });
+    const overlaps = await page.evaluate(() => {
+      const boxes = [...document.querySelectorAll('header > *')].map((part) => part.getBoundingClientRect());
+      return boxes.some((one, i) =>
+        boxes
+          .slice(i + 1)
+          .some(
+            (two) =>
+              one.left < two.right - 1 &&
+              two.left < one.right - 1 &&
+              one.top < two.bottom - 1 &&
+              two.top < one.bottom - 1,
+          ),
+      );
+    });
+    expect([width, overlaps]).toEqual([width, false]);
+  }
   await page.setViewportSize({ width: 1280, height: 560 });
   await page.keyboard.press('Control+k');
   await page.keyboard.type('go room');

@@ -8,6 +8,7 @@ import { useDesk, Desk, DeskProvider } from '../../window/desk/desk';
 import { AxisProvider } from '../../kit/axis/axis-context';
 import { frequencyScale } from '../../kit/axis/scale';
 import { useSize } from '../../kit/axis/use-size';
+import { HEADS_WIDTH } from '../../kit/axis/heads-width';
 import { Bar } from '../../places/bar/bar';
 import { BandFigures } from '../../places/bench/band-figures';
 import { BandList } from '../../places/bench/band-list';
@@ -148,7 +149,6 @@ function useFirstTrack(): void {
 
 const ESTIMATE =
   'Estimated: gates, compressors, bands that give way, reverbs and the like are being measured, until then they count as before their last change';
-const HEADS_WIDTH = 224;
 const SIDE_WIDTH = 264;
 /** Tabs and choices above the bench's field, px. */
 const BENCH_HEAD = 57;
@@ -254,7 +254,7 @@ function NoTracks() {
 
 const View = styled(DropArea)`
   display: grid;
-  grid-template-rows: 46px 52px minmax(0, 1fr) 24px;
+  grid-template-rows: minmax(46px, auto) 52px minmax(0, 1fr) 24px;
   grid-template-columns: minmax(0, 1fr);
   width: 100vw;
   min-width: 860px;

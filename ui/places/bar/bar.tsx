@@ -211,6 +211,11 @@ const Header = styled.header`
     gap: 6px;
     padding: 0 10px;
   }
+  /* What does not fit stands below, in reach. */
+  @media (max-width: 1120px) {
+    flex-wrap: wrap;
+    padding-block: 6px;
+  }
 `;
 const Home = styled(Link)`
   color: var(--ink);

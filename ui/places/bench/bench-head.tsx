@@ -111,6 +111,11 @@ const Bar = styled.div`
   > span ~ span {
     margin-left: 10px;
   }
+  @media (max-width: 1080px) {
+    > span {
+      display: none;
+    }
+  }
   > i {
     min-width: 0;
     overflow: hidden;

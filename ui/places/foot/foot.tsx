@@ -2,6 +2,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
 import { useDesk } from '../../window/desk/desk';
+import { HEADS_WIDTH } from '../../kit/axis/heads-width';
 import { Announcer, Unseen } from '../../kit/controls/announcer';
 import { useSession } from '../../window/sound/session-store';
 import { useFrames } from '../../kit/frames/use-frames';
@@ -130,10 +131,12 @@ function Load() {
   );
 }
 
+/** Between what is said in the foot, px. */
+const GAP = 12;
 const Line = styled.footer`
   display: grid;
-  grid-template-columns: minmax(212px, auto) minmax(0, 1fr) auto;
-  column-gap: 12px;
+  grid-template-columns: minmax(${HEADS_WIDTH - GAP}px, auto) minmax(0, 1fr) auto;
+  column-gap: ${GAP}px;
   align-items: center;
   padding: 0 16px 0 0;
   border-top: 2px solid var(--grid);

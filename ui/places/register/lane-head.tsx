@@ -267,10 +267,11 @@ function KinSign({ stripId }: { stripId: string }) {
   );
 }
 
-/** How far the track stands above everything else in its claim. */
+/** How far the track stands above everything else in its claim; its room where others have such a figure, so that what stands before it is in line. */
 function ClearanceFigure({ stripId, name }: { stripId: string; name: string }) {
   const clearance = useMix((mix) => mix.figures.clearances[stripId]);
-  if (!clearance) return null;
+  const isAnyClaimed = useMix((mix) => Object.keys(mix.figures.clearances).length > 0);
+  if (!clearance) return isAnyClaimed ? <Clearance aria-hidden /> : null;
   const { clearanceDb, onTop } = clearance;
   const shown = writeNumber(clearanceDb);
   return (

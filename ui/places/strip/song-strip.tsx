@@ -7,6 +7,7 @@ import { useDesk } from '../../window/desk/desk';
 import { CanvasField } from '../../kit/axis/canvas-field';
 import { useCanvas } from '../../kit/axis/canvas';
 import { useSize } from '../../kit/axis/use-size';
+import { HEADS_WIDTH } from '../../kit/axis/heads-width';
 import { runCommand } from '../../window/commands/command-store';
 import { TextButton } from '../../kit/controls/button';
 import { isDragging } from '../../kit/gestures/drag';
@@ -224,7 +225,7 @@ export function SongStrip() {
 const Strip = styled.section`
   isolation: isolate;
   display: grid;
-  grid-template-columns: 224px minmax(0, 1fr);
+  grid-template-columns: ${HEADS_WIDTH}px minmax(0, 1fr);
   border-bottom: 2px solid var(--rule);
 `;
 /** A layer of its own: what is zoomed and scrolled is laid out and painted without the rest of the page. */

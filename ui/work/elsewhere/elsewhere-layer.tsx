@@ -6,6 +6,7 @@ import { writeGain } from '@/core/formats';
 import { useDesk } from '../../window/desk/desk';
 import { useAxis } from '../../kit/axis/axis-context';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ } from '../../kit/axis/scale';
+import { HEADS_WIDTH } from '../../kit/axis/heads-width';
 import { TextButton } from '../../kit/controls/button';
 import { useListening } from '../../window/sound/listening';
 import { useSong } from '../../window/song/song-store';
@@ -76,7 +77,7 @@ const Strip = styled.div`
     grid-template-columns: 1fr auto;
     align-content: center;
     gap: 0 8px;
-    width: 224px;
+    width: ${HEADS_WIDTH}px;
     padding: 0 12px 0 18px;
   }
   b {
