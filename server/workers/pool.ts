@@ -54,6 +54,8 @@ const QUEUES = {
 
 /** Threads that read files: as many as the machine has processors, within what the memory of the server may be. */
 export const IMPORT_THREADS = Math.max(2, Math.min(4, availableParallelism()));
+/** What they throw away quickly needs no more room than this: 30 MB less for each, and no slower. */
+const IMPORT_LIMITS = { maxYoungGenerationSizeMb: 12 };
 const THREADS = 2;
 
 const pools = () => singleton('pools', () => new Map<string, Piscina>());
@@ -64,11 +66,12 @@ function pool(queue: (typeof QUEUES)[Task]): Piscina {
   const made = new Piscina({
     filename: path.join(config().buildDir, 'server-worker.mjs'),
     minThreads: 0,
-    maxThreads: queue === 'imports' ? IMPORT_THREADS : THREADS,
+    maxThreads: THREADS,
     idleTimeout: 20000,
     // A thread that is ended while its module is being required takes the whole process with it (Node.js 20: "must be used on an instantiated
     // module"); one that imports it just ends.
     execArgv: ['--no-experimental-require-module'],
+    ...(queue === 'imports' && { maxThreads: IMPORT_THREADS, resourceLimits: IMPORT_LIMITS }),
   });
   pools().set(queue, made);
   return made;
