@@ -26,13 +26,21 @@ test('a server that dies and comes back is said; the song plays on, and what was
   await page.getByRole('button', { name: /^Loop/ }).click();
   await page.keyboard.press('Space');
   await expect(page.getByText(/loading sound \d+ %/)).toBeVisible();
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('Add to the chain: gate');
+  await page.keyboard.press('Enter');
+  const picture = page.getByTestId('processor-field');
+  await expect(picture).toBeVisible();
   server.kill();
   await expect(page.getByText('The server cannot be reached; changes wait here').first()).toBeVisible();
+  await expect(picture.getByText(/^The sound could not be looked at/)).toBeVisible();
   await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
   await server.start();
   await page.unrouteAll({ behavior: 'ignoreErrors' });
   await expect(page.getByText(/loading sound/)).toBeHidden();
   await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
+  await expect(picture).toHaveAttribute('data-observed', 'true');
+  await expect(picture.getByText(/^The sound could not be looked at/)).toHaveCount(0);
 });
 
 test('a recording that was deleted from the disk is named; it is silent, and everything else plays', async ({

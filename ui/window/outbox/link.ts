@@ -57,9 +57,11 @@ export function whenSaved(desk: Desk): Promise<void> {
 const makeReturns = () => new Set<() => void>();
 const returnsOf = (desk: Desk) => desk.part(makeReturns);
 
-/** Calls back when the server is there again after it could not be reached. */
-export function onServerBack(desk: Desk, again: () => void): void {
-  returnsOf(desk).add(again);
+/** Calls back when the server is there again after it could not be reached. @returns ends it */
+export function onServerBack(desk: Desk, again: () => void): () => void {
+  const returns = returnsOf(desk);
+  returns.add(again);
+  return () => void returns.delete(again);
 }
 
 /** Jobs as the server knows them: some may have ended while nothing was heard of them, or be gone with the server that ran them. */

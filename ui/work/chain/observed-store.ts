@@ -3,6 +3,7 @@ import type { Observed } from '@/core/mix';
 import { songLengthFrames, type Song } from '@/core/song';
 import type { ObserverWorker } from '@/workers/observer';
 import { deskStore, type Desk } from '../../window/desk/desk';
+import { onServerBack } from '../../window/outbox/link';
 import { liveSong, songOf } from '../../window/song/live-song';
 import { chosenProcessor, useSelection } from '../../window/song/selection';
 import { positionSeconds } from '../../window/sound/audio-state';
@@ -104,7 +105,7 @@ export function followProcessor(desk: Desk): () => void {
     const now = spanNow();
     if (span && (now.from !== span.from || now.to !== span.to)) later();
   }, FOLLOW_MS);
-  const endings = [liveSong(desk).follow(later), useSelection.api(desk).subscribe(later)];
+  const endings = [liveSong(desk).follow(later), useSelection.api(desk).subscribe(later), onServerBack(desk, later)];
   return () => {
     isOver = true;
     clearTimeout(timer);
