@@ -53,6 +53,8 @@ test('every move stands in words and numbers with its why; strips say what they 
     'claims: 120 Hz to 700 Hz',
     'clearance: +2.5 dB, on top 62 % of the time',
   ]);
+  const estimate = recallOf(song, { clearances: { c: { clearanceDb: 2.5, onTop: 0.62, isEstimated: true } } });
+  expect(estimate.strips[0].lines[3].text).toBe('≈ +2.5 dB, on top 62 % of the time');
   expect(one.processors.map(({ name }) => name)).toEqual(['Equalizer', 'Compressor']);
   expect(one.processors[0].lines).toEqual([
     { label: 'A, high-pass', text: '110 Hz, 12 dB/oct', why: 'rumble, "boom"' },

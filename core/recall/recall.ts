@@ -78,7 +78,9 @@ export interface Recall {
 }
 
 /** What is measured of a strip, where it was. */
-export type RecallClearances = Readonly<Record<string, { clearanceDb: number; onTop: number } | null | undefined>>;
+export type RecallClearances = Readonly<
+  Record<string, { clearanceDb: number; onTop: number; isEstimated?: boolean } | null | undefined>
+>;
 
 /** Frequencies of the curves. */
 export const CURVE_HZ: readonly number[] = [...logSpacedHz(20, 20000, 121)];
@@ -140,8 +142,11 @@ function stripLines(strip: Strip, nameOf: (stripId: string) => string, clearance
   for (const { lowHz, highHz } of strip.claims)
     say(true, 'claims', `${writeFrequency(lowHz)} to ${writeFrequency(highHz)}`);
   const found = clearances[strip.id];
-  if (found)
-    say(true, 'clearance', `${writeGain(found.clearanceDb)}, on top ${Math.round(100 * found.onTop)} % of the time`);
+  if (found) {
+    const { clearanceDb, onTop, isEstimated } = found;
+    const clearance = `${isEstimated ? '≈ ' : ''}${writeGain(clearanceDb)}`;
+    say(true, 'clearance', `${clearance}, on top ${Math.round(100 * onTop)} % of the time`);
+  }
   return lines;
 }
 
