@@ -48,8 +48,8 @@ export function toldMoments(
   moments: readonly { seconds: number; weight: number }[],
 ): Required<Pick<Suspect, 'count' | 'moments'>> {
   const marked = [...moments].sort((one, other) => other.weight - one.weight).slice(0, MOMENTS);
-  const times = marked.map(({ seconds }) => Number(seconds.toFixed(2))).sort((one, other) => one - other);
-  return { count: moments.length, moments: times };
+  const times = new Set(marked.map(({ seconds }) => Number(seconds.toFixed(2))));
+  return { count: moments.length, moments: [...times].sort((one, other) => one - other) };
 }
 
 /** Q of the range that a suspect covers. */

@@ -159,6 +159,8 @@ test('of many moments the eight most marked are told, in their order', () => {
   const { count, moments } = toldMoments(many);
   expect(count).toBe(20);
   expect(moments).toEqual([0.12, 2.12, 4.12, 6.12, 8.12, 10.12, 12.12, 14.12]);
+  const same = [1.001, 1.002, 3].map((seconds) => ({ seconds, weight: 1 }));
+  expect(toldMoments(same)).toEqual({ count: 3, moments: [1, 3] });
   expect(toldMoments([])).toEqual({ count: 0, moments: [] });
 });
 

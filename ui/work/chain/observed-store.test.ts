@@ -1,3 +1,4 @@
+import { seededRandom } from '@/core/formats';
 import { emptySong, newTrack, type Song } from '@/core/song';
 import { observedSpan } from './observed-store';
 
@@ -39,4 +40,18 @@ test('what is shown stays until the playhead comes to its end, and the next begi
   // What is outside of a loop that came on, and a stretch of another length, are left.
   expect(observedSpan(song(300, looped(65, 200)), 70, shown)).toEqual({ from: 67, to: 107 });
   expect(observedSpan(song(300), 70, { from: 65, to: 80 })).toEqual({ from: 67, to: 107 });
+});
+
+test('while it plays the same stretch stays shown, wherever it and a loop begin', () => {
+  const random = seededRandom(5);
+  // The playhead stands at a frame; seconds of it are rounded.
+  const upTo = (seconds: number) => Math.round(seconds * RATE * random()) / RATE;
+  for (let round = 0; round < 300; round++) {
+    const begins = upTo(100);
+    const long = song(300, random() < 0.5 ? looped(begins, begins + 41 + upTo(100)) : null);
+    const shown = observedSpan(long, upTo(280));
+    expect(shown.to - shown.from).toBeCloseTo(40, 6);
+    for (const at of [shown.from, shown.from + 36.9 * random(), shown.to - 3.001])
+      expect(observedSpan(long, at, shown)).toBe(shown);
+  }
 });

@@ -46,9 +46,12 @@ export function observedSpan(song: Song, at: number, shown: Span | null = null):
     : { from: 0, to: length };
   if (to - from <= LONGEST) return { from, to };
   const place = Math.max(from, Math.min(to, at));
-  const isWithin = shown && shown.from >= from && shown.to <= to && shown.to - shown.from === LONGEST;
-  const staysUntil = shown && (shown.to === to ? to : shown.to - LEAD);
-  if (isWithin && place >= shown.from && place <= staysUntil!) return shown;
+  // Sums of fractions are not exact.
+  const isSame = (one: number, other: number) => Math.abs(one - other) < 1e-6;
+  if (shown && isSame(shown.to - shown.from, LONGEST)) {
+    const until = isSame(shown.to, to) ? to : shown.to - LEAD;
+    if (shown.from > from - 1e-6 && shown.to < to + 1e-6 && place >= shown.from && place <= until) return shown;
+  }
   const start = Math.max(from, Math.min(to - LONGEST, place - LEAD));
   return { from: start, to: start + LONGEST };
 }
@@ -77,10 +80,11 @@ export function followProcessor(desk: Desk): () => void {
     if (!subject) return;
     isBusy = true;
     isStale = false;
-    const { from, to } = (span = spanNow());
+    const looked = spanNow();
+    span = looked;
     const range = {
-      startFrame: Math.round(from * subject.song.rateHz),
-      endFrame: Math.round(to * subject.song.rateHz),
+      startFrame: Math.round(looked.from * subject.song.rateHz),
+      endFrame: Math.round(looked.to * subject.song.rateHz),
     };
     try {
       const observed =
@@ -89,7 +93,7 @@ export function followProcessor(desk: Desk): () => void {
       const { processorId } = subject;
       useObserved
         .api(desk)
-        .setState({ observed: observed && { ...observed, processorId, span: { from, to } }, problem: null });
+        .setState({ observed: observed && { ...observed, processorId, span: looked }, problem: null });
     } catch (error) {
       if (!isOver) useObserved.api(desk).setState({ problem: (error as Error).message });
     }
