@@ -352,6 +352,22 @@ test('a song is made where temporary files lie on another disk; what was read be
   process.env = usual;
 });
 
+test('files of one session begin where they were recorded', () => {
+  const tone = (name: string, frame: number) =>
+    execFileSync('ffmpeg', [
+      ...['-v', 'error', '-y', '-f', 'lavfi', '-i', `sine=${300 + frame / 100}:r=48000:d=0.5`],
+      ...['-write_bext', '1', '-metadata', `time_reference=${frame}`, at(name)],
+    ]);
+  tone('First.wav', 480000);
+  tone('Later.wav', 480000 + 48000 * 1.5);
+  const id = orvid('new', 'Session', at('First.wav'), at('Later.wav')).out.trim();
+  const [line] = (JSON.parse(orvid('songs', '--json').out) as { id: string; lengthSeconds: number }[]).filter(
+    (song) => song.id === id,
+  );
+  // A second and a half of silence, then half a second of sound.
+  expect(line.lengthSeconds).toBeCloseTo(2, 6);
+});
+
 test('sections that a program has written become an equalizer file; what is none is refused', () => {
   writeFileSync(at('s.csv'), orvid('sections', 'a.orvid-eq.json', '--rate', '48000').out);
   const { out, err } = orvid('fit', 's.csv', '--rate', '48000');

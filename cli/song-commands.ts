@@ -1,7 +1,7 @@
 import { constants, copyFile, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { OrvidError } from '@/core/errors';
-import { writeLength } from '@/core/formats';
+import { startsOf, writeLength } from '@/core/formats';
 import { plainProof } from '@/core/proof';
 import { recallCsv, recallJson, recallMarkdown, recallOf, recallPage } from '@/core/recall';
 import { emptySong, MOST_TRACKS, newId, newTrack, type Song } from '@/core/song';
@@ -12,6 +12,7 @@ import { closeDatabase } from '@/server/database/client';
 import { eachFile } from '@/server/import/at-once';
 import { piecesOf, type Piece } from '@/server/import/pieces';
 import { readRecording, type ReadRecording } from '@/server/import/read-recording';
+import { wavFacts } from '@/server/import/split-wav';
 import { makeProof } from '@/server/proof/make-proof';
 import { proofTask } from '@/server/proof/proof-job';
 import { clearancesOf } from '@/server/render/clearances';
@@ -47,7 +48,8 @@ export async function songs(asJson: boolean): Promise<void> {
 }
 
 /**
- * A song of recordings, in the order of their names; of a WAV file with many channels each is a track.
+ * A song of recordings, in the order of their names; of a WAV file with many channels each is a track. WAV files of one session begin where
+ * they were recorded.
  * @throws OrvidError `unreadable-audio`, `invalid-input`; no song is made then
  */
 export async function newSong(title: string, files: readonly string[], rateHz: Song['rateHz']): Promise<void> {
@@ -60,8 +62,10 @@ export async function newSong(title: string, files: readonly string[], rateHz: S
   const sorted = [...files].sort((one, other) => byName.compare(path.basename(one), path.basename(other)));
   const read = new Array<(Piece & ReadRecording)[]>(sorted.length);
   try {
+    const facts = await Promise.all(sorted.map((name) => wavFacts(resolvePath(name)).catch(() => null)));
+    const starts = startsOf(facts.map((known) => known?.notes.timeReferenceSeconds ?? null));
     await eachFile(sorted, async (name, i) => {
-      read[i] = await readWhole(name, rateHz);
+      read[i] = await readWhole(name, rateHz, starts[i]);
     });
     const tracks = read
       .flat()
@@ -76,8 +80,8 @@ export async function newSong(title: string, files: readonly string[], rateHz: S
   }
 }
 
-/** Brings a file into the store, with the file itself. */
-async function readWhole(name: string, rateHz: number): Promise<(Piece & ReadRecording)[]> {
+/** Brings a file into the store, with the file itself. @param atSeconds where in the song it begins */
+async function readWhole(name: string, rateHz: number, atSeconds: number): Promise<(Piece & ReadRecording)[]> {
   const fileName = path.basename(name);
   // In the data folder: what lies on another disk cannot be put into its place in one step.
   const copy = await temporaryPath();
@@ -87,7 +91,7 @@ async function readWhole(name: string, rateHz: number): Promise<(Piece & ReadRec
       if (thrown.code === 'ENOSPC') throw thrown;
       throw new OrvidError('invalid-input', `${name}: the file cannot be read.`, 'No song was made.');
     });
-    pieces = await piecesOf(copy, { fileName }, `${copy}-piece`);
+    pieces = await piecesOf(copy, { fileName, atSeconds }, `${copy}-piece`);
     const read: (Piece & ReadRecording)[] = [];
     for (const piece of pieces)
       read.push({ ...piece, ...(await readRecording({ file: piece.file, fileName, rateHz })) });

@@ -1,7 +1,7 @@
 import { plainOrder } from '@/core/renders';
 import type { Song } from '@/core/song';
 import type { Job } from '@/server/jobs/job';
-import { bandsOf, copyOfDemo, expectTimeGoesOn, openSong, savedSong } from './support/song';
+import { AGAIN, bandsOf, copyOfDemo, expectTimeGoesOn, openSong, savedSong } from './support/song';
 import { newDataFolder } from './support/environment';
 import { OwnServer } from './support/own-server';
 import { expect, test, type Page } from './support/test';
@@ -105,11 +105,11 @@ test('edits that wait when the window is closed are there at the next visit, and
 test('a song that another window deletes is said to be deleted; what is done meanwhile is saved when it is put back', async ({
   page,
 }) => {
-  await page.request.delete(`/api/songs/${songId}`);
+  await page.request.delete(`/api/songs/${songId}`, AGAIN);
   await page.keyboard.press('m');
   await expect(page.getByText('This song was deleted; changes wait here until it is put back').first()).toBeVisible();
   await expect(gone(page)).toBeHidden();
-  await page.request.post(`/api/songs/${songId}/restore`);
+  await page.request.post(`/api/songs/${songId}/restore`, AGAIN);
   await page.reload();
   const isMuted = async () => (await savedSong(page, songId)).tracks.find(({ id }) => id === VOICE)!.muted;
   await expect.poll(isMuted).toBe(true);

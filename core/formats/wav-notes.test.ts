@@ -4,7 +4,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { wavTags } from './sound-tags';
-import { readWavNotes } from './wav-notes';
+import { readWavNotes, startsOf } from './wav-notes';
 
 const word = (value: number) => [0, 8, 16, 24].map((by) => (value >> by) & 255);
 const letters = (value: string) => [...value].map((letter) => letter.charCodeAt(0));
@@ -106,4 +106,15 @@ test('names of channels are read from iXML, by their places in the file', async 
   const xml = `<?xml version="1.0"?><BWFXML><TRACK_LIST><TRACK_COUNT>3</TRACK_COUNT>${track(2, 'Low &amp; high')}${track(1, 'Kick')}${track(3, '')}</TRACK_LIST></BWFXML>`;
   expect((await notes(wav(format(48000), ixml(xml)))).channelNames).toEqual(['Kick', 'Low & high', '']);
   expect((await notes(wav(format(48000), ixml('<TRACK><NAME>')))).channelNames).toEqual([]);
+});
+
+test('files of one session begin where they were recorded, the earliest at the beginning', () => {
+  expect(startsOf([36000, 36002.5, 36000])).toEqual([0, 2.5, 0]);
+});
+
+test('where one of them does not say it, or they are too far apart, all begin with the song; so does one alone', () => {
+  expect(startsOf([36000, null])).toEqual([0, 0]);
+  expect(startsOf([0, 36000])).toEqual([0, 0]);
+  expect(startsOf([36000])).toEqual([0]);
+  expect(startsOf([])).toEqual([]);
 });

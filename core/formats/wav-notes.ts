@@ -119,3 +119,15 @@ function readLabels(body: Uint8Array, view: DataView, labels: Map<number, string
     at += 8 + length + (length % 2);
   }
 }
+
+/** Recordings of one session lie within so long of each other; what says otherwise counts from elsewhere. */
+const MOST_APART_SECONDS = 3600;
+
+/** Where files begin, by what they say of where they were recorded: the earliest at the beginning. 0 where not all of them say it. */
+export function startsOf(references: readonly (number | null)[]): number[] {
+  const known = references.filter((seconds): seconds is number => seconds !== null);
+  const first = Math.min(...known);
+  const isSession =
+    references.length > 1 && known.length === references.length && Math.max(...known) - first <= MOST_APART_SECONDS;
+  return references.map((seconds) => (isSession ? seconds! - first : 0));
+}

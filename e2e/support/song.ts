@@ -2,7 +2,7 @@ import { expect, type APIRequestContext, type Locator, type Page } from '@playwr
 import { firstEqualizer, type Band, type Song } from '@/core/song';
 
 /** The server may just be closing the connection that an earlier request has left open. */
-const AGAIN = { maxRetries: 2 };
+export const AGAIN = { maxRetries: 2 };
 
 /** A copy of the demo song of one's own. @returns its id */
 export async function copyOfDemo(request: APIRequestContext): Promise<string> {

@@ -1,4 +1,4 @@
-import { readWavNotes, type WavNotes } from '@/core/formats';
+import { readWavNotes, type WavNotes, startsOf } from '@/core/formats';
 import { newId, rememberElsewhere } from '@/core/song';
 import type { Desk } from '../../window/desk/desk';
 import { tell } from '../../window/notices/notices';
@@ -29,18 +29,6 @@ function notesOf(file: File): Promise<WavNotes> {
   const readAt = async (from: number, length: number) =>
     new Uint8Array(await file.slice(from, from + length).arrayBuffer());
   return readWavNotes(readAt, file.size).catch(() => NO_NOTES);
-}
-
-/** Recordings of one session lie within so long of each other; what says otherwise counts from elsewhere. */
-const MOST_APART_SECONDS = 3600;
-
-/** Where files begin, by what they say of where they were recorded: the earliest at the beginning. 0 where not all of them say it. */
-export function startsOf(references: readonly (number | null)[]): number[] {
-  const known = references.filter((seconds): seconds is number => seconds !== null);
-  const first = Math.min(...known);
-  const isSession =
-    references.length > 1 && known.length === references.length && Math.max(...known) - first <= MOST_APART_SECONDS;
-  return references.map((seconds) => (isSession ? seconds! - first : 0));
 }
 
 const isZip = (name: string) => /\.zip$/i.test(name);
