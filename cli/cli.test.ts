@@ -12,10 +12,10 @@ const at = (name: string) => path.join(folder, name);
 function orvid(...args: string[]) {
   return run('build/cli.mjs', args);
 }
-function run(program: string, args: string[]) {
+function run(program: string, args: string[], env: Record<string, string> = {}) {
   const result = spawnSync(process.execPath, [program, ...args], {
     cwd: path.resolve('.'),
-    env: { ...process.env, INIT_CWD: folder },
+    env: { ...process.env, INIT_CWD: folder, ...env },
     encoding: 'utf8',
   });
   return { code: result.status, out: result.stdout, err: result.stderr };
@@ -327,8 +327,7 @@ test('a song of recordings: made, listed, packed, unpacked beside itself, told i
 });
 
 test('a song is made where temporary files lie on another disk; what was read before is not read again; channels of a file are tracks', () => {
-  const usual = { ...process.env };
-  process.env.TMPDIR = '/dev/shm';
+  const elsewhere = (...args: string[]) => run('build/cli.mjs', args, { TMPDIR: '/dev/shm' });
   expect(statSync('/dev/shm').dev).not.toBe(statSync(folder).dev);
   const tones = [210, 330, 470].map((hz) => Float64Array.from({ length: 24000 }, (_, n) => Math.sin((n * hz) / 7639)));
   writeWavFile('Kit.wav', tones);
@@ -336,7 +335,7 @@ test('a song is made where temporary files lie on another disk; what was read be
   const pages = path.join(folder, 'audio', 'pages');
   const written = () => readdirSync(pages).map((name) => [name, statSync(path.join(pages, name)).ino]);
   const before = written();
-  const first = orvid('new', 'Kit', at('Pair.wav'), at('Kit.wav'));
+  const first = elsewhere('new', 'Kit', at('Pair.wav'), at('Kit.wav'));
   expect(first).toMatchObject({ code: 0, err: '' });
   const now = written();
   expect(now).toHaveLength(before.length + 4);
@@ -344,12 +343,11 @@ test('a song is made where temporary files lie on another disk; what was read be
   const places = ['## Kit 1', '## Kit 2', '## Kit 3', '## Pair'].map((title) => sheet.indexOf(title));
   expect(places).toEqual([...places].sort((one, other) => one - other));
   expect(places[0]).toBeGreaterThan(0);
-  expect(orvid('new', 'Kit again', at('Kit.wav'), at('Pair.wav'))).toMatchObject({ code: 0, err: '' });
+  expect(elsewhere('new', 'Kit again', at('Kit.wav'), at('Pair.wav'))).toMatchObject({ code: 0, err: '' });
   expect(written()).toEqual(now);
   expect(readdirSync(path.join(folder, 'incoming'))).toEqual([]);
   const many = Array.from({ length: 201 }, () => at('Kit.wav'));
   expect(orvid('new', 'Many', ...many)).toMatchObject({ code: 1, err: expect.stringContaining('at most 200 tracks') });
-  process.env = usual;
 });
 
 test('files of one session begin where they were recorded', () => {
