@@ -161,6 +161,8 @@ export const LaneHead = memo(function LaneHead({
       >
         {name}
       </Name>
+      {kind === 'track' && !isLow && <FrozenSign stripId={stripId} />}
+      {kind === 'track' && !isLow && <KinSign stripId={stripId} />}
       {kind !== 'master' && !isLow && (
         <>
           <LaneToggle
@@ -191,8 +193,6 @@ export const LaneHead = memo(function LaneHead({
           </span>
         </>
       )}
-      {kind === 'track' && !isLow && <FrozenSign stripId={stripId} />}
-      {kind === 'track' && !isLow && <KinSign stripId={stripId} />}
       {kind !== 'master' && !isLow && <ClearanceFigure stripId={stripId} name={name} />}
       {!isLow && (
         <ValueField

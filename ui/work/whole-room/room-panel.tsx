@@ -77,23 +77,26 @@ export function RoomPanel() {
         <Review />
       ) : (
         <>
-          {claims === 0 ? (
+          {claims === 0 && (
             <p role="status">
               No track has a claim yet: claim a range for those that are to be heard, and room is made there.
             </p>
-          ) : (
-            <Button $strong onPress={() => openWholeRoom(desk)}>
-              Work it out{chosen > 0 && ` for the ${chosen} chosen`}
-            </Button>
           )}
-          {without > 0 && (
-            <Button
-              data-hint="Where each is to be heard, from what it is and its spectrum; one step of undo"
-              onPress={() => void proposeClaims(desk, claimless(songOf(desk)))}
-            >
-              {claims === 0 ? 'Propose claims for all' : `Propose claims for the ${without} without`}
-            </Button>
-          )}
+          <PanelLine>
+            {claims > 0 && (
+              <Button $strong onPress={() => openWholeRoom(desk)}>
+                Work it out{chosen > 0 && ` for the ${chosen} chosen`}
+              </Button>
+            )}
+            {without > 0 && (
+              <Button
+                data-hint="Where each is to be heard, from what it is and its spectrum; one step of undo"
+                onPress={() => void proposeClaims(desk, claimless(songOf(desk)))}
+              >
+                {claims === 0 ? 'Propose claims for all' : `Propose claims for the ${without} without`}
+              </Button>
+            )}
+          </PanelLine>
         </>
       )}
     </PanelBody>
