@@ -10,6 +10,7 @@ export type ErrorCode =
   | 'cancelled'
   | 'disk-full'
   | 'unwritable'
+  | 'disk-failing'
   | 'database-damaged'
   | 'internal';
 
@@ -41,6 +42,12 @@ const FAULTS: readonly (readonly [codes: RegExp, code: ErrorCode, message: strin
     'What was saved is kept. Make room, then do it again.',
   ],
   [
+    /EIO|SQLITE_IOERR/,
+    'disk-failing',
+    'The disk reports an error: something on it could not be read or written.',
+    'What was saved before is kept as far as the disk can be read. Make a backup onto another disk.',
+  ],
+  [
     /EROFS|SQLITE_READONLY/,
     'unwritable',
     'The data folder cannot be written to.',
@@ -70,5 +77,5 @@ export function asOrvidError(thrown: unknown): OrvidError {
 }
 
 /** True where not the request is at fault but where it should have been written: done again later, it may well be taken. */
-export const isOfStorage = ({ code }: OrvidError): boolean =>
-  ['internal', 'disk-full', 'unwritable', 'database-damaged'].includes(code);
+export const isOfStorage = ({ code }: Pick<OrvidError, 'code'>): boolean =>
+  ['internal', 'disk-full', 'disk-failing', 'unwritable', 'database-damaged'].includes(code);

@@ -82,6 +82,24 @@ test('the same file twice is asked about: left out at first, added again on requ
   expect(tracks[1].audioId).toBe(tracks[0].audioId);
 });
 
+test('files for which the disk had no room are named, and come in when they are tried again', async ({
+  page,
+  request,
+}) => {
+  const songId = await emptySong(request, 'No room');
+  await openSong(page, songId);
+  const error = { code: 'disk-full', message: 'The disk is full: nothing more can be written.' };
+  await page.route('**/imports?*', (route) => route.fulfill({ status: 507, json: { error } }));
+  await drop(page, ['Viola.flac', 'Long take.wav']);
+  for (const name of ['Viola.flac', 'Long take.wav'])
+    await expect(page.getByRole('alert', { name })).toContainText(`“${name}”: The disk is full`);
+  await page.unroute('**/imports?*');
+  await page.getByRole('button', { name: 'Try all again' }).click();
+  await expect(page.getByRole('alert', { name: 'Viola.flac' })).toBeHidden();
+  await expect(page.getByText('2 tracks')).toBeVisible();
+  expect((await savedSong(page, songId)).tracks.map(({ name }) => name)).toEqual(['Long take', 'Viola']);
+});
+
 test('an import can be cancelled while it goes on, and leaves nothing', async ({ page, request }) => {
   const songId = await emptySong(request, 'Cancel');
   await openSong(page, songId);

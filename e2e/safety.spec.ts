@@ -105,16 +105,19 @@ test('while the server cannot be reached, edits wait in the window, and are kept
   expect(bandsOf(await savedSong(page, songId), 'lead-voice')[0].enabled).toBe(false);
 });
 
-test('while the disk of the server is full, edits wait in the window and are not taken back, and are kept when there is room', async ({
+test('while the disk of the server is full or fails, edits wait in the window, which says why, and are kept when it can be written', async ({
   page,
   request,
 }) => {
   const songId = await copyOfDemo(request);
-  const error = { code: 'disk-full', message: 'The disk is full: nothing more can be written.' };
+  const foot = page.locator('footer');
+  let error = { code: 'disk-failing', message: 'The disk reports an error.' };
   await page.route('**/edits', (route) => route.fulfill({ status: 507, json: { error } }));
   await openSong(page, songId);
   await page.keyboard.press('o');
-  await expect(page.locator('footer')).toContainText('The disk of the server is full; changes wait here');
+  await expect(foot).toContainText('The server cannot save; changes wait here. The disk reports an error.');
+  error = { code: 'disk-full', message: 'The disk is full: nothing more can be written.' };
+  await expect(foot).toContainText('The disk of the server is full; changes wait here');
   await expect(page.getByRole('button', { name: 'Band A on or off' })).toHaveText('Off');
   await page.unroute('**/edits');
   await expect(page.getByText(/^Saved, revision 1$/)).toBeVisible();

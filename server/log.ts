@@ -1,11 +1,20 @@
 import { createWriteStream, existsSync, mkdirSync, renameSync, statSync, type WriteStream } from 'node:fs';
 import path from 'node:path';
 import pino from 'pino';
+import { singleton } from './singleton';
 
 const LARGEST_BYTES = 4 * 2 ** 20;
 const FILES_KEPT = 3;
 
-let file: { path: string; stream: WriteStream; bytes: number } | null = null;
+const OPENED_AGAIN_AFTER_MS = 10_000;
+
+/** The file of the log; the framework loads this module more than once, and all of them write to the same one. */
+const target = singleton('log-file', () => ({
+  path: undefined as string | undefined,
+  stream: null as WriteStream | null,
+  bytes: 0,
+  failedAt: 0,
+}));
 
 /** Moves full files on: orvid.log, orvid.1.log, orvid.2.log. */
 function rotate(at: string): void {
@@ -15,27 +24,43 @@ function rotate(at: string): void {
 }
 
 function openStream(at: string): void {
+  mkdirSync(path.dirname(at), { recursive: true });
   const bytes = existsSync(at) ? statSync(at).size : 0;
   if (bytes > LARGEST_BYTES) rotate(at);
   const stream = createWriteStream(at, { flags: 'a' });
-  // A full disk must not end the server; the terminal still tells.
-  stream.on('error', () => (file = null));
-  file = { path: at, stream, bytes: bytes > LARGEST_BYTES ? 0 : bytes };
+  // A full disk must not end the server: the terminal tells all until the file can be written again.
+  stream.on('error', () => {
+    if (target.stream === stream) Object.assign(target, { stream: null, failedAt: Date.now() });
+  });
+  Object.assign(target, { path: at, stream, bytes: bytes > LARGEST_BYTES ? 0 : bytes });
+}
+
+/** The file that lines go to now; one that failed is opened again after a while. */
+function openedStream(): WriteStream | null {
+  if (!target.stream && target.path && Date.now() - target.failedAt > OPENED_AGAIN_AFTER_MS)
+    try {
+      openStream(target.path);
+    } catch {
+      target.failedAt = Date.now();
+    }
+  return target.stream;
 }
 
 /** A line of the log: to its file, and of errors a word to the terminal. Without a file all goes to the terminal. */
 function write(line: string): void {
-  if (!file) {
+  const stream = openedStream();
+  if (!stream) {
     process.stderr.write(line);
     return;
   }
-  file.stream.write(line);
-  file.bytes += line.length;
+  stream.write(line);
+  target.bytes += line.length;
   const { level, msg, error } = JSON.parse(line) as { level: number; msg: string; error?: { message?: string } };
-  if (level >= 50) console.error(`Error: ${[msg, error?.message].filter(Boolean).join(': ')} (${file.path} has more)`);
-  if (file.bytes > LARGEST_BYTES) {
-    file.stream.end();
-    openStream(file.path);
+  if (level >= 50)
+    console.error(`Error: ${[msg, error?.message].filter(Boolean).join(': ')} (${target.path} has more)`);
+  if (target.bytes > LARGEST_BYTES) {
+    stream.end();
+    openStream(target.path!);
   }
 }
 
@@ -47,9 +72,8 @@ export const log = pino(
 /** Writes the log to a file from now on. */
 export function openLogFile(at: string): void {
   if (log.level === 'silent') return;
-  mkdirSync(path.dirname(at), { recursive: true });
   openStream(at);
 }
 
 /** Where a person finds it; undefined where it goes to the terminal. */
-export const logFile = (): string | undefined => file?.path;
+export const logFile = (): string | undefined => (target.stream ? target.path : undefined);

@@ -3,7 +3,7 @@ import { PAGE_FRAMES, unpackSamples } from '@/core/engine';
 import type { Suspect } from '@/core/suspects';
 import { SuspectFinder } from '@/core/suspects/finder';
 import { RecordingAnalyser, type MeasuredRecording } from '@/core/measure';
-import { checkPage, pageExtent, unopenable, type PageFile } from './page-file';
+import { pageExtent, readPageBytes, unopenable, type PageFile } from './page-file';
 
 /** A recording of the store, for a worker thread. */
 export interface StoredRecording {
@@ -29,9 +29,8 @@ export async function* pagesOf(
   });
   try {
     for (let page = first; page <= last && page * PAGE_FRAMES < lengthFrames; page++) {
-      const { frames, bytes: size, offset } = pageExtent(page, channels, lengthFrames, pages.bits);
-      const bytes = new Uint8Array(size);
-      checkPage(pages, page, bytes, (await file.read(bytes, 0, size, offset)).bytesRead);
+      const { frames, ...extent } = pageExtent(page, channels, lengthFrames, pages.bits);
+      const bytes = await readPageBytes(file, pages, page, extent);
       const samples = new Float32Array(frames * channels);
       unpackSamples(bytes, pages.bits, samples);
       const sides = Array.from({ length: channels }, (_, c) => samples.subarray(c * frames, (c + 1) * frames));

@@ -1,4 +1,4 @@
-import { existsSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
 import { PAGE_FRAMES, unpackSamples } from '@/core/engine';
 import { PcmEncoder, wavHeader } from '@/core/formats';
 import { eq } from 'drizzle-orm';
@@ -44,6 +44,12 @@ function damage(file: string, at = (PAGE_FRAMES + 100) * SAMPLE_BYTES): void {
   writeFileSync(file, bytes);
 }
 
+/** A file that opens, and of which the system reports an error of the device (EIO) when it is read: address 0 of a process is nowhere. */
+function unreadable(file: string): void {
+  rmSync(file);
+  symlinkSync('/proc/self/mem', file);
+}
+
 async function rendered(songId: string) {
   const [{ id }] = await startRenders(songId, plainOrder);
   await jobsEnded();
@@ -55,6 +61,7 @@ test.each([
   ['it is cut short', (file: string) => truncateSync(file, PAGE_FRAMES * SAMPLE_BYTES + 10)],
   ['it is emptied', (file: string) => truncateSync(file, 0)],
   ['it is gone', (file: string) => rmSync(file)],
+  ['the disk cannot read it', unreadable],
 ])('pages of which %s are made anew from the original, unasked: read, rendered, measured', async (what, harm) => {
   const { songId, audioId } = await recorded(200 + what.length);
   const whole = readFileSync(pagesPath(audioId));
@@ -111,6 +118,8 @@ test('what was measured is measured again where its file or its line in the data
     await readSuspects(audioId),
   ];
   damage(bandLevelsPath(audioId), 200);
+  expect(await readBandLevels(audioId)).toEqual(levels);
+  unreadable(bandLevelsPath(audioId));
   expect(await readBandLevels(audioId)).toEqual(levels);
   truncateSync(suspectsPath(audioId), 5);
   expect(await readSuspects(audioId)).toEqual(suspects);

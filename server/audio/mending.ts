@@ -8,7 +8,7 @@ import { runInWorker } from '../workers/pool';
 import { crc32Text } from './checksum';
 import { findFrozen, frozenDamaged } from './frozen';
 import type { StoredRecording } from './measure-recording';
-import { checkPage, checksumOf, pageExtent, unopenable } from './page-file';
+import { checksumOf, pageExtent, readPageBytes, unopenable } from './page-file';
 import {
   discard,
   keepWritten,
@@ -28,18 +28,15 @@ import {
 
 /** One page of a recording's samples: planar, packed as its pages are. @throws OrvidError `damaged` */
 async function readChecked({ pages, channels, lengthFrames }: StoredRecording, page: number): Promise<Uint8Array> {
-  const { bytes: size, offset } = pageExtent(page, channels, lengthFrames, pages.bits);
-  const bytes = new Uint8Array(size);
   const file = await open(pages.path, 'r').catch((thrown: unknown) => {
     log.error({ error: thrown, path: pages.path }, 'pages could not be opened');
     throw unopenable(pages, thrown);
   });
   try {
-    checkPage(pages, page, bytes, (await file.read(bytes, 0, size, offset)).bytesRead);
+    return await readPageBytes(file, pages, page, pageExtent(page, channels, lengthFrames, pages.bits));
   } finally {
     await file.close();
   }
-  return bytes;
 }
 
 /** @returns what is wrong with the pages of a recording; null where they are whole */
@@ -70,6 +67,8 @@ async function makeAnew(row: AudioRow, found: OrvidError): Promise<void> {
     log.warn({ audioId: row.id, name: row.originalName }, 'a damaged recording was made anew from its original');
   } catch (thrown) {
     log.error({ error: thrown, audioId: row.id }, 'a damaged recording could not be made anew');
+    // A disk that is full or cannot be written to says nothing about the original.
+    if (['disk-full', 'unwritable'].includes(asOrvidError(thrown).code)) throw thrown;
     throw new OrvidError(
       'damaged',
       `${found.message} The file that it came from cannot be read either.`,

@@ -1,3 +1,4 @@
+import type { FileHandle } from 'node:fs/promises';
 import { PAGE_FRAMES, packedBytes, type SampleBits } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
 import { writeTime } from '@/core/formats';
@@ -46,6 +47,25 @@ export function checkPage(file: PageFile, page: number, bytes: Uint8Array, bytes
     'damaged',
     `“${file.name}”: its recording is damaged from ${writeTime((page * PAGE_FRAMES) / file.rateHz)}.`,
   );
+}
+
+/** A disk that cannot read a place has read nothing of it. @throws what is no error of the disk */
+export function nothingRead(thrown: unknown): number {
+  if ((thrown as NodeJS.ErrnoException).code !== 'EIO') throw thrown;
+  return 0;
+}
+
+/** The bytes of a page as they lie in its file. @throws OrvidError `damaged` */
+export async function readPageBytes(
+  handle: FileHandle,
+  file: PageFile,
+  page: number,
+  { bytes: size, offset }: { bytes: number; offset: number },
+): Promise<Uint8Array> {
+  const bytes = new Uint8Array(size);
+  const read = handle.read(bytes, 0, size, offset).then(({ bytesRead }) => bytesRead);
+  checkPage(file, page, bytes, await read.catch(nothingRead));
+  return bytes;
 }
 
 /** What is said of pages that cannot be opened. */

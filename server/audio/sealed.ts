@@ -17,19 +17,23 @@ export async function writeSealed(file: string, content: Uint8Array): Promise<vo
   }
 }
 
+const measuredDamaged = () => new OrvidError('damaged', 'A file of what was measured is damaged.');
+
 /** @returns what was written; undefined where there is no such file. @throws OrvidError `damaged` */
 export async function readSealed(file: string): Promise<Uint8Array | undefined> {
   let bytes: Buffer;
   try {
     bytes = await readFile(file);
   } catch (thrown) {
-    if ((thrown as NodeJS.ErrnoException).code === 'ENOENT') return undefined;
+    const { code } = thrown as NodeJS.ErrnoException;
+    if (code === 'ENOENT') return undefined;
+    if (code === 'EIO') throw measuredDamaged();
     throw thrown;
   }
   const head = HEAD.exec(bytes.subarray(0, 64).toString('latin1'));
   const content = bytes.subarray(head?.[0].length ?? 0);
   if (!head || content.length !== Number(head[2]) || crc32Text(content) !== head[1])
-    throw new OrvidError('damaged', 'A file of what was measured is damaged.');
+    throw measuredDamaged();
   return content;
 }
 

@@ -16,6 +16,7 @@ const STATUS: Record<ErrorCode, number> = {
   cancelled: 499,
   'disk-full': 507,
   unwritable: 503,
+  'disk-failing': 503,
   'database-damaged': 500,
   internal: 500,
 };

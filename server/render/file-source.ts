@@ -1,6 +1,6 @@
 import { closeSync, openSync, readSync } from 'node:fs';
 import { PAGE_FRAMES, PagedSource, unpackSamples } from '@/core/engine';
-import { checkPage, pageExtent, unopenable, type PageFile } from '../audio/page-file';
+import { checkPage, nothingRead, pageExtent, unopenable, type PageFile } from '../audio/page-file';
 
 /** Pages that a track keeps in memory while a file is rendered: the one in use and the one before. */
 const PAGES_KEPT = 2;
@@ -69,10 +69,18 @@ export class FileSource {
     }
     const samples = room?.length === size ? room : new Float32Array(size);
     if (this.packed.length !== bytes) this.packed = new Uint8Array(bytes);
-    checkPage(this.pages, page, this.packed, readSync(this.file, this.packed, 0, bytes, offset));
+    checkPage(this.pages, page, this.packed, this.readPacked(bytes, offset));
     unpackSamples(this.packed, this.pages.bits, samples);
     this.paged.setPage(page, samples);
     this.loaded.push({ page, samples });
+  }
+
+  private readPacked(bytes: number, offset: number): number {
+    try {
+      return readSync(this.file, this.packed, 0, bytes, offset);
+    } catch (thrown) {
+      return nothingRead(thrown);
+    }
   }
 
   close(): void {

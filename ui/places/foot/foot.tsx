@@ -19,20 +19,20 @@ const SAVED: Record<SavedState, string> = {
   saving: 'Saving …',
   unreachable: 'The server cannot be reached; changes wait here',
   full: 'The disk of the server is full; changes wait here until there is room',
-  unable: 'The server cannot save, its log says why; changes wait here',
+  unable: 'The server cannot save; changes wait here.',
   deleted: 'This song was deleted; changes wait here until it is put back',
 };
 const PLAIN_HINT = 'Ctrl K lists every command and its key';
 
 /** Saved state, a hint for what is under the pointer or focused, sample rate, engine load. */
 export function Foot() {
-  const saved = useSaved((store) => store.saved);
+  const { saved, why } = useSaved();
   const revision = useSongStore((store) => store.state.revision);
   const rateHz = useSong((song) => song.rateHz);
   return (
     <Line>
-      <Saved $problem={isAbsent(saved)}>
-        {saved === 'saved' ? `${SAVED.saved}, revision ${revision}` : SAVED[saved]}
+      <Saved $problem={isAbsent(saved)} title={why || undefined}>
+        {saved === 'saved' ? `${SAVED.saved}, revision ${revision}` : `${SAVED[saved]} ${why}`.trimEnd()}
       </Saved>
       <Hint />
       <Announcer />
@@ -145,6 +145,9 @@ const Line = styled.footer`
   white-space: nowrap;
 `;
 const Saved = styled.span<{ $problem: boolean }>`
+  max-width: 66vw;
+  overflow: hidden;
+  text-overflow: ellipsis;
   padding-left: 18px;
   ${({ $problem }) => $problem && 'color: var(--accent); font-weight: 600;'}
 `;

@@ -7,10 +7,10 @@ import { request } from '../server/request';
 import { liveSong } from '../song/live-song';
 import { confirmEdit, forgetPending, rebase, type PendingEdit } from '../song/song-state';
 import { LeftEdits, songsWithLeftEdits, takeLeftEdits } from './left-edits';
-import { absenceOf, Outbox, type Absence, type Outcome, type SavedState } from './outbox';
+import { Outbox, type Absence, type Outcome, type SavedState } from './outbox';
 
-/** Whether the work is safe. */
-export const useSaved = deskStore<{ saved: SavedState }>(() => () => ({ saved: 'saved' }));
+/** Whether the work is safe; `why`: what a server that is unable to save said. */
+export const useSaved = deskStore<{ saved: SavedState; why: string }>(() => () => ({ saved: 'saved', why: '' }));
 
 type SongEvent = { type: 'edit'; revision: number; editId: string; edit: Edit } | { type: 'job'; job: JobView };
 
@@ -32,18 +32,18 @@ export function sendLeftEdits(): void {
 const ABSENT: Record<Absence, string> = {
   unreachable: 'The server cannot be reached.',
   full: 'The disk of the server is full.',
-  unable: 'The server cannot save; its log says why.',
+  unable: 'The server cannot save.',
   deleted: 'This song was deleted.',
 };
 
 /** Waits until the server has all that was done here. @throws OrvidError when it cannot be reached, or the song was deleted */
 export function whenSaved(desk: Desk): Promise<void> {
   return new Promise((resolve, reject) => {
-    const look = ({ saved }: { saved: SavedState }) => {
+    const look = ({ saved, why }: { saved: SavedState; why: string }) => {
       if (saved === 'saving') return false;
       if (saved === 'saved') resolve();
       else
-        reject(new OrvidError('internal', ABSENT[saved], 'What was done here is kept, and saved when that is over.'));
+        reject(new OrvidError('internal', [ABSENT[saved], why].filter(Boolean).join(' '), 'What was done here is kept, and saved when that is over.'));
       return true;
     };
     if (look(useSaved.of(desk))) return;
@@ -123,7 +123,7 @@ export function openLink(desk: Desk): void {
     try {
       await request('GET', `/api/songs/${songId}`);
     } catch (error) {
-      if (failures > 1) outbox.sleep(absenceOf(error));
+      if (failures > 1) outbox.sleep(error);
     }
   }
 
@@ -133,7 +133,7 @@ export function openLink(desk: Desk): void {
       live.take(forgetPending(live.state, id));
       tellError(desk, { message: `A change could not be kept. ${message}`, kept });
     },
-    onState: (saved) => useSaved.api(desk).setState({ saved }),
+    onState: (saved, why) => useSaved.api(desk).setState({ saved, why }),
   });
 
   function listen(): void {

@@ -3,7 +3,7 @@ import type { Edit } from '@/core/song';
 import type { PendingEdit } from '../song/song-state';
 import { LeftEdits, songsWithLeftEdits, takeLeftEdits } from './left-edits';
 import { Unreachable } from '../server/request';
-import { Outbox, type Absence, type Post } from './outbox';
+import { Outbox, type Post } from './outbox';
 
 /** The browser's storage, as far as it is used. */
 class Memory {
@@ -40,7 +40,7 @@ function setUp(answer: Post) {
   outbox.listen({
     onAccepted: ({ id }, revision) => told.push(`${id} is ${revision}`),
     onRefused: ({ id }, { message }) => told.push(`${id} refused: ${message}`),
-    onState: (state) => told.push(state),
+    onState: (state, why) => told.push(why ? `${state}: ${why}` : state),
   });
   return { outbox, storage, posts, told };
 }
@@ -92,9 +92,10 @@ test('forty edits while the server is gone make a handful of requests, farther a
   expect(told.at(-1)).toBe('saved');
 });
 
-test.each<[ErrorCode, Absence]>([
+test.each<[ErrorCode, string]>([
   ['disk-full', 'full'],
-  ['internal', 'unable'],
+  ['disk-failing', 'unable: no'],
+  ['internal', 'unable: no'],
 ])('edits wait, and are not taken back, while the server cannot write (%s)', async (code, absence) => {
   let isOver = false;
   const { outbox, told, storage } = setUp((sent) =>

@@ -14,7 +14,7 @@ export type SavedState = 'saved' | 'saving' | Absence;
 export type Absence = 'unreachable' | 'full' | 'unable' | 'deleted';
 
 /** What an error of the server says about the song's edits. */
-export function absenceOf(error: unknown): Absence {
+function absenceOf(error: unknown): Absence {
   if (!(error instanceof OrvidError) || error instanceof Unreachable) return 'unreachable';
   if (error.code === 'not-found') return 'deleted';
   return error.code === 'disk-full' ? 'full' : 'unable';
@@ -23,7 +23,8 @@ export function absenceOf(error: unknown): Absence {
 export interface OutboxListener {
   onAccepted: (edit: PendingEdit, revision: number) => void;
   onRefused: (edit: PendingEdit, reason: Pick<OrvidError, 'message' | 'kept'>) => void;
-  onState: (state: SavedState) => void;
+  /** @param why what the server said, where it is `unable` */
+  onState: (state: SavedState, why: string) => void;
 }
 
 /** @throws OrvidError; of a code in {@link REFUSALS} where the server does not want the request, of another where it could not be had */
@@ -79,13 +80,19 @@ export class Outbox {
     clearTimeout(this.timer);
     this.timer = undefined;
     this.failures = 0;
-    if (this.isEmpty) this.listener?.onState('saved');
+    if (this.isEmpty) this.tell('saved');
     else void this.send();
   }
 
   /** Why nothing can be saved, as another request has found out. */
-  sleep(state: Absence): void {
-    this.listener?.onState(state);
+  sleep(error: unknown): Absence {
+    const absence = absenceOf(error);
+    this.tell(absence, absence === 'unable' ? (error as OrvidError).message : '');
+    return absence;
+  }
+
+  private tell(state: SavedState, why = ''): void {
+    this.listener?.onState(state, why);
   }
 
   private keep(waiting: readonly PendingEdit[]): void {
@@ -98,15 +105,13 @@ export class Outbox {
     this.isSending = true;
     try {
       while (!this.isEmpty) {
-        this.listener?.onState('saving');
+        this.tell('saving');
         await this.sendSome();
         this.failures = 0;
       }
-      this.listener?.onState('saved');
+      this.tell('saved');
     } catch (error) {
-      const absence = absenceOf(error);
-      this.sleep(absence);
-      if (absence === 'deleted') return;
+      if (this.sleep(error) === 'deleted') return;
       const wait = Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** this.failures++);
       this.timer ??= setTimeout(() => this.tryAgain(), wait);
     } finally {

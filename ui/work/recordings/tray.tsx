@@ -16,12 +16,36 @@ export function Tray() {
   if (imports.length === 0) return null;
   return (
     <Corner aria-label="Recordings that come in">
+      <Failed imports={imports} />
       {imports.map((job) => (
         <ImportLine key={job.id} job={job} />
       ))}
     </Corner>
   );
 }
+
+/** Where several files did not come in: all of them at one press. */
+function Failed({ imports }: { imports: readonly JobView[] }) {
+  const uploads = uploadsOf(useDesk());
+  const remove = useJobs((store) => store.remove);
+  const failed = imports.filter((job) => uploads.canRetry(job));
+  if (failed.length < 2) return null;
+  return (
+    <Line role="group" aria-label="Files that did not come in">
+      <p>
+        <b>{failed.length} files did not come in</b>
+      </p>
+      <div>
+        <TextButton onPress={() => failed.forEach((job) => uploads.retry(job))}>Try all again</TextButton>
+        <TextButton onPress={() => failed.forEach(({ id }) => remove(id))}>Dismiss all</TextButton>
+      </div>
+    </Line>
+  );
+}
+
+/** What went wrong, and with which file. */
+const faultText = ({ name, error }: JobView) =>
+  [error?.message.includes(name) ? '' : `“${name}”:`, error?.message, error?.kept].filter(Boolean).join(' ');
 
 function ImportLine({ job }: { job: JobView }) {
   const desk = useDesk();
@@ -36,11 +60,14 @@ function ImportLine({ job }: { job: JobView }) {
     const isKnown = job.error?.code === 'conflict';
     return (
       <Line data-problem={!isKnown || undefined} role={isKnown ? 'group' : 'alert'} aria-label={job.name}>
-        <p>
-          {job.error?.message} {job.error?.kept}
-        </p>
+        <p>{faultText(job)}</p>
         <div>
           {isKnown && <TextButton onPress={() => uploadsOf(desk).addAgain(job)}>Add it again</TextButton>}
+          {uploadsOf(desk).canRetry(job) && (
+            <TextButton aria-label={`Try ${job.name} again`} onPress={() => uploadsOf(desk).retry(job)}>
+              Try again
+            </TextButton>
+          )}
           <TextButton onPress={() => remove(job.id)}>{isKnown ? 'Leave it out' : 'Dismiss'}</TextButton>
         </div>
       </Line>

@@ -1,4 +1,5 @@
 import { readWavNotes, type WavNotes, startsOf } from '@/core/formats';
+import { isOfStorage } from '@/core/errors';
 import { newId, rememberElsewhere } from '@/core/song';
 import type { Desk } from '../../window/desk/desk';
 import { tell } from '../../window/notices/notices';
@@ -99,10 +100,26 @@ class Uploads {
 
   /** Takes a file in although a track of the song plays it already. */
   addAgain(job: JobView): void {
-    const upload = this.sent.get(job.uploadId ?? '');
+    this.sendAgain(job, { isAgain: true });
+  }
+
+  /** True for a file that did not come in, was not at fault for it, and is still at hand in this window. */
+  canRetry({ id, uploadId, state, error }: JobView): boolean {
+    const isFault = error?.code !== undefined && !isOfStorage({ code: error.code });
+    return state === 'failed' && !isFault && this.sent.has(uploadId ?? id);
+  }
+
+  /** Sends a file anew that did not come in. */
+  retry(job: JobView): void {
+    this.sendAgain(job, {});
+  }
+
+  private sendAgain(job: JobView, changes: Partial<Upload>): void {
+    const upload = this.sent.get(job.uploadId ?? job.id);
     this.jobs.remove(job.id);
     if (!upload) return;
-    this.wait({ ...upload, id: `upload-${newId(8)}`, isAgain: true });
+    this.sent.delete(upload.id);
+    this.wait({ ...upload, ...changes, id: `upload-${newId(8)}` });
     this.startNext();
   }
 
@@ -137,7 +154,7 @@ class Uploads {
     call.open('POST', `/api/songs/${this.desk.songId}/imports?${about.toString()}`);
     call.setRequestHeader('content-type', 'application/octet-stream');
     call.upload.onprogress = ({ loaded, total }) => this.put(upload, { progress: total > 0 ? loaded / total : 0 });
-    const fail = (message: string, kept?: string) => this.put(upload, { state: 'failed', error: { message, kept } });
+    const fail = (error: JobView['error']) => this.put(upload, { state: 'failed', error });
     call.onload = () => {
       const answer = readAnswer(call.responseText);
       if (call.status === 200 && answer.job) {
@@ -145,15 +162,14 @@ class Uploads {
         // The events may have told more of it by now.
         if (!this.jobs.jobs[answer.job.id]) this.jobs.put(answer.job);
       } else {
-        const error = errorOf(answer, call.status);
-        fail(error.message, error.kept);
+        fail(errorOf(answer, call.status).toJSON());
       }
     };
     call.onerror = () =>
-      fail(
-        `“${file.name}” could not be sent: the server cannot be reached.`,
-        'The song is as it was. Drop the file again.',
-      );
+      fail({
+        message: `“${file.name}” could not be sent: the server cannot be reached.`,
+        kept: 'The song is as it was.',
+      });
     call.onloadend = () => {
       this.running.delete(id);
       this.startNext();
