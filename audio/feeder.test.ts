@@ -193,6 +193,21 @@ test('a seek asks for its goal at once, before the audio thread has told that it
   expect(asked[before].pages[0]).toBe('a.30');
 });
 
+test('what is heard until a seek is taken stays until it is', async () => {
+  const at = { frame: 10 * PAGE_FRAMES };
+  const { feeder, answerAll } = setUp(() => at.frame, 12);
+  const track = recording('a', 40);
+  feeder.need([track]);
+  feeder.playing();
+  await answerAll();
+  feeder.seek(30 * PAGE_FRAMES + 5);
+  await answerAll();
+  expect([10, 11, 12, 30].map((page) => hasPage(track, page))).toEqual([true, true, false, true]);
+  at.frame = 30 * PAGE_FRAMES + 5;
+  feeder.bring();
+  expect([10, 11].map((page) => hasPage(track, page))).toEqual([false, false]);
+});
+
 test('before it plays only what lies ahead of where it may start is brought, then everything', async () => {
   const { feeder, progress, answerAll, pagesAsked } = setUp(20 * PAGE_FRAMES);
   feeder.setLoop({ start: 20 * PAGE_FRAMES, end: 40 * PAGE_FRAMES });

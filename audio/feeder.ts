@@ -56,6 +56,8 @@ const PACE_MS = 3000;
 /** A server that has given nothing for so long does not answer. */
 const SILENT_MS = 1500;
 
+const pageOf = (frame: number) => Math.floor(frame / PAGE_FRAMES);
+
 /** Where the song stands and may stand next, in pages. */
 interface Places {
   at: number;
@@ -263,7 +265,6 @@ export class Feeder {
 
   private get places(): Places {
     if (this.goal && performance.now() > this.goal.until) this.goal = null;
-    const pageOf = (frame: number) => Math.floor(frame / PAGE_FRAMES);
     const { loop } = this;
     const { behind, ahead } = this.reach;
     return {
@@ -303,8 +304,11 @@ export class Feeder {
 
   private letGo({ kept }: NearPages): void {
     if (!kept) return;
+    // What is heard until a seek is taken stays as well.
+    const heard = pageOf(Math.max(0, this.position() - this.reach.behind));
     for (const known of this.known.values())
-      for (const page of [...known.held.keys()]) if (!kept.has(page)) this.drop(known, page);
+      for (const page of [...known.held.keys()])
+        if (!kept.has(page) && page !== heard && page !== heard + 1) this.drop(known, page);
   }
 
   /** Room for a page; what is not heard gives way, once the audio thread has let go of it. */

@@ -138,13 +138,18 @@ export class Engine {
   }
 
   /**
-   * What is played next lies elsewhere in the song, and nothing is heard at this moment: passages are taken as they are there, and samples that
-   * are not there yet are waited for half a second before they count as late.
+   * What is played next lies elsewhere in the song, or begins after a rest, and nothing is heard at this moment: passages are taken as they are
+   * there, and samples that are not there yet count as late after a second only.
    */
   jump(frame: number): void {
     this.frame = frame;
     this.tracks.jump(frame);
     if (this.song) this.mix.follow(frame, true);
+  }
+
+  /** True where the samples of every track that is heard are there, from a frame on, so many. */
+  isThere(frame: number, frames: number): boolean {
+    return this.tracks.isThere(frame, frames);
   }
 
   /** How many frames from one on may be run at once, so that every passage begins and ends at its own. @param count as many at most */

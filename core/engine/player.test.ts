@@ -7,9 +7,11 @@ import type { SampleSource } from './source';
 const RATE = 48000;
 const BLOCK = 128;
 
-function playing(sample: (n: number) => number, lengthFrames = RATE * 10): Player {
+/** A track of some samples on the left, and what plays it. */
+function setUp(sample: (n: number) => number, lengthFrames = RATE * 10, has?: SampleSource['has']) {
   const source: SampleSource = {
     channels: 1,
+    has,
     read: (frame, count, left) => {
       for (let n = 0; n < count; n++) left[n] = frame + n >= 0 ? sample(frame + n) : 0;
     },
@@ -17,8 +19,10 @@ function playing(sample: (n: number) => number, lengthFrames = RATE * 10): Playe
   const engine = new Engine(RATE, () => source);
   const track = newTrack({ audioId: '0'.repeat(64), channels: 1, lengthFrames }, { id: 't', name: 't', ink: 0 });
   engine.setSong(compileSong({ ...emptySong('Test'), tracks: [{ ...track, pan: -1 }] }));
-  return new Player(engine);
+  return { engine, player: new Player(engine) };
 }
+
+const playing = (sample: (n: number) => number): Player => setUp(sample).player;
 
 /** The greatest difference from what is wanted, from frame 400 on, where the fade is over. */
 const deviation = (out: number[], wanted: (n: number) => number) =>
@@ -76,6 +80,58 @@ test('a seek while stopped takes its place at once', () => {
   expect(heard(player, 1024)[1000]).toBeCloseTo(6000 / 1e6, 6);
 });
 
+describe('where samples are on their way', () => {
+  /** A constant, of which what lies behind a frame arrives later. */
+  function arriving(fromFrame: number) {
+    const arrived = { is: false };
+    const has = (frame: number, count: number) => arrived.is || frame + count <= fromFrame;
+    return { ...setUp(() => 0.5, RATE * 10, has), arrived };
+  }
+
+  test('a seek waits until all of them are there, and then plays from where it was meant to', () => {
+    const { player, engine, arrived } = arriving(RATE);
+    player.play();
+    heard(player, 4096);
+    player.seek(2 * RATE);
+    expect(
+      heard(player, 9600)
+        .slice(400)
+        .every((value) => value === 0),
+    ).toBe(true);
+    expect(player.position).toBe(2 * RATE);
+    arrived.is = true;
+    const out = heard(player, 9600);
+    expect(greatestStep(out)).toBeLessThan(0.01);
+    expect(deviation(out, () => 0.5)).toBe(0);
+    expect(player.position).toBe(2 * RATE + out.length);
+    expect(engine.lateCount).toBe(0);
+  });
+
+  test('so does a start; what is not there after half a second is left out, and counts as late after another', () => {
+    const { player, engine } = arriving(0);
+    player.play();
+    heard(player, 23_900);
+    expect(player.position).toBe(0);
+    heard(player, 24_000);
+    expect(player.position).toBeGreaterThan(23_700);
+    expect(engine.lateCount).toBe(0);
+    heard(player, 1000);
+    expect(engine.lateCount).toBe(1);
+  });
+
+  test('a stop ends the waiting, and the next start plays at once where they have come', () => {
+    const { player, arrived } = arriving(0);
+    player.play();
+    heard(player, 4096);
+    player.stop();
+    heard(player, RATE);
+    expect(player.isResting).toBe(true);
+    arrived.is = true;
+    player.play();
+    expect(deviation(heard(player, 1024), () => 0.5)).toBe(0);
+  });
+});
+
 test('a loop keeps its exact length, and its end flows into what lies before its start', () => {
   const loop = { start: 4800, end: 9600 };
   // A tone that fits the loop a whole number of times: a seamless loop of it is the tone itself.
@@ -127,7 +183,7 @@ test('after a stop filters may ring out, then it rests', () => {
 
 describe('what rings on after a stop', () => {
   /** A narrow boost at 40 Hz that rings for seconds, and a player of it; `tone` sounds in the first second only. */
-  function ringing(tone: (n: number) => number): Player {
+  function ringing(tone: (n: number) => number, has?: SampleSource['has']): Player {
     const band = { ...newBandSettings('bell', 40), gainDb: 30, q: 30, id: 'p', letter: 'A' };
     const track = newTrack(
       { audioId: '0'.repeat(64), channels: 1, lengthFrames: RATE * 60 },
@@ -135,6 +191,7 @@ describe('what rings on after a stop', () => {
     );
     const source: SampleSource = {
       channels: 1,
+      has,
       read: (frame, count, left) => {
         for (let n = 0; n < count; n++) left[n] = frame + n < RATE ? tone(frame + n) : 0;
       },
@@ -161,6 +218,17 @@ describe('what rings on after a stop', () => {
     // Slower than a wave of 40 Hz of what is left moves: no step anywhere.
     expect(greatestStep(tail.slice(RATE))).toBeLessThan(loudest(tail.slice(RATE)) * 0.006);
     expect(player.isResting).toBe(true);
+  });
+
+  test('goes on while a seek waits for samples', () => {
+    const player = ringing(hum, (frame, count) => frame + count <= 2 * RATE);
+    player.play();
+    heard(player, RATE);
+    player.seek(20 * RATE);
+    const tail = heard(player, 0.4 * RATE);
+    expect(player.position).toBe(20 * RATE);
+    expect(loudest(tail.slice(0.3 * RATE))).toBeGreaterThan(0.1);
+    expect(greatestStep(tail)).toBeLessThan(loudest(tail) * 0.006);
   });
 
   test('does not sound at the next start in another place', () => {

@@ -8,11 +8,16 @@ import { Tail } from './tail';
 const FADE_SECONDS = 0.006;
 /** Blocks that are run ahead in the time of one. */
 const HASTE = 8;
+/** A start and a seek wait so long, at most, until the samples of all tracks are there for the first moment. */
+const WAIT_SECONDS = 0.5;
+const MOMENT_SECONDS = 0.25;
 
 /**
  * The transport: plays, stops, seeks and loops an engine without a click. Starts, stops and seeks fade over 6 ms; the end
  * of a loop is blended over its last 8 ms into what lies before its start, so that the wrap continues the waveform, and the
  * loop keeps its exact length.
+ *
+ * A start, and a seek, wait for a moment until all tracks can begin together; then what is there is played.
  *
  * Where equalizers of linear phase make the sound late, the position is that of what is heard: a start runs the engine ahead in silence,
  * {@link HASTE} times as fast as it plays, until what is wanted comes out; the fade is taken at the output then, and what a stop cuts
@@ -25,6 +30,9 @@ export class Player {
   private seekTo = -1;
   /** Frames that the engine still runs ahead before anything is heard. */
   private ahead = 0;
+  /** Frames for which a start still waits for samples. */
+  private patience = 0;
+  private isWaiting = false;
   private nextSong: CompiledSong | null = null;
   private readonly loop: LoopPlayback;
   private readonly tail: Tail;
@@ -69,8 +77,12 @@ export class Player {
   }
 
   play(): void {
-    // What was still in the filters when it came to rest is not heard in another place of the song.
-    if (this.isResting) this.engine.reset();
+    if (this.isResting) {
+      // What was still in the filters when it came to rest is not heard in another place of the song.
+      this.engine.reset();
+      this.engine.jump(this.frame);
+    }
+    if (this.fade === 0) this.patience = WAIT_SECONDS * this.engine.rateHz;
     this.wanted = 'playing';
   }
 
@@ -90,6 +102,7 @@ export class Player {
     this.seekTo = -1;
     this.loop.forget();
     this.engine.jump(frame);
+    this.patience = WAIT_SECONDS * this.engine.rateHz;
     this.ahead = this.engine.latencyFrames;
     if (this.ahead > 0) this.engine.reset();
   }
@@ -104,6 +117,7 @@ export class Player {
     let done = 0;
     while (done < frames) {
       if (this.fade === 0) this.land();
+      this.isWaiting = this.mustWait();
       const count = this.runLength(frames - done);
       const left = done === 0 && count === frames ? outLeft : outLeft.subarray(done, done + count);
       const right = done === 0 && count === frames ? outRight : outRight.subarray(done, done + count);
@@ -112,15 +126,25 @@ export class Player {
         right.fill(0);
         this.engine.masterLevels.peak = 0;
         this.engine.masterLevels.power = 0;
-        if (!this.isResting) this.runAhead(count);
+        if (!this.isResting && !this.isWaiting) this.runAhead(count);
       } else {
         this.prepareFade(count);
         this.engine.process(this.frame, count, left, right, this.reader);
         if (this.isLate) this.fadeOutput(count, left, right);
         this.advance(count);
       }
+      if (this.isWaiting) this.patience -= count;
       done += count;
     }
+  }
+
+  /** At silence: true while a start waits for samples that are on their way. */
+  private mustWait(): boolean {
+    if (this.patience <= 0 || this.fade > 0 || this.wanted !== 'playing') return false;
+    const moment = this.loop.runLength(this.frame, Math.round(MOMENT_SECONDS * this.engine.rateHz));
+    if (!this.engine.isThere(this.frame, moment)) return true;
+    this.patience = 0;
+    return false;
   }
 
   /** At silence: a seek takes its new place, a song that shifts the latency is taken. */
@@ -134,7 +158,7 @@ export class Player {
   }
 
   private get isHeading(): 'up' | 'down' {
-    return this.wanted === 'playing' && this.seekTo < 0 && !this.nextSong ? 'up' : 'down';
+    return this.wanted === 'playing' && this.seekTo < 0 && !this.nextSong && !this.isWaiting ? 'up' : 'down';
   }
 
   /** True where linear phase makes the sound late: fades are taken at the output then. */
@@ -182,6 +206,7 @@ export class Player {
   }
 
   private advance(count: number): void {
+    if (this.isWaiting) return;
     if (this.fade > 0 || this.wanted === 'playing') this.moveOn(count);
     else if (this.isLate) {
       // What is still in the filters is forgotten: the next start begins where this one ended.

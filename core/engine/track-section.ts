@@ -13,7 +13,7 @@ import type { Sums } from './sum';
 const NONE: ReadonlySet<string> = new Set();
 const GATE_SECONDS = 0.006;
 /** After a jump missing samples do not count as late for so long. */
-const PATIENCE_SECONDS = 0.5;
+const PATIENCE_SECONDS = 1;
 
 /** How a track is read. */
 interface Read {
@@ -129,6 +129,15 @@ export class TrackSection {
     const shift = kept ?? new MovableShift(source, wasRead ? 0 : delayFrames, this.rateHz);
     shift.moveTo(delayFrames, immediately);
     return { source, shift };
+  }
+
+  /** See `Engine.isThere`. */
+  isThere(frame: number, frames: number): boolean {
+    for (let i = 0; i < this.sources.length; i++) {
+      const source = this.shifts[i] ?? this.sources[i];
+      if (this.heard[i] && source?.has && !source.has(frame, frames)) return false;
+    }
+    return true;
   }
 
   /** See `Engine.jump`. */

@@ -32,8 +32,7 @@ export async function readSealed(file: string): Promise<Uint8Array | undefined> 
   }
   const head = HEAD.exec(bytes.subarray(0, 64).toString('latin1'));
   const content = bytes.subarray(head?.[0].length ?? 0);
-  if (!head || content.length !== Number(head[2]) || crc32Text(content) !== head[1])
-    throw measuredDamaged();
+  if (!head || content.length !== Number(head[2]) || crc32Text(content) !== head[1]) throw measuredDamaged();
   return content;
 }
 

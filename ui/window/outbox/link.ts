@@ -43,7 +43,13 @@ export function whenSaved(desk: Desk): Promise<void> {
       if (saved === 'saving') return false;
       if (saved === 'saved') resolve();
       else
-        reject(new OrvidError('internal', [ABSENT[saved], why].filter(Boolean).join(' '), 'What was done here is kept, and saved when that is over.'));
+        reject(
+          new OrvidError(
+            'internal',
+            [ABSENT[saved], why].filter(Boolean).join(' '),
+            'What was done here is kept, and saved when that is over.',
+          ),
+        );
       return true;
     };
     if (look(useSaved.of(desk))) return;
