@@ -13,6 +13,7 @@ export default tseslint.config(
       'core/measure/kernel/assembly',
       'core/engine/packing/assembly',
       'core/processors/kernel/assembly',
+      'core/resample/kernel/assembly',
       'next-env.d.ts',
       'test-results',
       'playwright-report',

@@ -1,4 +1,4 @@
-/** Compiles the inner loops of the engine, of processors, of what is measured, and of how samples are packed to WebAssembly. */
+/** Compiles the inner loops of the engine, of processors, of what is measured, of other sample rates, and of how samples are packed to WebAssembly. */
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -13,6 +13,7 @@ export const KERNELS = {
   engine: { folder: 'core/engine/kernel', text: 'KERNEL_BASE64', pages: 1024 },
   measure: { folder: 'core/measure/kernel', text: 'MEASURE_KERNEL_BASE64', pages: 512 },
   packing: { folder: 'core/engine/packing', text: 'PACKING_KERNEL_BASE64', pages: 16 },
+  resample: { folder: 'core/resample/kernel', text: 'RESAMPLE_KERNEL_BASE64', pages: 256 },
   processors: { folder: 'core/processors/kernel', text: 'PROCESSORS_KERNEL_BASE64', pages: 1024 },
 };
 

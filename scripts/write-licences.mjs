@@ -7,7 +7,6 @@ import { root } from './setup.mjs';
 const INSIDE = {
   'mpg123-decoder':
     'holds mpg123 (LGPL-2.1), compiled to WebAssembly, unchanged. It is replaced by putting another build of the package in `node_modules/mpg123-decoder`: nothing of it is compiled into the application.',
-  '@alexanderolsen/libsamplerate-js': 'holds libsamplerate (BSD-2-Clause), compiled to WebAssembly.',
   '@wasm-audio-decoders/flac': 'holds libFLAC (BSD-3-Clause), compiled to WebAssembly.',
   '@wasm-audio-decoders/ogg-vorbis': 'holds libvorbis and libogg (BSD-3-Clause), compiled to WebAssembly.',
   'ogg-opus-decoder': 'holds libopus (BSD-3-Clause), compiled to WebAssembly.',

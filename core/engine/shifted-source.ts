@@ -1,33 +1,22 @@
+import { kaiser, sineCardinal } from '../filters/kaiser';
 import { MAX_BLOCK } from './kernel/layout';
 import type { Reader, SampleSource } from './source';
 
 /** What a fraction of a frame is interpolated from: so many frames, half of them on each side. */
 const TAPS = 64;
 const HALF = TAPS / 2;
-/** Of Kaiser's window: with so many taps within 0.01 dB to 0.9 of half the rate, what is above falls away. Source: J. F. Kaiser, "Nonrecursive digital filter design using the I0-sinh window function", Proc. IEEE ISCAS (1974). */
+/** Of Kaiser's window: with so many taps within 0.01 dB to 0.9 of half the rate, what is above falls away. */
 const BETA = 8;
 /** Frames that are interpolated at a time. */
 const PIECE = 1024;
 /** So many frames beside those that are asked for are read. */
 export const SHIFT_TAPS = HALF;
 
-function bessel0(x: number): number {
-  let term = 1;
-  let sum = 1;
-  for (let k = 1; term > 1e-17 * sum; k++) {
-    term *= (x / (2 * k)) ** 2;
-    sum += term;
-  }
-  return sum;
-}
-
 /** Weights of the frames from −31 on to +32 about a place that lies so far behind a frame: a windowed sine cardinal whose sum is 1. @param fraction −0.5 to 0.5 */
 function sincWeights(fraction: number): Float64Array {
   const weights = Float64Array.from({ length: TAPS }, (_, i) => {
     const x = i - (HALF - 1) - fraction;
-    const sinc = x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x);
-    const edge = x / (HALF + 1);
-    return sinc * bessel0(BETA * Math.sqrt(Math.max(0, 1 - edge * edge)));
+    return sineCardinal(x) * kaiser(x / (HALF + 1), BETA);
   });
   const sum = weights.reduce((total, weight) => total + weight, 0);
   return weights.map((weight) => weight / sum);

@@ -1,3 +1,4 @@
+import { kaiser, sineCardinal } from '../filters/kaiser';
 import { HELD_SAMPLES, measureKernel, type PeakFinder } from './kernel/kernel';
 import { FLOOR_DB } from './spectrum';
 import { toDb } from './levels';
@@ -9,16 +10,6 @@ const TAPS = TRUE_PEAK_TAPS;
 const HALF = TAPS / 2;
 const KAISER_BETA = 7;
 
-/** Modified Bessel function of the first kind, order 0. */
-function besselI0(x: number): number {
-  let [sum, term] = [1, 1];
-  for (let k = 1; term > 1e-12 * sum; k++) {
-    term *= (x / (2 * k)) ** 2;
-    sum += term;
-  }
-  return sum;
-}
-
 const isTyped = (samples: ArrayLike<number>): samples is Float64Array | Float32Array => ArrayBuffer.isView(samples);
 
 /** A windowed sinc for each place between two samples. */
@@ -26,8 +17,7 @@ export const TRUE_PEAK_PHASES: readonly Float64Array[] = Array.from({ length: OV
   const shift = (phase + 1) / OVERSAMPLING;
   const taps = Float64Array.from({ length: TAPS }, (__, n) => {
     const x = n - (HALF - 1) - shift;
-    const window = besselI0(KAISER_BETA * Math.sqrt(1 - (x / HALF) ** 2)) / besselI0(KAISER_BETA);
-    return (Math.sin(Math.PI * x) / (Math.PI * x)) * window;
+    return sineCardinal(x) * kaiser(x / HALF, KAISER_BETA);
   });
   const sum = taps.reduce((all, tap) => all + tap, 0);
   return taps.map((tap) => tap / sum);

@@ -1,16 +1,8 @@
+import { kaiser, sineCardinal } from '../filters/kaiser';
 import { dot } from './dot';
 
 /** So many samples for one: twice as many, three times over. */
 export const FACTOR = 8;
-
-function besselI0(x: number): number {
-  let [sum, term] = [1, 1];
-  for (let k = 1; term > 1e-12 * sum; k++) {
-    term *= (x / (2 * k)) ** 2;
-    sum += term;
-  }
-  return sum;
-}
 
 const KAISER_BETA = 9;
 
@@ -22,9 +14,7 @@ const KAISER_BETA = 9;
 function lowPass(length: number, corner: number, middle = (length - 1) / 2): Float64Array {
   const half = Math.max(middle, length - 1 - middle) + 1;
   const taps = Float64Array.from({ length }, (_, n) => {
-    const x = corner * (n - middle);
-    const sinc = x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x);
-    return sinc * besselI0(KAISER_BETA * Math.sqrt(1 - ((n - middle) / half) ** 2));
+    return sineCardinal(corner * (n - middle)) * kaiser((n - middle) / half, KAISER_BETA);
   });
   const sum = taps.reduce((all, tap) => all + tap, 0);
   return taps.map((tap) => tap / sum);

@@ -67,7 +67,7 @@ async function writeDecoded(
     return await withDecodedAudio(task.source, async (audio) => {
       const isConverted = audio.rateHz !== task.rateHz;
       const step = isConverted ? `converting ${audio.rateHz / 1000} to ${task.rateHz / 1000} kHz` : 'decoding';
-      const blocks = resample(audio.blocks, audio.channels, audio.rateHz, task.rateHz);
+      const blocks = resample(audio.blocks, audio.channels as 1 | 2, audio.rateHz, task.rateHz);
       const sampleBits = isConverted || audio.bits < atLeast ? 32 : audio.bits;
       const shape = { channels: audio.channels, rateHz: task.rateHz, bits: sampleBits };
       const written = await writePages(task.pages, blocks, shape, () => report(step, audio.progress()));

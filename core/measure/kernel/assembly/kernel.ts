@@ -3,95 +3,9 @@
  * twin is the package `fft.js`, and the true peak, whose twin in `true-peak.ts` gives the same numbers to the last bit. A complex number is a
  * vector of two 64-bit numbers, its real part first.
  */
-const COMPLEX: usize = 16;
-const NUMBER: usize = 8;
+import { COMPLEX, NUMBER, swapped } from './transform';
 
-/** (re, im) to (im, re) */
-@inline
-function swapped(value: v128): v128 {
-  return v128.shuffle<f64>(value, value, 1, 0);
-}
-
-/** value · (cos + i·sin) @param sine (−sin, sin) */
-@inline
-function turned(value: v128, cosine: v128, sine: v128): v128 {
-  return f64x2.add(f64x2.mul(value, cosine), f64x2.mul(swapped(value), sine));
-}
-
-@inline
-function cosineOf(twiddle: usize): v128 {
-  return v128.load64_splat(twiddle);
-}
-
-@inline
-function sineOf(twiddle: usize): v128 {
-  return f64x2.mul(v128.load64_splat(twiddle + NUMBER), f64x2(-1, 1));
-}
-
-/**
- * Discrete Fourier transform, not scaled; Stockham's self-sorting algorithm by fours. Source: C. Van Loan, Computational Frameworks for the Fast
- * Fourier Transform, 1992, 1.7.
- * @param input complex numbers; they are lost
- * @param other room for as many
- * @param twiddles e^(−2πik/size), k from 0
- * @param size a power of two, at least 4
- * @returns where the result lies: one of the two
- */
-export function transform(input: usize, other: usize, twiddles: usize, size: i32): usize {
-  const turn = f64x2(1, -1);
-  let x = input;
-  let y = other;
-  let stride: i32 = 1;
-  let length = size;
-  for (; length >= 4; length >>= 2, stride <<= 2) {
-    const quarter = length >> 2;
-    const apart = (<usize>(stride * quarter)) * COMPLEX;
-    const beside = (<usize>stride) * COMPLEX;
-    for (let p = 0; p < quarter; p++) {
-      const t1 = twiddles + (<usize>(p * stride)) * COMPLEX;
-      const t2 = twiddles + (<usize>(2 * p * stride)) * COMPLEX;
-      const t3 = twiddles + (<usize>(3 * p * stride)) * COMPLEX;
-      const c1 = cosineOf(t1);
-      const s1 = sineOf(t1);
-      const c2 = cosineOf(t2);
-      const s2 = sineOf(t2);
-      const c3 = cosineOf(t3);
-      const s3 = sineOf(t3);
-      let from = x + (<usize>(stride * p)) * COMPLEX;
-      let to = y + (<usize>(stride * 4 * p)) * COMPLEX;
-      const end = from + beside;
-      for (; from < end; from += COMPLEX, to += COMPLEX) {
-        const a = v128.load(from);
-        const b = v128.load(from + apart);
-        const c = v128.load(from + 2 * apart);
-        const d = v128.load(from + 3 * apart);
-        const sum = f64x2.add(a, c);
-        const difference = f64x2.sub(a, c);
-        const others = f64x2.add(b, d);
-        // −i·(b − d)
-        const crossed = f64x2.mul(swapped(f64x2.sub(b, d)), turn);
-        v128.store(to, f64x2.add(sum, others));
-        v128.store(to + beside, turned(f64x2.add(difference, crossed), c1, s1));
-        v128.store(to + 2 * beside, turned(f64x2.sub(sum, others), c2, s2));
-        v128.store(to + 3 * beside, turned(f64x2.sub(difference, crossed), c3, s3));
-      }
-    }
-    const before = x;
-    x = y;
-    y = before;
-  }
-  if (length === 2) {
-    const apart = (<usize>stride) * COMPLEX;
-    for (let at: usize = 0; at < apart; at += COMPLEX) {
-      const a = v128.load(x + at);
-      const b = v128.load(x + apart + at);
-      v128.store(y + at, f64x2.add(a, b));
-      v128.store(y + apart + at, f64x2.sub(a, b));
-    }
-    return y;
-  }
-  return x;
-}
+export { transform } from './transform';
 
 /** Multiplies complex numbers by a window of real ones. */
 export function windowed(input: usize, window: usize, size: i32): void {
