@@ -40,6 +40,7 @@ function wholeFiles(): Record<string, Buffer> {
     'wav 24 bit': made('24.wav', '-c:a', 'pcm_s24le'),
     'wav float': made('float.wav', '-c:a', 'pcm_f32le'),
     rf64: made('rf64.wav', '-c:a', 'pcm_s24le', '-rf64', 'always'),
+    aiff: made('24.aiff', '-c:a', 'pcm_s24be'),
     flac: made('flac', '-c:a', 'flac'),
     mp3: made('mp3', '-c:a', 'libmp3lame'),
     vorbis: made('ogg', '-c:a', 'libvorbis'),

@@ -189,7 +189,7 @@ test.each([
   [1, ['response', 'a.orvid-eq.json', '--rate', '48000', '--freqs', '30000'], '30000 Hz lies above half'],
   [1, ['apply', 'side.json', 'mono.wav', 'x.wav'], 'bands[0].channel: “side” needs two channels, and mono.wav is mono'],
   [1, ['apply', 'a.orvid-eq.json', 'none.wav', 'x.wav'], 'none.wav: there is no such file'],
-  [1, ['apply', 'a.orvid-eq.json', 'a.orvid-eq.json', 'x.wav'], 'it is not a WAV, FLAC, MP3'],
+  [1, ['apply', 'a.orvid-eq.json', 'a.orvid-eq.json', 'x.wav'], 'it is not a WAV, AIFF, FLAC, MP3'],
   [1, ['apply', 'a.orvid-eq.json', 'in.wav', 'nowhere/x.wav'], 'there is no such file or folder'],
   [1, ['render', 'no-such-song', 'x.wav'], 'no song “no-such-song”'],
 ] as const)('exit code %i, and it says why: %j', (code, args, message) => {

@@ -6,6 +6,7 @@ export * from './sections-csv';
 export * from './sound-tags';
 export * from './processor-words';
 export * from './wav';
+export { readAiffHeader, swapBytes, type AiffInfo } from './aiff';
 export * from './typed-values';
 export * from './differences';
 export * from './wav-notes';

@@ -63,6 +63,12 @@ test.each([
   ['f64.wav', ['-c:a', 'pcm_f64le'], 'WAV 64f', 1e-7],
   ['rf64.wav', ['-c:a', 'pcm_s16le', '-rf64', 'always'], 'WAV 16', 0],
   ['bw64.wav', ['-c:a', 'pcm_s24le', '-rf64', 'always'], 'WAV 24', 1e-7],
+  ['s16.aiff', ['-c:a', 'pcm_s16be'], 'AIFF 16', 0],
+  ['s24.aif', ['-c:a', 'pcm_s24be', '-f', 'aiff'], 'AIFF 24', 1e-7],
+  ['s32.aiff', ['-c:a', 'pcm_s32be'], 'AIFF 32', 1e-7],
+  ['f32.aiff', ['-c:a', 'pcm_f32be'], 'AIFF 32f', 0],
+  ['f64.aiff', ['-c:a', 'pcm_f64be'], 'AIFF 64f', 1e-7],
+  ['little.aiff', ['-c:a', 'pcm_s16le'], 'AIFF 16', 0],
   ['plain.flac', ['-c:a', 'flac'], 'FLAC', 1e-7],
   ['plain.mp3', ['-c:a', 'libmp3lame', '-b:a', '192k'], 'MP3', 2e-4],
   ['plain.ogg', ['-c:a', 'libvorbis', '-q:a', '6'], 'Ogg Vorbis', 1e-5],
@@ -101,6 +107,23 @@ test.each([0, 0xffffffff])(
     expect((await decoded(at('interrupted.wav'))).channels).toEqual(whole.channels);
   },
 );
+
+test('an AIFF whose recorder was interrupted is read to its end; one of another program is read as that reads it; compressed ones are named', async () => {
+  ffmpeg(...TONES, '-c:a', 'pcm_s24be', '-f', 'aiff', at('whole.aiff'));
+  const whole = await decoded(at('whole.aiff'));
+  writeFileSync(at('interrupted.aiff'), readFileSync(at('whole.aiff')));
+  edit(at('interrupted.aiff'), (bytes) => {
+    bytes.writeUInt32BE(0, bytes.indexOf('COMM') + 10);
+    bytes.writeUInt32BE(0, bytes.indexOf('SSND') + 4);
+  });
+  expect((await decoded(at('interrupted.aiff'))).channels).toEqual(whole.channels);
+  execFileSync('sox', [at('whole.aiff'), '-r', '96000', at('sox.aiff')]);
+  const sox = await decoded(at('sox.aiff'));
+  expect([sox.rateHz, sox.channels[0].length]).toEqual([96000, 96000]);
+  expect(worst(sox.channels[0], byFfmpeg(at('sox.aiff'), 2)[0])).toBeLessThan(1e-7);
+  ffmpeg(...TONES, '-c:a', 'pcm_alaw', '-f', 'aiff', at('alaw.aiff'));
+  await expect(decoded(at('alaw.aiff'))).rejects.toThrow(/of the kind “alaw”/);
+});
 
 test('24 bits in containers of four bytes lie at their upper end (WAVEFORMATEXTENSIBLE)', async () => {
   ffmpeg(...TONES, '-c:a', 'pcm_s24le', at('packed.wav'));
@@ -179,7 +202,7 @@ test('FLAC of 24 bits holds the very samples of the WAV that it was made of', as
 const flac = () => readFileSync(at('plain.flac'));
 test.each<[string, () => Uint8Array, string]>([
   ['an empty file', () => new Uint8Array(0), 'empty'],
-  ['a text', () => Buffer.from('Dear diary, today we sang.'), 'not a WAV, FLAC'],
+  ['a text', () => Buffer.from('Dear diary, today we sang.'), 'not a WAV, AIFF, FLAC'],
   ['a FLAC file of noise', () => Buffer.concat([Buffer.from('fLaC'), Buffer.alloc(5000, 0x5a)]), 'FLAC'],
   ['a WAV file that ends in its header', () => Buffer.from('RIFF\x24\0\0\0WAVEfmt '), 'WAV'],
   [
@@ -252,7 +275,7 @@ test.each([
 });
 
 // A campaign of the same kind, with many more files, through server and command line: bench/fuzz.ts.
-test.each(['flac', 'mp3', 'ogg', 'opus', 'wav'])(
+test.each(['flac', 'mp3', 'ogg', 'opus', 'wav', 'aiff'])(
   'a damaged %s is read as far as it goes, or named unreadable',
   async (extension) => {
     const whole = at(`whole.${extension}`);

@@ -1,7 +1,15 @@
 import { open, type FileHandle } from 'node:fs/promises';
 import type { SampleBits } from '@/core/engine';
 import { OrvidError } from '@/core/errors';
-import { decodeFrames, frameBytes, readWavHeader, type SampleFormat } from '@/core/formats';
+import {
+  decodeFrames,
+  frameBytes,
+  readAiffHeader,
+  readWavHeader,
+  swapBytes,
+  type AiffInfo,
+  type SampleFormat,
+} from '@/core/formats';
 import { readFlacInfo, toExactScale } from './flac';
 import { checkLength } from './length';
 
@@ -66,11 +74,12 @@ async function readAt(
 
 /**
  * What a file says it is, by its first bytes.
- * Sources: EBU Tech 3306 (WAV, RF64), ITU-R BS.2088 (BW64), RFC 9639 (FLAC), RFC 3533 (Ogg), RFC 7845 (Opus), ISO 11172-3 (MPEG audio frames), ID3v2.
+ * Sources: EBU Tech 3306 (WAV, RF64), ITU-R BS.2088 (BW64), Apple, “AIFF-C” (1991), RFC 9639 (FLAC), RFC 3533 (Ogg), RFC 7845 (Opus), ISO 11172-3 (MPEG audio frames), ID3v2.
  */
-function sniff(head: Uint8Array): 'wav' | 'flac' | 'vorbis' | 'opus' | 'mp3' | null {
+function sniff(head: Uint8Array): 'wav' | 'aiff' | 'flac' | 'vorbis' | 'opus' | 'mp3' | null {
   const text = Buffer.from(head).toString('latin1');
   if (['RIFF', 'RF64', 'BW64'].some((kind) => text.startsWith(kind))) return 'wav';
+  if (text.startsWith('FORM') && /^AIF[FC]$/.test(text.slice(8, 12))) return 'aiff';
   if (text.startsWith('fLaC')) return 'flac';
   if (text.startsWith('OggS'))
     return text.includes('OpusHead') ? 'opus' : text.includes('\x01vorbis') ? 'vorbis' : null;
@@ -98,7 +107,7 @@ async function decoderFor(format: 'flac' | 'vorbis' | 'opus' | 'mp3'): Promise<C
 }
 
 /**
- * Opens a recording: WAV, FLAC, MP3, Ogg Vorbis or Opus, mono or stereo.
+ * Opens a recording: WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus, mono or stereo.
  * @throws OrvidError `unreadable-audio`, with what is wrong
  */
 export async function withDecodedAudio<T>(path: string, use: (audio: DecodedAudio) => Promise<T>): Promise<T> {
@@ -108,8 +117,12 @@ export async function withDecodedAudio<T>(path: string, use: (audio: DecodedAudi
     if (size === 0) throw unreadable('the file is empty');
     const head = await readAt(file, 0, 512);
     const format = sniff(head);
-    if (!format) throw unreadable('it is not a WAV, FLAC, MP3, Ogg Vorbis or Opus file');
-    return await (format === 'wav' ? withWav(file, size, use) : withCompressed(file, size, format, head, use));
+    if (!format) throw unreadable('it is not a WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus file');
+    const read = (offset: number, length: number) => readAt(file, offset, length);
+    if (format === 'wav')
+      return await withPcm(file, 'WAV', { ...(await readWavHeader(read, size)), isBigEndian: false }, use);
+    if (format === 'aiff') return await withPcm(file, 'AIFF', await readAiffHeader(read, size), use);
+    return await withCompressed(file, size, format, head, use);
   } finally {
     await file.close();
   }
@@ -122,8 +135,12 @@ function checkShape(channels: number, rateHz: number, frames: number): void {
   checkLength(frames, rateHz);
 }
 
-async function withWav<T>(file: FileHandle, size: number, use: (audio: DecodedAudio) => Promise<T>): Promise<T> {
-  const info = await readWavHeader((offset, length) => readAt(file, offset, length), size);
+async function withPcm<T>(
+  file: FileHandle,
+  kind: 'WAV' | 'AIFF',
+  info: AiffInfo,
+  use: (audio: DecodedAudio) => Promise<T>,
+): Promise<T> {
   checkShape(info.channels, info.rateHz, info.frames);
   if (info.frames === 0) throw unreadable('it holds no samples');
   const bytesAFrame = frameBytes(info);
@@ -137,6 +154,7 @@ async function withWav<T>(file: FileHandle, size: number, use: (audio: DecodedAu
     const room = new Uint8Array(free.pop() ?? new ArrayBuffer(pieceBytes));
     const bytes = await readAt(file, info.dataStart + from * bytesAFrame, count * bytesAFrame, room);
     if (bytes.length < count * bytesAFrame) throw unreadable('the file ended while it was being read');
+    if (info.isBigEndian) swapBytes(bytes, bytesAFrame / info.channels);
     return { bytes, count };
   };
   /** The file's bytes; the next block is read while the last one is worked on. */
@@ -165,7 +183,7 @@ async function withWav<T>(file: FileHandle, size: number, use: (audio: DecodedAu
       };
   }
   return use({
-    format: `WAV ${info.format}`,
+    format: `${kind} ${info.format}`,
     rateHz: info.rateHz,
     channels: info.channels,
     bits: isFloat(info.format) ? 32 : fewestBits(Number(info.format)),

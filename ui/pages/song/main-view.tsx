@@ -246,7 +246,7 @@ function Body() {
 function NoTracks() {
   return (
     <Begin>
-      <p>Drop the song’s recordings here: WAV, FLAC, MP3, Ogg Vorbis or Opus. Each becomes a track.</p>
+      <p>Drop the song’s recordings here: WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus. Each becomes a track.</p>
       <AddRecordingsButton />
     </Begin>
   );
