@@ -17,15 +17,17 @@ test.beforeAll(() => server.start());
 test.afterAll(() => server.kill());
 
 test('a server that dies and comes back is said; the song plays on, and what was missing comes', async ({ page }) => {
-  // Sound is slow to come, so that most of it is missing when the server dies.
+  // Sound is slow to come, so that most of it is missing when the server dies; what the picture asks for last is slower.
+  let slowness = 150;
   await page.route('**/pages/*', async (route) => {
-    await new Promise((done) => setTimeout(done, 150));
+    await new Promise((done) => setTimeout(done, slowness));
     await route.continue().catch(() => undefined);
   });
   await page.goto(`${server.url}/songs/lantern-ferry`);
   await page.getByRole('button', { name: /^Loop/ }).click();
   await page.keyboard.press('Space');
   await expect(page.getByText(/loading sound \d+ %/)).toBeVisible();
+  slowness = 3000;
   await page.keyboard.press('Control+k');
   await page.keyboard.type('Add to the chain: gate');
   await page.keyboard.press('Enter');

@@ -9,9 +9,14 @@ test('songs: new, rename, duplicate, delete with undo', async ({ page }) => {
   await page.goto('/songs');
   await page.getByRole('button', { name: 'New song…' }).click();
   await page.getByRole('textbox', { name: 'Title' }).fill('Harbour Lights');
+  // The rate by keys alone, too.
+  await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
+  await page.getByRole('option', { name: '96 kHz' }).press('Enter');
+  await page.getByRole('textbox', { name: 'Title' }).press('Enter');
   await expect(page).toHaveURL(/\/songs\/[\w-]{12}$/);
   await expect(page.getByText('Drop the song’s recordings here')).toBeVisible();
+  await expect(page.locator('footer')).toContainText('96 kHz');
   await page.getByRole('link', { name: 'Orvid' }).click();
 
   const act = async (title: string, action: string) => {

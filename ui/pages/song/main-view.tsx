@@ -244,9 +244,13 @@ function Body() {
 }
 
 function NoTracks() {
+  const rateHz = useSong((song) => song.rateHz);
   return (
     <Begin>
-      <p>Drop the song’s recordings here: WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus. Each becomes a track.</p>
+      <p>
+        Drop the song’s recordings here: WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus. Each becomes a track, at the song’s
+        rate of {rateHz / 1000} kHz.
+      </p>
       <AddRecordingsButton />
     </Begin>
   );

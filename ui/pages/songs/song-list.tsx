@@ -9,14 +9,14 @@ import { asOrvidError } from '@/core/errors';
 import { writeLength } from '@/core/formats';
 import { newId } from '@/core/song';
 import { Button, TextButton } from '../../kit/controls/button';
-import { Dialog, DialogActions } from '../../kit/controls/dialog';
 import { Menu, MenuItem, MenuPanel } from '../../kit/controls/menu';
-import { TextField } from '../../kit/controls/text-field';
 import { request } from '../../window/server/request';
 import { SERIF } from '../../kit/theme/tokens';
 import { useTheme } from '../../kit/theme/theme-store';
+import { NewSongDialog } from './new-song-dialog';
 import { OpenBundle } from './open-bundle';
 import { SpaceLine } from './space-line';
+import { TitleDialog } from './title-dialog';
 import { sendLeftEdits } from '../../window/outbox/link';
 
 /** A song as the list shows it. */
@@ -70,8 +70,8 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
       await request('POST', `/api/songs/${song.id}/restore`);
       setDeleted(null);
     });
-  const create = async (title: string) => {
-    const { id } = await request<{ id: string }>('POST', '/api/songs', { title });
+  const create = async (title: string, rateHz: number) => {
+    const { id } = await request<{ id: string }>('POST', '/api/songs', { title, rateHz });
     router.push(`/songs/${id}`);
   };
   const rename = (song: SongSummary, title: string) =>
@@ -129,51 +129,28 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
         </Rows>
       )}
       <SpaceLine onProblem={tell} />
-      <TitleDialog
-        key={asked?.kind === 'rename' ? asked.song.id : 'new'}
-        heading={asked?.kind === 'rename' ? 'Rename the song' : 'New song'}
-        action={asked?.kind === 'rename' ? 'Rename' : 'Make it'}
-        initial={asked?.kind === 'rename' ? asked.song.title : ''}
-        isOpen={asked !== null}
+      <NewSongDialog
+        isOpen={asked?.kind === 'new'}
         onClose={() => setAsked(null)}
-        onDone={(title) => {
-          const now = asked;
+        onDone={(title, rateHz) => {
           setAsked(null);
-          void attempt(() => (now?.kind === 'rename' ? rename(now.song, title) : create(title)));
+          void attempt(() => create(title, rateHz));
         }}
       />
+      {asked?.kind === 'rename' && (
+        <TitleDialog
+          heading="Rename the song"
+          action="Rename"
+          initial={asked.song.title}
+          isOpen
+          onClose={() => setAsked(null)}
+          onDone={(title) => {
+            setAsked(null);
+            void attempt(() => rename(asked.song, title));
+          }}
+        />
+      )}
     </Page>
-  );
-}
-
-interface TitleDialogProps {
-  heading: string;
-  action: string;
-  initial: string;
-  isOpen: boolean;
-  onClose: () => void;
-  onDone: (title: string) => void;
-}
-
-function TitleDialog({ heading, action, initial, isOpen, onClose, onDone }: TitleDialogProps) {
-  const [title, setTitle] = useState(initial);
-  return (
-    <Dialog title={heading} isOpen={isOpen} onClose={onClose}>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (title.trim()) onDone(title.trim());
-        }}
-      >
-        <TextField label="Title" value={title} onChange={setTitle} maxLength={120} autoFocus />
-        <DialogActions>
-          <Button onPress={onClose}>Cancel</Button>
-          <Button $strong type="submit" isDisabled={!title.trim()}>
-            {action}
-          </Button>
-        </DialogActions>
-      </form>
-    </Dialog>
   );
 }
 
