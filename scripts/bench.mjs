@@ -1,5 +1,5 @@
 /**
- * `npm run bench [-- filters|design|engine|chains|apply|render|analysis|mix|changes|songs|passages|worklet|drag] [figures]`: the benchmarks, each alone or all one
+ * `npm run bench [-- filters|design|engine|chains|apply|resample|render|analysis|mix|changes|songs|passages|worklet|drag] [figures]`: the benchmarks, each alone or all one
  * after the other; what figures mean, the benchmark says. Only by name: bundle, fit, pages, queue, size, kill, fuzz, hands, room, grid, suspects, faults, suspect-profiles.
  */
 import { ensureBuild, ensureDependencies, ensureTestPrograms, root, run } from './setup.mjs';
@@ -21,6 +21,7 @@ for (const name of chosen.length > 0
       'engine',
       'chains',
       'apply',
+      'resample',
       'render',
       'analysis',
       'mix',

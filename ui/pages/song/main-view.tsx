@@ -350,7 +350,9 @@ const Begin = styled.div`
   justify-items: center;
   gap: 16px;
   p {
+    max-width: 30em;
     font: italic 400 18px ${SERIF};
     color: var(--soft);
+    text-align: center;
   }
 `;

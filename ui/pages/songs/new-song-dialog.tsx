@@ -36,11 +36,13 @@ export function NewSongDialog({ isOpen, onClose, onDone }: NewSongDialogProps) {
 }
 
 const Rate = styled.div`
-  display: flex;
-  gap: 10px;
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 6px 10px;
   align-items: center;
   margin-top: 12px;
   small {
+    grid-column: 1 / -1;
     color: var(--soft);
     font-size: 12px;
   }
