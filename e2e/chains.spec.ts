@@ -374,6 +374,14 @@ test.describe('on the demo song', () => {
     ).toBeVisible();
     // It is heard, not kept.
     await expect(page.getByText(/^Saved, revision 0$/)).toBeVisible();
+    // A delay that is typed meanwhile counts: what was found is put away.
+    const delay = page.getByRole('textbox', { name: 'Delay', exact: true });
+    await delay.fill('2 ms');
+    await page.keyboard.press('Enter');
+    await expect(found.getByRole('button', { name: 'Keep' })).toBeHidden();
+    await expect(delay).toHaveValue('2.00 ms');
+    await page.keyboard.press('Control+z');
+    await page.getByRole('button', { name: 'Find delay and polarity' }).click();
     await found.getByRole('button', { name: 'Hear it' }).click();
     await found.getByRole('button', { name: 'Keep' }).click();
     const underside = (await savedSong(page, copyId)).tracks.find(({ id }) => id === 'frame-drum-underside')!;

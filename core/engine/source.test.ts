@@ -77,6 +77,38 @@ test('samples that do not arrive in time fade out and in, time goes on, and it i
     if (Math.abs(heard[n] - 2 * heard[n - 1] + heard[n - 2]) > 1.3 * most) throw new Error(`a click at ${n}`);
 });
 
+test('a track that comes in while it plays fades in when its samples are there; that they were not at first is not late', () => {
+  const page = new Float32Array(PAGE_FRAMES).fill(0.5);
+  const sources: Record<string, PagedSource> = {
+    a: new PagedSource(1, PAGE_FRAMES),
+    b: new PagedSource(1, PAGE_FRAMES),
+  };
+  sources.a.setPage(
+    0,
+    page.map(() => 0),
+  );
+  const [a, b] = ['a', 'b'].map((id) =>
+    newTrack({ audioId: id.repeat(64), channels: 1, lengthFrames: PAGE_FRAMES }, { id, name: id, ink: 0 }),
+  );
+  const song = emptySong('Back');
+  const engine = new Engine(48000, ({ id }) => sources[id]);
+  engine.setSong(compileSong({ ...song, tracks: [a] }));
+  const heard = new Float32Array(200 * 128);
+  const play = (from: number, blocks: number) => {
+    for (let at = 128 * from; at < 128 * (from + blocks); at += 128)
+      engine.process(at, 128, heard.subarray(at, at + 128), new Float32Array(128));
+  };
+  play(0, 50);
+  engine.setSong(compileSong({ ...song, tracks: [a, b] }));
+  play(50, 50);
+  sources.b.setPage(0, page);
+  play(100, 100);
+  expect(engine.lateCount).toBe(0);
+  expect(heard[100 * 128 - 1]).toBe(0);
+  expect(heard[heard.length - 1]).toBeCloseTo(0.5 * Math.SQRT1_2, 3);
+  for (let n = 1; n < heard.length; n++) expect(Math.abs(heard[n] - heard[n - 1])).toBeLessThan(0.01);
+});
+
 test('what is not there after a jump is waited for a second before it counts as late; what is there begins at once', () => {
   const source = new PagedSource(1, 4 * PAGE_FRAMES);
   const page = new Float32Array(PAGE_FRAMES).fill(0.5);

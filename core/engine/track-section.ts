@@ -115,7 +115,11 @@ export class TrackSection {
       this.read = new Map(read);
       this.shifts = this.plans.map(({ id }) => this.read.get(id)?.shift);
     }
-    this.gates = new Map(this.plans.map(({ id }) => [id, this.gates.get(id) ?? { value: 1, isOpen: true }]));
+    // A track that comes in later is let in when its samples are there; that they are still on their way is not late.
+    const shut = this.gates.size > 0;
+    const gateOf = (id: string) =>
+      this.gates.get(id) ?? (shut ? { value: 0, isOpen: false } : { value: 1, isOpen: true });
+    this.gates = new Map(this.plans.map(({ id }) => [id, gateOf(id)]));
     this.gatesInOrder = [...this.gates.values()];
     this.taps = this.plans.map(({ id }) => this.overhearing?.tapOf(id));
   }
@@ -143,7 +147,10 @@ export class TrackSection {
   /** See `Engine.jump`. */
   jump(frame: number): void {
     this.runners.follow(frame, true);
-    for (const gate of this.gatesInOrder) gate.isOpen = true;
+    for (const gate of this.gatesInOrder) {
+      gate.isOpen = true;
+      gate.value = 1;
+    }
     this.patience = this.patienceFrames;
   }
 

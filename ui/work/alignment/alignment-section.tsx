@@ -10,7 +10,7 @@ import { FigureRow } from '../../kit/controls/figure-row';
 import { PanelLine } from '../../kit/controls/panel';
 import { ValueField } from '../../kit/controls/value-field';
 import { useSelection } from '../../window/song/selection';
-import { useSong } from '../../window/song/song-store';
+import { useSong, useSongStore } from '../../window/song/song-store';
 import { endPlaces, findPlaces, hearPlaces, moveOf, useAlignment, type FoundTrack } from './alignment-store';
 
 /** A corner that may be left open. */
@@ -27,9 +27,12 @@ export function AlignmentSection() {
   const { isLooking, found } = useAlignment();
   const [lowHz, setLow] = useState<number | null>(null);
   const [highHz, setHigh] = useState<number | null>(null);
-  // What is tried is gone when others are chosen.
+  const places = useSongStore(({ state }) =>
+    state.settled.tracks.map(({ delayMs, polarityInverted }) => `${delayMs} ${polarityInverted}`).join(),
+  );
+  // What is tried is gone when others are chosen, and when a delay is typed or a polarity turned meanwhile: those count then.
   const key = trackIds.join();
-  useEffect(() => () => endPlaces(desk, false), [desk, key]);
+  useEffect(() => () => endPlaces(desk, false), [desk, key, places]);
   if (trackIds.length < 2) return null;
   const band = lowHz === null && highHz === null ? null : { lowHz: lowHz ?? 20, highHz: highHz ?? 20000 };
   const end = (label: string, hz: number | null, set: (hz: number | null) => void) => (
