@@ -121,4 +121,14 @@ const Bar = styled.div`
     overflow: hidden;
     text-overflow: ellipsis;
   }
+  /* In the narrowest windows the choices give way, so that Probe stays. */
+  @media (max-width: 1000px) {
+    > :has(> button[aria-haspopup]) {
+      flex: 0 1 auto;
+      min-width: 0;
+      > button {
+        max-width: 100%;
+      }
+    }
+  }
 `;
