@@ -27,7 +27,8 @@ export interface EdgeTrack {
   blocks: Blocks;
 }
 
-function playedOf({ field, blocks }: EdgeTrack): boolean[] {
+/** The blocks in which a track plays. */
+export function playedOf({ field, blocks }: EdgeTrack): boolean[] {
   const powers = new Float64Array(blocks.count);
   for (let block = 0; block < blocks.count; block++)
     for (let band = 0; band < SPECTRUM_BANDS; band++)
@@ -36,7 +37,7 @@ function playedOf({ field, blocks }: EdgeTrack): boolean[] {
 }
 
 /** What is heard of one block and band beside the rest, 0 to 1. */
-const heardShare = (own: number, rest: number) =>
+export const heardShare = (own: number, rest: number) =>
   rest <= 0 ? 1 : own <= 0 ? 0 : 1 - lostShare(10 * Math.log10(rest / own));
 
 /** @param within the blocks that are looked at; all where it is left out */
@@ -105,6 +106,7 @@ const BISECTIONS = 18;
 
 /**
  * The corner that takes just as much as a threshold: the highest high-pass, the lowest low-pass.
+ * @param powers of the bands, or what grows with some power of them: `exponent`
  * @returns Hz; null where there is nothing to lose, or even the end of the range loses more
  */
 export function edgeCorner(
@@ -112,9 +114,12 @@ export function edgeCorner(
   filter: EdgeFilter,
   rateHz: number,
   thresholdLu: number,
+  exponent = 1,
 ): number | null {
   const { fromHz, toHz } = CORNERS[filter.type];
-  const lossAt = (frequencyHz: number) => lossLu(powers, powerResponse({ ...filter, frequencyHz }, rateHz));
+  const responseAt = (frequencyHz: number) =>
+    powerResponse({ ...filter, frequencyHz }, rateHz).map((power) => power ** exponent);
+  const lossAt = (frequencyHz: number) => lossLu(powers, responseAt(frequencyHz));
   const [gentle, harsh] = filter.type === 'high-pass' ? [fromHz, toHz] : [toHz, fromHz];
   if (Array.from(powers).every((power) => power === 0) || lossAt(gentle) > thresholdLu) return null;
   if (lossAt(harsh) <= thresholdLu) return harsh;

@@ -1,6 +1,6 @@
 import { spectrumBandOf, SPECTRUM_BANDS, wholeRows } from '../measure';
 import { BAND_DEFAULTS, emptySong, newTrack } from '../song';
-import { edgeCorner, edgeExcitation, type EdgeFilter, type EdgeTrack } from './edge';
+import { edgeCorner, edgeExcitation, EDGE_THRESHOLD_LU, type EdgeFilter, type EdgeTrack } from './edge';
 import { proposeHighPass, proposeLowPass, type EndsWish } from './ends';
 import { blockPowers, blocksOf, fieldOf } from './fields';
 import { songStretches, songStretchName } from './stretches';
@@ -77,6 +77,28 @@ test('an upper end is shut where another track is to be heard above, no lower th
   expect(
     proposeLowPass(trackOf(dark, shaker), LOW_PASS, { ...halves, wanted: [{ lowHz: 7000, highHz: 14000 }] }),
   ).toBeNull();
+});
+
+// The highs of a plucked string hold a hundredth of its power, and much of what is heard of it.
+test('what makes a track bright stays, though it holds next to no power and another wants that range; what is dark is shut there', () => {
+  const falling = (dbAnOctave: number) =>
+    levelsWith(
+      20,
+      Array.from({ length: 7 }, (_, octave) => ({
+        lowHz: 100 * 2 ** octave,
+        highHz: 199 * 2 ** octave,
+        db: -30 - dbAnOctave * octave,
+      })),
+    );
+  const shaker = levelsWith(20, [{ lowHz: 2500, highHz: 12000, db: -95 }]);
+  const wish = { ...halves, wanted: [{ lowHz: 2500, highHz: 12000 }] };
+  const cornerOf = (dbAnOctave: number) =>
+    proposeLowPass(trackOf(falling(dbAnOctave), shaker), LOW_PASS, wish)?.frequencyHz ?? 20000;
+  const excitation = edgeExcitation(trackOf(falling(6), shaker));
+  expect(edgeCorner(excitation.alone, LOW_PASS, RATE, EDGE_THRESHOLD_LU)).toBeLessThan(2500);
+  expect(cornerOf(6)).toBeGreaterThan(6000);
+  expect(cornerOf(12)).toBeLessThan(4500);
+  expect(cornerOf(12)).toBeLessThan(cornerOf(9));
 });
 
 test('an upper end is shut where there is only noise that does not move', () => {

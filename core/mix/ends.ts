@@ -1,4 +1,5 @@
 import { SPECTRUM_BANDS, SPECTRUM_CENTERS_HZ, type FrequencyBand } from '../measure';
+import { brightCorner } from './brightness';
 import {
   edgeCorner,
   edgeExcitation,
@@ -147,9 +148,16 @@ function isInTheWay({ field, rest, blocks }: EdgeTrack, fromHz: number, { lowHz,
   return own > 0 && levelDb(own) > levelDb(other) - IN_THE_WAY_DB;
 }
 
+/** The lowest corner that takes nothing of a track's brightness that is missed, in any part in which it plays; alone, or boldly in the mix. */
+function brightHz(track: EdgeTrack, filter: EdgeFilter, edges: readonly PartEdge[], wish: EndsWish): number {
+  const corners = edges.map(({ part }) => brightCorner(track, filter, wish.rateHz, wish.parts[part], wish.isBold));
+  return corners.reduce<number>((highest, hz) => Math.max(highest, hz ?? Infinity), 0) / MARGIN;
+}
+
 /** The low-pass that a track would get: only where there is noise above, or another track wants that range. @returns null for none */
 export function proposeLowPass(track: EdgeTrack, filter: EdgeFilter, wish: EndsWish): ProposedEnd | null {
-  const found = walked(partEdges(track, filter, wish), false, wish.isBold);
+  const edges = partEdges(track, filter, wish);
+  const found = walked(edges, false, wish.isBold);
   if (!found) return null;
   const noiseHz = noiseFromHz(track);
   const wanted = wish.wanted
@@ -157,8 +165,10 @@ export function proposeLowPass(track: EdgeTrack, filter: EdgeFilter, wish: EndsW
     .sort((a, b) => a.lowHz - b.lowHz)[0];
   const ends = [
     ...(noiseHz === null ? [] : [{ hz: Math.max(found.hz, noiseHz), why: 'noise-above' as const }]),
-    // No lower than the other needs it.
-    ...(wanted ? [{ hz: Math.max(found.hz, wanted.lowHz), why: 'wanted-above' as const }] : []),
+    // No lower than the other needs it, nor than this one stays as bright as it is.
+    ...(wanted
+      ? [{ hz: Math.max(found.hz, wanted.lowHz, brightHz(track, filter, edges, wish)), why: 'wanted-above' as const }]
+      : []),
   ].sort((a, b) => a.hz - b.hz);
   const [end] = ends;
   if (!end || end.hz > LOW_PASS_HZ.max) return null;
