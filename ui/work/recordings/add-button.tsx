@@ -4,7 +4,20 @@ import { Button } from '../../kit/controls/button';
 import { useDesk } from '../../window/desk/desk';
 import { uploadsOf } from './upload';
 
-export const AUDIO_FILES = ['.wav', '.wave', '.rf64', '.aif', '.aiff', '.aifc', '.flac', '.mp3', '.ogg', '.oga', '.opus', 'audio/*'];
+export const AUDIO_FILES = [
+  '.wav',
+  '.wave',
+  '.rf64',
+  '.aif',
+  '.aiff',
+  '.aifc',
+  '.flac',
+  '.mp3',
+  '.ogg',
+  '.oga',
+  '.opus',
+  'audio/*',
+];
 
 /** Asks for recordings to become tracks. */
 export function AddRecordingsButton() {
