@@ -35,14 +35,17 @@ function openStream(at: string): void {
   Object.assign(target, { path: at, stream, bytes: bytes > LARGEST_BYTES ? 0 : bytes });
 }
 
+function tryToOpen(at: string): void {
+  try {
+    openStream(at);
+  } catch {
+    Object.assign(target, { stream: null, failedAt: Date.now() });
+  }
+}
+
 /** The file that lines go to now; one that failed is opened again after a while. */
 function openedStream(): WriteStream | null {
-  if (!target.stream && target.path && Date.now() - target.failedAt > OPENED_AGAIN_AFTER_MS)
-    try {
-      openStream(target.path);
-    } catch {
-      target.failedAt = Date.now();
-    }
+  if (!target.stream && target.path && Date.now() - target.failedAt > OPENED_AGAIN_AFTER_MS) tryToOpen(target.path);
   return target.stream;
 }
 
@@ -60,7 +63,7 @@ function write(line: string): void {
     console.error(`Error: ${[msg, error?.message].filter(Boolean).join(': ')} (${target.path} has more)`);
   if (target.bytes > LARGEST_BYTES) {
     stream.end();
-    openStream(target.path!);
+    tryToOpen(target.path!);
   }
 }
 

@@ -1,5 +1,6 @@
 import FFT from 'fft.js';
 import { kernelExports } from '../../wasm/instance';
+import { twiddlesOf } from '../../wasm/twiddles';
 import { MEASURE_KERNEL_BASE64 } from './kernel-bytes';
 
 /**
@@ -134,12 +135,6 @@ const COMPLEX_BYTES = 16;
 const ROWS_BEYOND = 32;
 /** What lies before is the compiler's. */
 const FIRST_BYTE = 65536;
-
-const twiddlesOf = (size: number) =>
-  Float64Array.from({ length: 2 * size }, (_, i) => {
-    const angle = (-2 * Math.PI * Math.floor(i / 2)) / size;
-    return i % 2 === 0 ? Math.cos(angle) : Math.sin(angle);
-  });
 
 export class MeasureKernel {
   private readonly twiddles = new Map<number, number>();

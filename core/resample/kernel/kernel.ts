@@ -1,5 +1,6 @@
 import FFT from 'fft.js';
 import { kernelExports } from '../../wasm/instance';
+import { twiddlesOf } from '../../wasm/twiddles';
 import { RESAMPLE_KERNEL_BASE64 } from './kernel-bytes';
 
 /** The loops of another sample rate: compiled to WebAssembly with SIMD and, where that is missing or has no room, plain. */
@@ -53,12 +54,6 @@ export const HELD_SAMPLES = 16384;
 /** What lies before is the compiler's. */
 const FIRST_BYTE = 65536;
 const ALIGNMENT = 16;
-
-const twiddlesOf = (size: number) =>
-  Float64Array.from({ length: 2 * size }, (_, i) => {
-    const angle = (-2 * Math.PI * Math.floor(i / 2)) / size;
-    return i % 2 === 0 ? Math.cos(angle) : Math.sin(angle);
-  });
 
 /** @returns null where WebAssembly or its SIMD is missing, or where there is not room enough */
 export function compiledLoops({ points, gains, weights, taps, step }: ResampleDesign): ResampleLoops | null {
