@@ -1,4 +1,4 @@
-import { rmSync } from 'node:fs';
+import { readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import type { Song } from '@/core/song';
 import { newDataFolder } from './support/environment';
@@ -63,4 +63,7 @@ test('a recording that was deleted from the disk is named; it is silent, and eve
     /too late (once|\d+ times): the server did not give some of it/,
   );
   await expectTimeGoesOn(page);
+  // The log says why, in its file.
+  const log = readFileSync(path.join(data, 'log', 'orvid.log'), 'utf8');
+  expect(log).toMatch(/ENOENT.*pages could not be opened/);
 });
