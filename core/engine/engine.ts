@@ -147,9 +147,14 @@ export class Engine {
     if (this.song) this.mix.follow(frame, true);
   }
 
-  /** True where the samples of every track that is heard are there, from a frame on, so many. */
+  /** True where the samples of every track that is heard are there, from a frame on, so many; but for those that were waited for in vain. */
   isThere(frame: number, frames: number): boolean {
     return this.tracks.isThere(frame, frames);
+  }
+
+  /** The wait for samples is over: tracks of which they are missing are not waited for again until some of them have come. */
+  endWait(frame: number, frames: number): void {
+    this.tracks.endWait(frame, frames);
   }
 
   /** How many frames from one on may be run at once, so that every passage begins and ends at its own. @param count as many at most */

@@ -117,6 +117,10 @@ describe('where samples are on their way', () => {
     expect(engine.lateCount).toBe(0);
     heard(player, 1000);
     expect(engine.lateCount).toBe(1);
+    // What never comes is waited for once.
+    player.seek(5 * RATE);
+    heard(player, 4096);
+    expect(player.position).toBeGreaterThan(5 * RATE + 3000);
   });
 
   test('a stop ends the waiting, and the next start plays at once where they have come', () => {

@@ -133,7 +133,7 @@ export class Player {
         if (this.isLate) this.fadeOutput(count, left, right);
         this.advance(count);
       }
-      if (this.isWaiting) this.patience -= count;
+      if (this.isWaiting) this.wait(count);
       done += count;
     }
   }
@@ -141,10 +141,19 @@ export class Player {
   /** At silence: true while a start waits for samples that are on their way. */
   private mustWait(): boolean {
     if (this.patience <= 0 || this.fade > 0 || this.wanted !== 'playing') return false;
-    const moment = this.loop.runLength(this.frame, Math.round(MOMENT_SECONDS * this.engine.rateHz));
-    if (!this.engine.isThere(this.frame, moment)) return true;
+    if (!this.engine.isThere(this.frame, this.firstMoment)) return true;
     this.patience = 0;
     return false;
+  }
+
+  private wait(count: number): void {
+    this.patience -= count;
+    if (this.patience <= 0) this.engine.endWait(this.frame, this.firstMoment);
+  }
+
+  /** Frames that are wanted of every track before it begins. */
+  private get firstMoment(): number {
+    return this.loop.runLength(this.frame, Math.round(MOMENT_SECONDS * this.engine.rateHz));
   }
 
   /** At silence: a seek takes its new place, a song that shifts the latency is taken. */

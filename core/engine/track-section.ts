@@ -24,6 +24,8 @@ interface Read {
 interface Gate {
   value: number;
   isOpen: boolean;
+  /** True where its samples were waited for in vain, and have not come since. */
+  isVain: boolean;
 }
 
 /** Runs tracks: what their sources hold, through their chains, into the sums. */
@@ -117,8 +119,7 @@ export class TrackSection {
     }
     // A track that comes in later is let in when its samples are there; that they are still on their way is not late.
     const shut = this.gates.size > 0;
-    const gateOf = (id: string) =>
-      this.gates.get(id) ?? (shut ? { value: 0, isOpen: false } : { value: 1, isOpen: true });
+    const gateOf = (id: string) => this.gates.get(id) ?? { value: shut ? 0 : 1, isOpen: !shut, isVain: false };
     this.gates = new Map(this.plans.map(({ id }) => [id, gateOf(id)]));
     this.gatesInOrder = [...this.gates.values()];
     this.taps = this.plans.map(({ id }) => this.overhearing?.tapOf(id));
@@ -137,11 +138,20 @@ export class TrackSection {
 
   /** See `Engine.isThere`. */
   isThere(frame: number, frames: number): boolean {
-    for (let i = 0; i < this.sources.length; i++) {
-      const source = this.shifts[i] ?? this.sources[i];
-      if (this.heard[i] && source?.has && !source.has(frame, frames)) return false;
-    }
+    for (let i = 0; i < this.sources.length; i++)
+      if (!this.gatesInOrder[i].isVain && this.isMissing(i, frame, frames)) return false;
     return true;
+  }
+
+  /** See `Engine.endWait`. */
+  endWait(frame: number, frames: number): void {
+    for (let i = 0; i < this.sources.length; i++)
+      if (this.isMissing(i, frame, frames)) this.gatesInOrder[i].isVain = true;
+  }
+
+  private isMissing(i: number, frame: number, frames: number): boolean {
+    const source = this.shifts[i] ?? this.sources[i];
+    return this.heard[i] && source?.has !== undefined && !source.has(frame, frames);
   }
 
   /** See `Engine.jump`. */
@@ -184,8 +194,10 @@ export class TrackSection {
   private passGate(i: number, source: SampleSource, frame: number, frames: number): void {
     const gate = this.gatesInOrder[i];
     const isThere = (this.shifts[i] ?? source).has!(frame, frames + (gate.isOpen ? this.gateFrames : AHEAD_FRAMES));
-    if (isThere) gate.isOpen = true;
-    else if (gate.isOpen && this.patience === 0) {
+    if (isThere) {
+      gate.isOpen = true;
+      gate.isVain = false;
+    } else if (gate.isOpen && this.patience === 0) {
       gate.isOpen = false;
       if (this.heard[i]) this.isLate = true;
     }
