@@ -1,6 +1,6 @@
 import { constants, copyFile, writeFile } from 'node:fs/promises';
 import path from 'node:path';
-import { asOrvidError, OrvidError } from '@/core/errors';
+import { asOrvidError, isOfDisk, OrvidError } from '@/core/errors';
 import { startsOf, writeLength } from '@/core/formats';
 import { plainProof } from '@/core/proof';
 import { recallCsv, recallJson, recallMarkdown, recallOf, recallPage } from '@/core/recall';
@@ -88,7 +88,7 @@ async function readWhole(name: string, rateHz: number, atSeconds: number): Promi
   let pieces: Piece[] = [];
   try {
     await copyFile(resolvePath(name), copy, constants.COPYFILE_FICLONE).catch((thrown: unknown) => {
-      if (asOrvidError(thrown).code === 'disk-full') throw thrown;
+      if (isOfDisk(asOrvidError(thrown))) throw thrown;
       throw new OrvidError('invalid-input', `${name}: the file cannot be read.`, 'No song was made.');
     });
     pieces = await piecesOf(copy, { fileName, atSeconds }, `${copy}-piece`);

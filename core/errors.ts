@@ -76,6 +76,10 @@ export function asOrvidError(thrown: unknown): OrvidError {
   return new OrvidError('internal', thrown instanceof Error ? thrown.message : String(thrown));
 }
 
+/** True where a disk could not be written, or read: what was being done is not at fault. */
+export const isOfDisk = ({ code }: Pick<OrvidError, 'code'>): boolean =>
+  ['disk-full', 'disk-failing', 'unwritable'].includes(code);
+
 /** True where not the request is at fault but where it should have been written: done again later, it may well be taken. */
 export const isOfStorage = ({ code }: Pick<OrvidError, 'code'>): boolean =>
-  ['internal', 'disk-full', 'disk-failing', 'unwritable', 'database-damaged'].includes(code);
+  isOfDisk({ code }) || ['internal', 'database-damaged'].includes(code);

@@ -76,7 +76,7 @@ export async function start(): Promise<void> {
     await database();
   } catch (thrown) {
     const { code, message, kept } = asOrvidError(thrown);
-    if (code !== 'internal') endWith([message, kept].filter(Boolean).join(' '));
+    if (code !== 'internal' && code !== 'disk-failing') endWith([message, kept].filter(Boolean).join(' '));
     // It may pass: every request tries to open the database anew.
     log.error({ error: thrown }, 'the database could not be opened');
   }

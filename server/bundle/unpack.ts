@@ -4,7 +4,7 @@ import { Transform, type Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { promisify } from 'node:util';
 import * as yauzl from 'yauzl';
-import { OrvidError } from '@/core/errors';
+import { asOrvidError, isOfDisk, OrvidError } from '@/core/errors';
 import { recordingIdOf } from '../audio/checksum';
 import { discard } from '../audio/store';
 import {
@@ -149,7 +149,7 @@ export async function unpackSong(
         if (found === sha256) files[audioId] = to;
         else lost('it is not what was packed');
       } catch (thrown) {
-        if ((thrown as NodeJS.ErrnoException).code === 'ENOSPC') throw thrown;
+        if (isOfDisk(asOrvidError(thrown))) throw thrown;
         lost('it is damaged');
       }
       if (!files[audioId]) await discard(to);
@@ -160,7 +160,7 @@ export async function unpackSong(
     return { manifest, files, missing };
   } catch (thrown) {
     await discard(...Object.values(files));
-    if (thrown instanceof OrvidError || (thrown as NodeJS.ErrnoException).code === 'ENOSPC') throw thrown;
+    if (thrown instanceof OrvidError || isOfDisk(asOrvidError(thrown))) throw thrown;
     throw refused(name, `it is damaged, or not what it seems (${(thrown as Error).message})`);
   } finally {
     zip.close();

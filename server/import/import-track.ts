@@ -2,7 +2,7 @@ import { createWriteStream, existsSync } from 'node:fs';
 import path from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { asOrvidError, OrvidError } from '@/core/errors';
+import { asOrvidError, isOfDisk, OrvidError } from '@/core/errors';
 import { MOST_TRACKS, newTrack, type SingleEdit } from '@/core/song';
 import { fileHash } from '../audio/checksum';
 import { discard, incomingPath, originalPath, settle, temporaryPath } from '../audio/store';
@@ -59,7 +59,7 @@ export async function receiveUpload(
     await discard(file);
     if (thrown instanceof OrvidError) throw thrown;
     const error = asOrvidError(thrown);
-    if (error.code === 'disk-full') throw error;
+    if (isOfDisk(error)) throw error;
     throw new OrvidError('cancelled', `The upload of “${fileName}” broke off.`, 'Nothing of it was kept.');
   } finally {
     clearTimeout(stall);

@@ -1,5 +1,5 @@
 import { and, desc, eq } from 'drizzle-orm';
-import { asOrvidError, OrvidError } from '@/core/errors';
+import { asOrvidError, isOfStorage, OrvidError } from '@/core/errors';
 import { newId } from '@/core/song';
 import { database } from '../database/client';
 import { jobs as jobRows } from '../database/schema';
@@ -111,7 +111,7 @@ function run(job: Job, task: JobTask): void {
       const error = abort.signal.aborted
         ? new OrvidError('cancelled', `“${job.name}” was cancelled.`, 'Nothing of it was kept.')
         : asOrvidError(thrown);
-      if (error.code === 'internal') log.error({ error: thrown, job }, 'job failed');
+      if (isOfStorage(error)) log.error({ error: thrown, job }, 'job failed');
       Object.assign(job, { state: abort.signal.aborted ? 'cancelled' : 'failed', error: error.toJSON() });
     } finally {
       leaveLine?.();

@@ -105,8 +105,8 @@ class Uploads {
 
   /** True for a file that did not come in, was not at fault for it, and is still at hand in this window. */
   canRetry({ id, uploadId, state, error }: JobView): boolean {
-    const isFault = error?.code !== undefined && !isOfStorage({ code: error.code });
-    return state === 'failed' && !isFault && this.sent.has(uploadId ?? id);
+    const { code = 'cancelled' } = error ?? {};
+    return state === 'failed' && (code === 'cancelled' || isOfStorage({ code })) && this.sent.has(uploadId ?? id);
   }
 
   /** Sends a file anew that did not come in. */
