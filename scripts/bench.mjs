@@ -2,7 +2,7 @@
  * `npm run bench [-- filters|design|engine|chains|apply|resample|render|analysis|mix|changes|songs|passages|worklet|drag] [figures]`: the benchmarks, each alone or all one
  * after the other; what figures mean, the benchmark says. Only by name: bundle, fit, pages, queue, size, kill, fuzz, hands, room, grid, suspects, faults, suspect-profiles.
  */
-import { ensureBuild, ensureDependencies, ensureTestPrograms, root, run } from './setup.mjs';
+import { ensureBuild, ensureDependencies, ensureRecordings, ensureTestPrograms, root, run } from './setup.mjs';
 
 ensureDependencies();
 ensureTestPrograms();
@@ -13,6 +13,9 @@ await bundleForNode('bench/analyse-files.ts', 'build/run/analyse-files.mjs');
 const given = process.argv.slice(2);
 const isFigure = (word) => /^\d+$/.test(word);
 const chosen = given.filter((word) => !isFigure(word));
+/** Those that listen to real recordings. */
+const ON_RECORDINGS = ['suspects', 'faults', 'suspect-profiles', 'room', 'grid', 'hands'];
+if (chosen.some((name) => ON_RECORDINGS.includes(name))) ensureRecordings();
 for (const name of chosen.length > 0
   ? chosen
   : [

@@ -105,6 +105,17 @@ export function ensureDebianPackages(wanted) {
   apt('install', '-y', '-qq', '--no-install-recommends', ...missing);
 }
 
+/** What the benchmarks on recordings need of Debian: songs, what plays them, and a voice. */
+export function ensureRecordings() {
+  ensureDebianPackages([
+    { name: 'openttd-openmsx', file: '/usr/share/games/openttd/baseset/openmsx' },
+    { name: 'fluidsynth', file: '/usr/bin/fluidsynth' },
+    { name: 'fluid-soundfont-gm', file: '/usr/share/sounds/sf2/FluidR3_GM.sf2' },
+    { name: 'timgm6mb-soundfont', file: '/usr/share/sounds/sf2/TimGM6mb.sf2' },
+    { name: 'espeak-ng', file: '/usr/bin/espeak-ng' },
+  ]);
+}
+
 /** What the tests need of Debian. The browser may be another one: ORVID_CHROMIUM. */
 export function ensureTestPrograms() {
   ensureDebianPackages([
