@@ -82,19 +82,37 @@ test('the same file twice is asked about: left out at first, added again on requ
   expect(tracks[1].audioId).toBe(tracks[0].audioId);
 });
 
-test('files for which the disk had no room are named, and come in when they are tried again', async ({
+test('files that did not come in through no fault of theirs are named with what it was, and come in when they are tried again', async ({
   page,
   request,
 }) => {
   const songId = await emptySong(request, 'No room');
   await openSong(page, songId);
+  const names = ['Viola.flac', 'Long take.wav'];
+  const told = async (of: (name: string) => string) => {
+    for (const name of names) await expect(page.getByRole('alert', { name })).toContainText(of(name));
+  };
   const error = { code: 'disk-full', message: 'The disk is full: nothing more can be written.' };
+  // Refused at once, and while it is read.
   await page.route('**/imports?*', (route) => route.fulfill({ status: 507, json: { error } }));
-  await drop(page, ['Viola.flac', 'Long take.wav']);
-  for (const name of ['Viola.flac', 'Long take.wav'])
-    await expect(page.getByRole('alert', { name })).toContainText(`“${name}”: The disk is full`);
+  await drop(page, names);
+  await told((name) => `“${name}”: The disk is full`);
   await page.unroute('**/imports?*');
+  await page.route('**/imports?*', (route) => {
+    const about = new URL(route.request().url()).searchParams;
+    const [name, uploadId] = [about.get('name'), about.get('upload')];
+    const job = { id: `job-${name}`, kind: 'import', name, uploadId, state: 'failed', step: '', progress: 0, error };
+    return route.fulfill({ json: { job } });
+  });
+  for (const name of names) await page.getByRole('button', { name: `Try ${name} again` }).click();
+  await told((name) => `“${name}”: The disk is full`);
+  await page.unroute('**/imports?*');
+  await page.route('**/imports?*', (route) => route.abort());
   await page.getByRole('button', { name: 'Try all again' }).click();
+  await told((name) => `“${name}” could not be sent: the server cannot be reached.`);
+  await page.unroute('**/imports?*');
+  await page.getByRole('button', { name: 'Try all again' }).focus();
+  await page.keyboard.press('Enter');
   await expect(page.getByRole('alert', { name: 'Viola.flac' })).toBeHidden();
   await expect(page.getByText('2 tracks')).toBeVisible();
   expect((await savedSong(page, songId)).tracks.map(({ name }) => name)).toEqual(['Long take', 'Viola']);

@@ -44,6 +44,8 @@ function stopOnSignals(): void {
         () => process.exit(0),
         (error: unknown) => {
           log.error({ error }, 'stopping failed');
+          // An end in order would close the database, and its log, which the disk cannot read, would be gone.
+          if (asOrvidError(error).code === 'disk-failing') process.kill(process.pid, 'SIGKILL');
           process.exit(1);
         },
       );

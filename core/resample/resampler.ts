@@ -1,5 +1,6 @@
 import FFT from 'fft.js';
 import { kaiser, sineCardinal } from '../filters/kaiser';
+import { interleavePair } from '../measure/kernel/kernel';
 import { compiledLoops, HELD_SAMPLES, plainLoops, type ResampleDesign, type ResampleLoops } from './kernel/kernel';
 import { Line } from './line';
 
@@ -150,13 +151,8 @@ export class Resampler {
     const [first, second = first] = this.incoming;
     const isMono = this.channels === 1;
     const secondAt = isMono ? hop : 0;
-    const { window } = loops;
     while (first.length >= secondAt + points) {
-      const [one, other] = [first.samples, second.samples];
-      for (let n = 0; n < points; n++) {
-        window[2 * n] = one[n];
-        window[2 * n + 1] = other[secondAt + n];
-      }
+      interleavePair(loops.window, first.samples, 0, second.samples, secondAt);
       const filtered = loops.filter().subarray(2 * reach * factor, 2 * (reach + hop) * factor);
       limited[0].putEvery(filtered, 1);
       (isMono ? limited[0] : limited[1]).putEvery(filtered, 0);

@@ -4,12 +4,11 @@ import path from 'node:path';
 import { createClient, type Client } from '@libsql/client';
 import { drizzle } from 'drizzle-orm/libsql';
 import { migrate } from 'drizzle-orm/libsql/migrator';
-import { fileURLToPath } from 'node:url';
 import { asOrvidError, OrvidError } from '@/core/errors';
 import { config } from '../config';
 import { log } from '../log';
 import { claimFolder } from './claim';
-import { closeDatabase, fileClient, MIGRATIONS, openDatabase, refuseNewer } from './client';
+import { closeDatabase, databaseFile, fileClient, MIGRATIONS, openDatabase, refuseNewer } from './client';
 import { PATIENCE_MS } from './patience';
 
 /** Copies of the database: made and brought back while the server runs. Recordings never change and are copied as files. */
@@ -75,15 +74,13 @@ async function prepared(file: string, folder: string): Promise<string> {
   return copy;
 }
 
-const databaseFile = () => fileURLToPath(config().databaseUrl.replace(/^file:(?!\/\/)/, 'file://'));
-
-/** Copies what there is. @returns false where that cannot be done, since it is empty, foreign, damaged or of a newer version */
+/** Copies what there is. @returns false where that cannot be done, since it is empty, foreign, damaged, of a newer version, or cannot be read */
 async function keepBefore(before: string): Promise<boolean> {
   try {
     await backUp(before);
     return true;
   } catch (thrown) {
-    if (['conflict', 'database-damaged'].includes(asOrvidError(thrown).code)) return false;
+    if (['conflict', 'database-damaged', 'disk-failing'].includes(asOrvidError(thrown).code)) return false;
     throw thrown;
   }
 }

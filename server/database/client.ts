@@ -1,5 +1,7 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { createReadStream, existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
+import { finished } from 'node:stream/promises';
+import { fileURLToPath } from 'node:url';
 import { createClient, type Client } from '@libsql/client';
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql';
 import { migrate } from 'drizzle-orm/libsql/migrator';
@@ -59,10 +61,27 @@ async function refuseForeign(client: Client, dataDir: string): Promise<void> {
 export const fileClient = (url: string): Client =>
   patientClient(() => createClient({ url, timeout: 0, concurrency: 1 }));
 
+/** Where the database lies that is a file. */
+export const databaseFile = () => fileURLToPath(config().databaseUrl.replace(/^file:(?!\/\/)/, 'file://'));
+const logOf = (file: string) => `${file}-wal`;
+
+/**
+ * Reads a file to its end. What the disk cannot read of a database or its log the library takes for empty, without a word; the log, which holds the
+ * last changes, would be deleted with the last connection.
+ * @throws what the system says of the disk
+ */
+async function requireReadable(file: string): Promise<void> {
+  if (!existsSync(file)) return;
+  const stream = createReadStream(file);
+  stream.resume();
+  await finished(stream);
+}
+
 async function open(): Promise<OpenDatabase> {
   const { databaseUrl, databaseToken, dataDir } = config();
   mkdirSync(dataDir, { recursive: true });
   const isFile = databaseUrl.startsWith('file:');
+  if (isFile) for (const file of [databaseFile(), logOf(databaseFile())]) await requireReadable(file);
   const client = isFile ? fileClient(databaseUrl) : createClient({ url: databaseUrl, authToken: databaseToken });
   try {
     await refuseNewer(client, 'The database');
@@ -99,15 +118,16 @@ export async function database(): Promise<Database> {
   return (await openDatabase()).database;
 }
 
-/** Ends the connection; the file is whole by itself then, without its log. */
+/** Ends the connection; the file is whole by itself then, without its log. Where the disk cannot read the log, both are left as they are. */
 export async function closeDatabase(): Promise<void> {
   const state = opened();
-  const opening = state.opening;
+  if (!state.opening) return;
+  const { client } = await state.opening;
+  const isFile = config().databaseUrl.startsWith('file:');
+  if (isFile) await requireReadable(logOf(databaseFile()));
   state.opening = null;
-  if (!opening) return;
-  const { client } = await opening;
   try {
-    if (config().databaseUrl.startsWith('file:')) await client.execute('PRAGMA wal_checkpoint(TRUNCATE)');
+    if (isFile) await client.execute('PRAGMA wal_checkpoint(TRUNCATE)');
   } finally {
     client.close();
   }

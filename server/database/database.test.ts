@@ -1,5 +1,16 @@
 import { spawn } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { createClient, type Client } from '@libsql/client';
@@ -46,6 +57,42 @@ test('it is in WAL mode and fully synchronised; after a clean end the file is wh
   const copy = createClient({ url: `file:${alone}` });
   expect((await copy.execute({ sql: 'SELECT title FROM songs WHERE id = ?', args: [id] })).rows[0].title).toBe('Whole');
   copy.close();
+});
+
+test('a database or a log that the disk cannot read is told as such and left as it is; with both read again nothing is lost', async () => {
+  const { id } = await createEmptySong('Kept', 48000);
+  const log = `${file}-wal`;
+  for (const harmed of [log, file]) {
+    await closeDatabase();
+    forgetSongs();
+    // A log is there only while somebody has the database open.
+    const holder = other();
+    await holder.execute({ sql: 'UPDATE songs SET title = ? WHERE id = ?', args: [path.basename(harmed), id] });
+    renameSync(harmed, `${harmed}.away`);
+    // It opens, and the system reports an error of the device (EIO) when it is read: address 0 of a process is nowhere.
+    symlinkSync('/proc/self/mem', harmed);
+    expect(asOrvidError(await openDatabase().catch((thrown: unknown) => thrown)).code).toBe('disk-failing');
+    renameSync(`${harmed}.away`, harmed);
+    expect((await loadSong(id)).revision).toBe(0);
+    expect((await listSongs()).find((song) => song.id === id)?.title).toBe(path.basename(harmed));
+    holder.close();
+  }
+  await rename(id, 'Last');
+  renameSync(log, `${log}.away`);
+  symlinkSync('/proc/self/mem', log);
+  expect(asOrvidError(await closeDatabase().catch((thrown: unknown) => thrown)).code).toBe('disk-failing');
+  renameSync(`${log}.away`, log);
+  await closeDatabase();
+  expect((await loadSong(id)).song.title).toBe('Last');
+  // Where it stays so, a copy is brought back.
+  const copy = path.join(folder, 'readable.db');
+  await backUp(copy);
+  await closeDatabase();
+  forgetSongs();
+  rmSync(file);
+  symlinkSync('/proc/self/mem', file);
+  await restore(copy);
+  expect((await loadSong(id)).song.title).toBe('Last');
 });
 
 test('while another process holds a lock, edits wait, and the event loop goes on; nothing is felt once it is gone', async () => {
