@@ -99,6 +99,10 @@ test('what makes a track bright stays, though it holds next to no power and anot
   expect(cornerOf(6)).toBeGreaterThan(6000);
   expect(cornerOf(12)).toBeLessThan(4500);
   expect(cornerOf(12)).toBeLessThan(cornerOf(9));
+  // Boldly, what the rest covers counts for nothing.
+  const covering = trackOf(falling(6), levelsWith(20, [{ lowHz: 2500, highHz: 16000, db: -45 }]));
+  const [plain, bold] = [false, true].map((isBold) => proposeLowPass(covering, LOW_PASS, { ...wish, isBold })!);
+  expect(bold.frequencyHz).toBeLessThan(0.8 * plain.frequencyHz);
 });
 
 test('an upper end is shut where there is only noise that does not move', () => {
