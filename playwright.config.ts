@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { defineConfig } from '@playwright/test';
-import { CHROMIUM, CHROMIUM_FLAGS, PORT, serverEnvironment } from './e2e/support/environment';
+import { BASE_URL, CHROMIUM, CHROMIUM_FLAGS, PORT, serverEnvironment } from './e2e/support/environment';
 
 /** As many browsers as there are cores: each wants one for itself. */
 const WORKERS = Math.min(4, Math.max(2, availableParallelism()));
@@ -17,7 +17,7 @@ export default defineConfig({
   expect: { timeout: 60_000 },
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_FILE ? [['list'], ['json']] : [['list']],
   use: {
-    baseURL: `http://localhost:${PORT}`,
+    baseURL: BASE_URL,
     viewport: { width: 1280, height: 800 },
     actionTimeout: 60_000,
     // Live pictures are drawn by the processor here: less often, and the tests are sooner done.
@@ -28,7 +28,7 @@ export default defineConfig({
   },
   webServer: {
     command: 'node scripts/demo.mjs',
-    url: `http://localhost:${PORT}/songs`,
+    url: `${BASE_URL}/songs`,
     timeout: 180_000,
     gracefulShutdown: { signal: 'SIGTERM', timeout: 5000 },
     reuseExistingServer: false,

@@ -8,7 +8,6 @@ import {
   loudnessOf,
   onBench,
   play,
-  putEar,
   toneNear,
   TONES_HZ,
   toneSong,
@@ -18,7 +17,6 @@ import { bandsOf, openSong, savedSong, tick } from './support/song';
 /** Opens a song of tones, plays it, and hears it as it is. */
 async function listen(page: Page, tracks?: Record<string, readonly number[]>) {
   const { songId, trackIds } = await toneSong(page.request, tracks);
-  await putEar(page);
   await openSong(page, songId);
   await play(page);
   return { songId, trackIds, plain: await heardTones(page) };

@@ -1,5 +1,5 @@
 import type { Song } from '@/core/song';
-import { change, heardRanges, heardTones, play, putEar, TONES_HZ, toneSong } from './support/ear';
+import { change, heardRanges, heardTones, play, TONES_HZ, toneSong } from './support/ear';
 import { copyOfDemo, drag, openSong, savedSong } from './support/song';
 import { expect, test, type Page } from './support/test';
 
@@ -60,7 +60,6 @@ test.describe('on a song of tones', () => {
     const song = await toneSong(request, { Bass: LOWS, Kick: HIGHS });
     songId = song.songId;
     [bassId, kickId] = song.trackIds;
-    await putEar(page);
     await openSong(page, songId);
     await page.getByTestId(`lane-${bassId}`).getByRole('button', { name: 'Bass', exact: true }).click();
   });
@@ -350,7 +349,6 @@ test.describe('on the demo song', () => {
   let copyId: string;
   test.beforeEach(async ({ page, request }) => {
     copyId = await copyOfDemo(request);
-    await putEar(page);
     await openSong(page, copyId);
   });
   const laneOf = (page: Page, id: string, name: string) =>

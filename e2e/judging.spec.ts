@@ -1,12 +1,11 @@
 import { expect, test } from './support/test';
-import { change, heardTones, play, putEar, toneNear, toneSong } from './support/ear';
+import { change, heardTones, play, toneNear, toneSong } from './support/ear';
 import { bandsOf, copyOfDemo, openSong, pressQuickly, savedSong } from './support/song';
 
 test('elsewhere: by key and by choice the mix is heard as it is there, at matched loudness; nothing of it is in the song', async ({
   page,
 }) => {
   const { songId } = await toneSong(page.request);
-  await putEar(page);
   await openSong(page, songId);
   await play(page);
   const here = await heardTones(page);

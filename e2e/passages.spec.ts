@@ -3,7 +3,7 @@ import { secondsAt, barStart } from '@/core/grid';
 import { newPassage } from '@/core/passages';
 import { firstEqualizer, type Edit, type Song } from '@/core/song';
 import { expect, test } from './support/test';
-import { change, heardRanges, heardTones, play, putEar, toneNear, toneSong } from './support/ear';
+import { change, heardRanges, heardTones, play, toneNear, toneSong } from './support/ear';
 import { copyOfDemo, drag, openSong, savedSong } from './support/song';
 
 /** Does edits at the server, as another window does. */
@@ -26,7 +26,6 @@ test('by keys: a passage over the loop through a narrow band is heard there, the
   page,
 }) => {
   const { songId } = await toneSong(page.request);
-  await putEar(page);
   await openSong(page, songId);
   const before = await savedSong(page, songId);
   await play(page);
@@ -72,7 +71,6 @@ test('by keys: a passage over the loop through a narrow band is heard there, the
 
 test('an equalizer of linear phase follows a passage: its line is heard to its end', async ({ page }) => {
   const { songId } = await toneSong(page.request);
-  await putEar(page);
   await openSong(page, songId);
   await play(page);
   await page.keyboard.press('n');
@@ -108,7 +106,6 @@ test('the intro of the demo comes through a narrow band, as one hears it; every 
   request,
 }) => {
   const id = await copyOfDemo(request);
-  await putEar(page);
   await openSong(page, id);
   const before = await savedSong(page, id);
   /** How far the lows and the highs are beside the middle, dB, over four seconds. */

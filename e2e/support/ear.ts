@@ -1,8 +1,7 @@
-import { expect, type APIRequestContext, type Page } from '@playwright/test';
+import { expect, type APIRequestContext, type BrowserContext, type Page } from '@playwright/test';
 import { kWeightingDb } from '@/core/measure';
 import type { Edit, Song } from '@/core/song';
 import { emptySong } from './song';
-import { atEndOfTest } from './test';
 
 /** What the page's own audio thread plays, overheard on its way to the loudspeakers, and songs of tones that tell what was done to them. */
 const RATE = 48000;
@@ -84,9 +83,9 @@ async function makeToneSong(
   return { songId, trackIds: song.tracks.map(({ id }) => id) };
 }
 
-/** Puts an ear between the audio thread and the loudspeakers. Before the page is opened. */
-export async function putEar(page: Page): Promise<void> {
-  const ear = await page.addInitScript((size) => {
+/** Puts an ear between the audio thread and the loudspeakers of every page that is opened. */
+export async function putEar(context: BrowserContext): Promise<void> {
+  await context.addInitScript((size) => {
     const connect = AudioNode.prototype.connect as (this: AudioNode, to: AudioNode) => AudioNode;
     AudioNode.prototype.connect = function (this: AudioNode, to: AudioNode) {
       if (to instanceof AudioDestinationNode) {
@@ -97,7 +96,6 @@ export async function putEar(page: Page): Promise<void> {
       return connect.call(this, to);
     } as typeof AudioNode.prototype.connect;
   }, WINDOW);
-  atEndOfTest(() => ear.dispose());
 }
 
 /** Time of the audio clock for what was changed to ease in, and for the ear to hear nothing else. */

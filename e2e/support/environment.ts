@@ -5,6 +5,7 @@ import path from 'node:path';
 
 /** What the tests of the interface run on. */
 export const PORT = 4871;
+export const BASE_URL = `http://localhost:${PORT}`;
 export const CHROMIUM = process.env.ORVID_CHROMIUM ?? '/usr/bin/chromium';
 export const CHROMIUM_FLAGS = [
   '--no-sandbox',

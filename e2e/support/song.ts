@@ -1,5 +1,6 @@
 import { expect, type APIRequestContext, type Locator, type Page } from '@playwright/test';
 import { firstEqualizer, type Band, type Song } from '@/core/song';
+import { goWithin, isAt } from './within';
 
 /** The server may just be closing the connection that an earlier request has left open. */
 export const AGAIN = { maxRetries: 2 };
@@ -20,7 +21,9 @@ export async function openSong(page: Page, songId: string): Promise<void> {
   page.on('pageerror', (error) => {
     throw error;
   });
-  await page.goto(`/songs/${songId}`);
+  const to = `/songs/${songId}`;
+  if (isAt(page, /^\/songs$/)) await goWithin(page, to);
+  else await page.goto(to);
   await expect(page.getByRole('heading', { name: 'Register' })).toBeVisible();
 }
 

@@ -2,28 +2,34 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { test as base, type BrowserContext, type Page } from '@playwright/test';
-
-/** What a test has changed about its tab beyond what it shows, and how that is undone. */
-const undoing: (() => Promise<unknown>)[] = [];
-
-/** Remembers what is to be undone at the end of a test, before another one has its tab. */
-export const atEndOfTest = (undo: () => Promise<unknown>) => undoing.push(undo);
+import { putEar } from './ear';
+import { goWithin, isAt, LIST_OF_SONGS } from './within';
 
 /** What tests listen to. */
 const HEARD = ['console', 'dialog', 'pageerror', 'request', 'requestfailed', 'requestfinished', 'response'] as const;
 /** A page of the same origin that shows and runs nothing. */
 const RESTING_PAGE = '/api/songs';
 
-/** Leaves a tab as it was before a test. */
+/** Goes to the list of songs as by a link: opening the next one from there costs half as much, and shows whether anything is left of this one. */
+async function leaveSong(page: Page): Promise<void> {
+  await goWithin(page, LIST_OF_SONGS);
+  await page.getByRole('button', { name: 'New song…' }).waitFor();
+}
+
+/**
+ * Leaves a tab as it was before a test. What the person has chosen (theme, what is shown) does not end with a song: after that
+ * it begins anew.
+ */
 async function tidy(page: Page, viewport: { width: number; height: number } | null): Promise<void> {
   for (const event of HEARD) page.removeAllListeners(event);
-  for (const undo of undoing.splice(0)) await undo();
   await page.unrouteAll({ behavior: 'ignoreErrors' });
   for (const key of ['Shift', 'Control', 'Alt', 'k', 'p', 's']) await page.keyboard.up(key);
   await page.mouse.up();
   await page.emulateMedia({ media: null });
   if (viewport) await page.setViewportSize(viewport);
-  await page.goto(RESTING_PAGE);
+  const hasChoices = await page.evaluate(() => localStorage.length > 0);
+  if (isAt(page, /^\/songs\/[\w-]+$/) && !hasChoices) await leaveSong(page);
+  else await page.goto(RESTING_PAGE);
   await page.evaluate(() => {
     localStorage.clear();
     sessionStorage.clear();
@@ -47,6 +53,7 @@ export const test = base.extend<object, { sharedContext: BrowserContext }>({
         viewport,
       });
       context.setDefaultTimeout(actionTimeout ?? 0);
+      await putEar(context);
       await use(context);
       await context.close();
       rmSync(profile, { recursive: true, force: true });
@@ -71,7 +78,6 @@ export const test = base.extend<object, { sharedContext: BrowserContext }>({
     await use(page);
     if (page.isClosed() || testInfo.status !== 'passed') await page.close();
     else await tidy(page, viewport).catch(() => page.close());
-    undoing.length = 0;
     for (const other of context.pages()) if (other !== page) await other.close();
     await context.clearCookies();
   },
