@@ -1,3 +1,4 @@
+import FFT from 'fft.js';
 import { ONSET_STEP_SECONDS } from './onsets';
 
 /** Onsets without what is always there: what stands over the mean of half a second around. */
@@ -21,6 +22,24 @@ export const spread = (values: ArrayLike<number>): Float64Array =>
     (_, n) => SPREAD.reduce((sum, weight, i) => sum + weight * (values[n + i - 4] ?? 0), 0) / SPREAD_SUM,
   );
 
+/** Sums of products of values with those so many steps later, for so many lags from 0; by the Fourier transform (Wiener–Khinchin). */
+function laggedProducts(values: Float64Array, lags: number): Float64Array {
+  const size = 2 ** Math.max(2, Math.ceil(Math.log2(values.length + lags)));
+  const fft = new FFT(size);
+  const input = new Float64Array(size);
+  input.set(values);
+  const spectrum = new Float64Array(2 * size);
+  fft.realTransform(spectrum, input);
+  const powers = new Float64Array(2 * size);
+  for (let k = 0; k < size; k++) {
+    const mirrored = Math.min(k, size - k);
+    powers[2 * k] = spectrum[2 * mirrored] ** 2 + spectrum[2 * mirrored + 1] ** 2;
+  }
+  const products = new Float64Array(2 * size);
+  fft.inverseTransform(products, powers);
+  return Float64Array.from({ length: lags }, (_, lag) => products[2 * lag]);
+}
+
 /**
  * How alike a sound's onsets are to themselves so many steps later, 1 at none.
  * @param most steps
@@ -31,12 +50,12 @@ export function autocorrelation(onsets: ArrayLike<number>, most: number, isLoop:
   const { length } = values;
   const mean = values.reduce((sum, value) => sum + value, 0) / Math.max(1, length);
   for (let n = 0; n < length; n++) values[n] -= mean;
-  const correlation = Float64Array.from({ length: isLoop ? most : Math.min(most, length - 1) }, (_, lag) => {
-    let sum = 0;
-    for (let n = 0; n + lag < length; n++) sum += values[n] * values[n + lag];
-    if (!isLoop) return sum / (length - lag);
-    for (let n = Math.max(0, length - lag); n < length; n++) sum += values[n] * values[(n + lag) % length];
-    return sum / length;
+  const lags = isLoop ? most : Math.max(0, Math.min(most, length - 1));
+  const products = laggedProducts(values, isLoop ? length : lags);
+  const correlation = Float64Array.from({ length: lags }, (_, lag) => {
+    if (!isLoop) return products[lag] / (length - lag);
+    const turned = lag % length;
+    return (products[turned] + (turned > 0 ? products[length - turned] : 0)) / length;
   });
   const whole = correlation[0];
   return whole > 0 ? correlation.map((value) => value / whole) : correlation.fill(0);

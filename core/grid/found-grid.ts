@@ -54,15 +54,27 @@ export const SURE_FROM = 0.5;
 /** So much more has to begin on beats that follow the playing, so that they are preferred to even ones. */
 const WORTH_FOLLOWING = 1.25;
 
-/** How far onsets gather at the beats of a tempo, over all of a sound. */
-function gathered(values: Float64Array, bpm: number, perBeat: number): number {
-  const step = (2 * Math.PI * perBeat * bpm * ONSET_STEP_SECONDS) / 60;
-  let [re, im] = [0, 0];
+/** How far onsets gather at the beats of a tempo, their halves and their quarters, over all of a sound. */
+function gathered(values: Float64Array, bpm: number): number {
+  const turn = (2 * Math.PI * bpm * ONSET_STEP_SECONDS) / 60;
+  const [stepRe, stepIm] = [Math.cos(turn), Math.sin(turn)];
+  const beat = { re: 0, im: 0 };
+  const half = { re: 0, im: 0 };
+  const quarter = { re: 0, im: 0 };
+  // Twice the angle is the square.
+  let [re, im] = [1, 0];
   for (let n = 0; n < values.length; n++) {
-    re += values[n] * Math.cos(step * n);
-    im += values[n] * Math.sin(step * n);
+    const value = values[n];
+    const [re2, im2] = [re * re - im * im, 2 * re * im];
+    beat.re += value * re;
+    beat.im += value * im;
+    half.re += value * re2;
+    half.im += value * im2;
+    quarter.re += value * (re2 * re2 - im2 * im2);
+    quarter.im += value * 2 * re2 * im2;
+    [re, im] = [re * stepRe - im * stepIm, re * stepIm + im * stepRe];
   }
-  return Math.hypot(re, im);
+  return [beat, half, quarter].reduce((sum, gone) => sum + Math.hypot(gone.re, gone.im), 0);
 }
 
 /** The same tempo more exactly: that at which most onsets lie on beats, halves and quarters of beats. */
@@ -73,7 +85,7 @@ function refined(values: Float64Array, bpm: number): number {
     const centre = middle;
     for (let i = -steps; i <= steps; i++) {
       const tried = centre * (1 + (span * i) / steps);
-      const size = [1, 2, 4].reduce((sum, perBeat) => sum + gathered(values, tried, perBeat), 0);
+      const size = gathered(values, tried);
       if (size > from) [best, from] = [tried, size];
     }
   };
