@@ -36,10 +36,22 @@ interface Decoded {
 
 function decoded(file: string): Promise<Decoded> {
   return withDecodedAudio(file, async (audio) => {
-    const parts: number[][] = Array.from({ length: audio.channels }, () => []);
-    for await (const block of audio.blocks)
-      block.forEach((channel, c) => Array.from(channel).forEach((value) => parts[c].push(value)));
-    return { format: audio.format, rateHz: audio.rateHz, channels: parts.map((part) => Float64Array.from(part)) };
+    const blocks: Float64Array[][] = [];
+    let length = 0;
+    for await (const block of audio.blocks) {
+      blocks.push(block.map((channel) => Float64Array.from(channel)));
+      length += block[0].length;
+    }
+    const channels = Array.from({ length: audio.channels }, (_, c) => {
+      const whole = new Float64Array(length);
+      let at = 0;
+      for (const { [c]: part } of blocks) {
+        whole.set(part, at);
+        at += part.length;
+      }
+      return whole;
+    });
+    return { format: audio.format, rateHz: audio.rateHz, channels };
   });
 }
 
@@ -52,6 +64,14 @@ function byFfmpeg(file: string, channels: number): Float64Array[] {
     Float64Array.from({ length: values.length / channels }, (__, n) => values[n * channels + c]),
   );
 }
+/** The same to the last bit. Comparing number by number takes half a second for one of sound. */
+function expectSame(some: readonly Float64Array[], others: readonly Float64Array[]): void {
+  expect(some.map(({ length }) => length)).toEqual(others.map(({ length }) => length));
+  expect(
+    some.every((channel, c) => Buffer.compare(Buffer.from(channel.buffer), Buffer.from(others[c].buffer)) === 0),
+  ).toBe(true);
+}
+
 const worst = (a: Float64Array, b: Float64Array) =>
   a.reduce((most, value, n) => Math.max(most, Math.abs(value - (b[n] ?? 0))), 0);
 
@@ -104,7 +124,7 @@ test.each([0, 0xffffffff])(
       bytes.writeUInt32LE(size, 4);
       bytes.writeUInt32LE(size, bytes.indexOf('data') + 4);
     });
-    expect((await decoded(at('interrupted.wav'))).channels).toEqual(whole.channels);
+    expectSame((await decoded(at('interrupted.wav'))).channels, whole.channels);
   },
 );
 
@@ -116,7 +136,7 @@ test('an AIFF whose recorder was interrupted is read to its end; one of another 
     bytes.writeUInt32BE(0, bytes.indexOf('COMM') + 10);
     bytes.writeUInt32BE(0, bytes.indexOf('SSND') + 4);
   });
-  expect((await decoded(at('interrupted.aiff'))).channels).toEqual(whole.channels);
+  expectSame((await decoded(at('interrupted.aiff'))).channels, whole.channels);
   execFileSync('sox', [at('whole.aiff'), '-r', '96000', at('sox.aiff')]);
   const sox = await decoded(at('sox.aiff'));
   expect([sox.rateHz, sox.channels[0].length]).toEqual([96000, 96000]);
@@ -134,15 +154,15 @@ test('24 bits in containers of four bytes lie at their upper end (WAVEFORMATEXTE
     bytes.writeUInt16LE(24, format + 14);
     if (bytes.readUInt16LE(format) === 0xfffe) bytes.writeUInt16LE(24, format + 18);
   });
-  expect((await decoded(at('wide.wav'))).channels).toEqual(packed.channels);
+  expectSame((await decoded(at('wide.wav'))).channels, packed.channels);
 });
 
-test('twenty minutes of silence in 20 KB of FLAC are decoded in pieces of bounded size', async () => {
+test('five minutes of silence in 5 KB of FLAC are decoded in pieces of bounded size', async () => {
   ffmpeg(
     '-f',
     'lavfi',
     '-i',
-    'anullsrc=r=44100:cl=stereo:d=1200',
+    'anullsrc=r=44100:cl=stereo:d=300',
     '-c:a',
     'flac',
     '-frame_size',
@@ -156,8 +176,8 @@ test('twenty minutes of silence in 20 KB of FLAC are decoded in pieces of bounde
       frames += block.length;
     }
   });
-  expect(frames).toBe(1200 * 44100);
-  expect(largest * 2 * 4).toBeLessThan(100e6);
+  expect(frames).toBe(300 * 44100);
+  expect(largest * 2 * 4).toBeLessThan(40e6);
 });
 
 test('a recording beyond the limit of hours, and samples that 32 bit cannot hold, are refused in words', async () => {
@@ -196,7 +216,7 @@ test('FLAC of 24 bits holds the very samples of the WAV that it was made of', as
   ffmpeg(...TONES, at('s16.wav'));
   ffmpeg('-i', at('s16.wav'), '-af', 'volume=0.371:precision=double', '-c:a', 'pcm_s24le', at('deep.wav'));
   ffmpeg('-i', at('deep.wav'), '-c:a', 'flac', '-bits_per_raw_sample', '24', at('deep.flac'));
-  expect((await decoded(at('deep.flac'))).channels).toEqual((await decoded(at('deep.wav'))).channels);
+  expectSame((await decoded(at('deep.flac'))).channels, (await decoded(at('deep.wav'))).channels);
 });
 
 const flac = () => readFileSync(at('plain.flac'));

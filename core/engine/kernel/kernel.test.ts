@@ -1,11 +1,9 @@
-import { execFileSync } from 'node:child_process';
 import { designBand } from '../../filters';
 import { seededRandom } from '../../formats';
 import { newBandSettings, type BandChannel } from '../../song';
 import { Cascade, type KeyedSection } from '../cascade';
 import { toStateVariable } from '../state-variable';
 import { roomFor, threadKernel, type Kernel } from './kernel';
-import { KERNEL_BASE64 } from './kernel-bytes';
 import { MAX_BLOCK, SECTION_STRIDE } from './layout';
 import { ReferenceKernel } from './reference-kernel';
 import { SimdKernel } from './simd-kernel';
@@ -17,12 +15,6 @@ const sectionsOf = (hz: number, channel: BandChannel, key: string): KeyedSection
     channel,
     ...toStateVariable(section),
   }));
-
-test('the compiled kernel is what its source compiles to', () => {
-  const script =
-    "import('./scripts/compile-kernel.mjs').then((m) => m.compileKernel('engine')).then((b) => process.stdout.write(b.toString('base64')))";
-  expect(execFileSync(process.execPath, ['-e', script], { encoding: 'utf8' })).toBe(KERNEL_BASE64);
-});
 
 test('this thread runs the compiled kernel', () => expect(threadKernel().name).toBe('simd'));
 

@@ -1,6 +1,4 @@
 import fc from 'fast-check';
-import { execFileSync } from 'node:child_process';
-import { PACKING_KERNEL_BASE64 } from './kernel-bytes';
 import {
   compiledPacker,
   packedBytes,
@@ -10,12 +8,6 @@ import {
   type Packer,
   type SampleBits,
 } from './packed-samples';
-
-test('the compiled kernel is what its source compiles to', () => {
-  const script =
-    "import('./scripts/compile-kernel.mjs').then((m) => m.compileKernel('packing')).then((b) => process.stdout.write(b.toString('base64')))";
-  expect(execFileSync(process.execPath, ['-e', script], { encoding: 'utf8' })).toBe(PACKING_KERNEL_BASE64);
-});
 
 const PACKERS: Record<string, Packer> = { compiled: compiledPacker()!, plain: PLAIN_PACKER };
 

@@ -1,4 +1,3 @@
-import { execFileSync } from 'node:child_process';
 import { seededRandom } from '../../formats';
 import { plainPredictor } from '../../suspects/clicks';
 import { plainLayer } from '../../suspects/resonance/net';
@@ -8,17 +7,11 @@ import { LoudnessMeter } from '../loudness-meter';
 import { plainExtremesFinder } from '../peaks';
 import { plainPeakFinder, TruePeakMeter } from '../true-peak';
 import { measureKernel, plainPairSpectrum } from './kernel';
-import { MEASURE_KERNEL_BASE64 } from './kernel-bytes';
 
 const random = seededRandom(11);
 const noise = (length: number) => Float64Array.from({ length }, () => 2 * random() - 1);
 
-test('the compiled kernel is what its source compiles to, and this thread runs it', () => {
-  const script =
-    "import('./scripts/compile-kernel.mjs').then((m) => m.compileKernel('measure')).then((b) => process.stdout.write(b.toString('base64')))";
-  expect(execFileSync(process.execPath, ['-e', script], { encoding: 'utf8' })).toBe(MEASURE_KERNEL_BASE64);
-  expect(measureKernel()).not.toBeNull();
-});
+test('this thread runs the compiled kernel', () => expect(measureKernel()).not.toBeNull());
 
 test.each([4, 8, 64, 2048, 4096, 8192, 16384, 32768, 65536, 131072])(
   'its spectrum of %d is that of the package fft.js',

@@ -1,4 +1,3 @@
-import { execFileSync } from 'node:child_process';
 import { MAX_BLOCK } from '../../engine/kernel/layout';
 import { newProcessor, type Reverb } from '../../song';
 import { seededRandom } from '../../formats';
@@ -7,13 +6,6 @@ import { MOST_GAIN, PlainPeakLoop, type PeakLoop } from '../peak-loop';
 import { ReverbRunner } from '../reverb';
 import { plainReverbMemory, type ReverbMemory } from '../reverb-memory';
 import { clipperLoop, peakLoop, reverbMemory } from './kernel';
-import { PROCESSORS_KERNEL_BASE64 } from './kernel-bytes';
-
-test('the compiled kernel is what its source compiles to', () => {
-  const script =
-    "import('./scripts/compile-kernel.mjs').then((m) => m.compileKernel('processors')).then((b) => process.stdout.write(b.toString('base64')))";
-  expect(execFileSync(process.execPath, ['-e', script], { encoding: 'utf8' })).toBe(PROCESSORS_KERNEL_BASE64);
-});
 
 /** Noise, silence and a steady value in blocks of any length, while the curve moves and rests, hard and soft. */
 function through(loop: ClipperLoop, isMono: boolean): number[] {
