@@ -13,7 +13,14 @@ test.each([
   ['c#3', 138.5913],
   ['Db3', 138.5913],
   ['0.5k', 500],
-  ['5', 10],
+  ['2k5', 2500],
+  ['2k5 Hz', 2500],
+  ['2,500', 2500],
+  ['12 500 Hz', 12500],
+  ["1'000", 1000],
+  ['20,5', 20.5],
+  ['2,500 kHz', 2500],
+  ['10', 10],
   ['99k', 30000],
 ])('frequency %s is %f Hz', (text, hz) => expect(typed.parseFrequency(text)).toBeCloseTo(hz, 3));
 
@@ -26,7 +33,7 @@ test.each([
   ['34 cm', 343 / 0.34],
   ['285 Hz · C♯4 +48 ct · 1.2 m', 285],
 ])('the page’s own text %j is a frequency', (text, hz) => expect(typed.parseFrequency(text)! / hz).toBeCloseTo(1, 4));
-test.each(['', 'k', 'abc', 'H4', '-100', '0', '1e3', '4 4 0', '2.5kk'])('frequency %j cannot be read', (text) =>
+test.each(['', 'k', 'abc', 'H4', '-100', '0', '1e3', '4 4 0', '2.5kk', '5', '0,500', '2,50,0', '1,0000'])('frequency %j cannot be read', (text) =>
   expect(typed.parseFrequency(text)).toBeNull(),
 );
 

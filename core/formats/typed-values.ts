@@ -27,17 +27,25 @@ function frequencyOfWave(text: string): number | null {
     : null;
 }
 
+/** Thousands set apart, by a comma too: nobody means two and a half hertz by `2,500`. */
+const THOUSANDS = /^[1-9]\d{0,2}(?:[,'’\s]\d{3})+$/;
+
+/** @param text without its unit */
+function hertz(text: string, isKilo: boolean): number | null {
+  if (!isKilo && THOUSANDS.test(text)) return Number(text.replace(/\D/g, ''));
+  const number = plainNumber(text.replace(/^(\d+)k(\d+)$/i, '$1.$2'));
+  return number === null ? null : number * (isKilo || /k/i.test(text) ? 1000 : 1);
+}
+
 /**
- * A frequency: `440`, `440 Hz`, `2.5k`, `2.5 kHz`, `A4`, `c#3`, `A4+20`, `C♯4 +48 ct`, `1.2 m`; of the crosshair's whole text its first figure.
- * @returns Hz, within 10 Hz to 30 kHz; null for what cannot be read
+ * A frequency: `440`, `440 Hz`, `2.5k`, `2k5`, `2.5 kHz`, `2,500`, `A4`, `c#3`, `A4+20`, `C♯4 +48 ct`, `1.2 m`; of the crosshair's whole text its first figure.
+ * @returns Hz, up to 30 kHz; null for what cannot be read, and for less than 10 Hz, by which kilohertz may be meant
  */
 export function parseFrequency(text: string): number | null {
   const [first] = text.split('·').map((part) => part.trim());
   const match = /^(.*?)\s*(k)?\s*(hz)?$/i.exec(first)!;
-  const number = plainNumber(match[1]);
-  const hz = number === null ? (frequencyOfNote(first) ?? frequencyOfWave(first)) : number * (match[2] ? 1000 : 1);
-  if (hz === null || hz <= 0) return null;
-  return Math.min(FREQUENCY_RANGE_HZ.max, Math.max(FREQUENCY_RANGE_HZ.min, hz));
+  const hz = hertz(match[1], match[2] !== undefined) ?? frequencyOfNote(first) ?? frequencyOfWave(first);
+  return hz === null || hz < FREQUENCY_RANGE_HZ.min ? null : Math.min(FREQUENCY_RANGE_HZ.max, hz);
 }
 
 /** A gain: `-3`, `+2.5 dB`. @returns dB, within the range; null for what cannot be read */

@@ -1,7 +1,7 @@
 'use client';
 import styled from 'styled-components';
 import { parseFrequency, writeFrequency, writeGain } from '@/core/formats';
-import { FREQUENCY_RANGE_HZ, type Edit } from '@/core/song';
+import type { Edit } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { PanelLine } from '../../kit/controls/panel';
 import { TextButton } from '../../kit/controls/button';
@@ -12,11 +12,6 @@ import { useSongStore } from '../../window/song/song-store';
 import type { StripFacts } from '../../window/song/selection';
 import { addClaim, changeClaim, removeClaim } from './claim-edits';
 import { proposeClaims } from './propose-claims';
-
-const parse = (text: string) => {
-  const hz = parseFrequency(text);
-  return hz !== null && hz >= FREQUENCY_RANGE_HZ.min && hz <= FREQUENCY_RANGE_HZ.max ? hz : null;
-};
 
 /** What the chosen track claims, to be typed, and how it stands there. */
 export function ClaimsSection({ strip }: { strip: StripFacts & { claims: NonNullable<StripFacts['claims']> } }) {
@@ -36,7 +31,7 @@ export function ClaimsSection({ strip }: { strip: StripFacts & { claims: NonNull
           <ValueField
             label={`Claim ${index + 1}, ${label}`}
             shown={writeFrequency(claim[edge])}
-            parse={parse}
+            parse={parseFrequency}
             example="250, 2.5k, A4"
             width={72}
             onCommit={(hz) => set(edge, hz)}
