@@ -33,8 +33,9 @@ test.each([
   ['34 cm', 343 / 0.34],
   ['285 Hz · C♯4 +48 ct · 1.2 m', 285],
 ])('the page’s own text %j is a frequency', (text, hz) => expect(typed.parseFrequency(text)! / hz).toBeCloseTo(1, 4));
-test.each(['', 'k', 'abc', 'H4', '-100', '0', '1e3', '4 4 0', '2.5kk', '5', '0,500', '2,50,0', '1,0000'])('frequency %j cannot be read', (text) =>
-  expect(typed.parseFrequency(text)).toBeNull(),
+test.each(['', 'k', 'abc', 'H4', '-100', '0', '1e3', '4 4 0', '2.5kk', '5', '0,500', '2,50,0', '1,0000'])(
+  'frequency %j cannot be read',
+  (text) => expect(typed.parseFrequency(text)).toBeNull(),
 );
 
 test.each([
