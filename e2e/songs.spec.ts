@@ -1,6 +1,6 @@
 import { plainOrder } from '@/core/renders';
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test, type Page } from './support/test';
+import { expect, test, type Locator, type Page } from './support/test';
 import { newDataFolder } from './support/environment';
 import { OwnServer } from './support/own-server';
 import { copyOfDemo, openSong } from './support/song';
@@ -163,4 +163,25 @@ test('tracks are chosen, moved and reached by key', async ({ page, request }) =>
   await expect(lanes.nth(7)).toHaveAccessibleName('Harmony high');
   await page.keyboard.press('Control+z');
   await expect(lanes.nth(7)).toHaveAccessibleName('Lead voice');
+});
+
+test('where the system chooses the colours, what is chosen is seen, and tracks keep their inks', async ({
+  page,
+  request,
+}) => {
+  await openSong(page, await copyOfDemo(request));
+  await page.emulateMedia({ forcedColors: 'active' });
+  const colour = (of: Locator, what: 'borderBottomColor' | 'borderLeftColor' | 'backgroundColor') =>
+    of.evaluate((element, name) => getComputedStyle(element)[name], what);
+  const tab = (name: string) => page.getByRole('tab', { name });
+  expect(await colour(tab('Track'), 'borderBottomColor')).not.toBe(await colour(tab('Room'), 'borderBottomColor'));
+  const lane = (id: string) => page.getByTestId(`lane-${id}`);
+  expect(await colour(lane('lead-voice'), 'borderLeftColor')).not.toBe(await colour(lane('cello'), 'borderLeftColor'));
+  const ink = (n: number) => page.getByRole('button', { name: `Ink ${n}`, exact: true });
+  expect(await colour(ink(1), 'backgroundColor')).not.toBe(await colour(ink(2), 'backgroundColor'));
+  const mute = (id: string) => lane(id).getByRole('button', { name: /^Mute/ });
+  await mute('cello').click();
+  await expect
+    .poll(() => colour(mute('cello'), 'backgroundColor'))
+    .not.toBe(await colour(mute('claps'), 'backgroundColor'));
 });

@@ -25,7 +25,7 @@ async function tidy(page: Page, viewport: { width: number; height: number } | nu
   await page.unrouteAll({ behavior: 'ignoreErrors' });
   for (const key of ['Shift', 'Control', 'Alt', 'k', 'p', 's']) await page.keyboard.up(key);
   await page.mouse.up();
-  await page.emulateMedia({ media: null });
+  await page.emulateMedia({ media: null, forcedColors: null });
   if (viewport) await page.setViewportSize(viewport);
   const hasChoices = await page.evaluate(() => localStorage.length > 0);
   if (isAt(page, /^\/songs\/[\w-]+$/) && !hasChoices) await leaveSong(page);

@@ -192,7 +192,7 @@ const LOOKS = {
   plain: css`
     height: 24px;
     padding: 0 3px;
-    border-color: transparent;
+    border-color: var(--unseen);
     background: none;
     font-weight: 500;
     text-align: right;
@@ -215,7 +215,7 @@ const LOOKS = {
   title: css`
     width: 100%;
     padding: 3px 4px;
-    border-color: transparent;
+    border-color: var(--unseen);
     background: none;
     font-size: 15px;
     font-weight: 600;

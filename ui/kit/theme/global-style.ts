@@ -23,5 +23,14 @@ export const GlobalStyle = createGlobalStyle`
   button, input { font: inherit; color: inherit; text-rendering: inherit; }
   input { user-select: text; }
   [data-focus-visible], :focus-visible { outline: 2px solid var(--claim); outline-offset: 1px; }
+  /* A border that is there for its size. */
+  :root { --unseen: transparent; }
+  /* Where the system chooses the colours no tint and no shadow is seen, and clear borders are: what is chosen has its colours, tracks keep their inks. */
+  @media (forced-colors: active) {
+    :root { --unseen: Canvas; }
+    [data-ink] { forced-color-adjust: none; }
+    button[data-ink][aria-pressed='true'] { outline: 2px solid CanvasText; }
+    button[aria-pressed='true']:not([data-ink]), button[data-selected] { background: Highlight; color: HighlightText; }
+  }
   ::selection { background: var(--claim); color: var(--field); }
 `;

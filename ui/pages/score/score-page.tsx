@@ -179,7 +179,9 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
               <Row key={line.id} id={line.id}>
                 {COLUMNS.map(({ id }) => (
                   <Cell key={id}>
-                    {id === 'name' && line.ink !== null && <Swatch style={{ background: `var(--ink-${line.ink})` }} />}
+                    {id === 'name' && line.ink !== null && (
+                      <Swatch data-ink="" style={{ background: `var(--ink-${line.ink})` }} />
+                    )}
                     {shown(line, id)}
                   </Cell>
                 ))}

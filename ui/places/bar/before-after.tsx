@@ -87,7 +87,7 @@ const Pair = styled.div`
   button {
     height: 26px;
     padding: 0 14px;
-    border: 1px solid transparent;
+    border: 1px solid var(--unseen);
     border-radius: 2px;
     background: none;
     color: var(--soft);

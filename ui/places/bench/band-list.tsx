@@ -239,7 +239,7 @@ const Row = styled.button<{ $off: boolean }>`
   gap: 4px;
   width: 100%;
   padding: 3px 6px 3px 9px;
-  border: 1px solid transparent;
+  border: 1px solid var(--unseen);
   border-radius: 3px;
   background: none;
   text-align: left;

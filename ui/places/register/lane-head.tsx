@@ -124,7 +124,7 @@ export const LaneHead = memo(function LaneHead({
         ...(isLow && { paddingRight: LOW_METER, fontSize: lowFontSize(height) }),
       }}
     >
-      <Swatch style={{ background: strip.ink === undefined ? 'var(--soft)' : `var(--ink-${strip.ink})` }} />
+      <Swatch data-ink="" style={{ background: strip.ink === undefined ? 'var(--soft)' : `var(--ink-${strip.ink})` }} />
       {isGroup && !isLow && (
         <Fold
           type="button"

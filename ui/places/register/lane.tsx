@@ -88,7 +88,7 @@ const Row = styled.div`
   display: grid;
   grid-template-columns: minmax(0, 1fr) var(--field-width);
   border-top: 1px solid var(--grid);
-  border-left: 3px solid transparent;
+  border-left: 3px solid var(--unseen);
   &[data-chosen] {
     border-left-color: var(--ink-6);
   }

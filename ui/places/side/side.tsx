@@ -44,7 +44,7 @@ const List = styled(TabList)`
 `;
 const One = styled(Tab)`
   padding: 3px 0 2px;
-  border-bottom: 2px solid transparent;
+  border-bottom: 2px solid var(--unseen);
   color: var(--soft);
   font-size: 12px;
   font-weight: 500;

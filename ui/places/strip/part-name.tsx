@@ -92,4 +92,10 @@ const Name = styled.button`
   &:hover span {
     visibility: visible;
   }
+  /* Where the system chooses the colours, buttons cover what is drawn below them. */
+  @media (forced-colors: active) {
+    span {
+      visibility: visible;
+    }
+  }
 `;

@@ -157,7 +157,7 @@ const Name = styled.button<{ $off: boolean }>`
   min-height: 24px;
   padding: 0 1px;
   border: 0;
-  border-bottom: 2px solid transparent;
+  border-bottom: 2px solid var(--unseen);
   background: none;
   color: var(--soft);
   cursor: default;

@@ -70,7 +70,7 @@ export function LaneSend({ stripId, isReached }: { stripId: string; isReached: b
     event.stopPropagation();
   };
   return (
-    <Bar ref={bar} style={{ background: `var(--ink-${ink})` }} data-testid={`send-${stripId}`}>
+    <Bar ref={bar} data-ink="" style={{ background: `var(--ink-${ink})` }} data-testid={`send-${stripId}`}>
       <Grip
         role="slider"
         data-send-grip

@@ -126,6 +126,7 @@ function Identity({ strip }: { strip: StripFacts }) {
             type="button"
             aria-label={`Ink ${ink + 1}`}
             aria-pressed={strip.ink === ink}
+            data-ink=""
             style={{ background: `var(--ink-${ink})` }}
             onClick={() => set({ ink }, 'Colour')}
           />
