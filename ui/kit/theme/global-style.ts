@@ -30,7 +30,13 @@ export const GlobalStyle = createGlobalStyle`
     :root { --unseen: Canvas; }
     [data-ink] { forced-color-adjust: none; }
     button[data-ink][aria-pressed='true'] { outline: 2px solid CanvasText; }
-    button[aria-pressed='true']:not([data-ink]), button[data-selected] { background: Highlight; color: HighlightText; }
+    button[aria-pressed='true']:not([data-ink]), button[data-selected] {
+      /* Else the system lays a plate of its own behind the words. */
+      forced-color-adjust: none;
+      border-color: Highlight;
+      background: Highlight;
+      color: HighlightText;
+    }
   }
   ::selection { background: var(--claim); color: var(--field); }
 `;
