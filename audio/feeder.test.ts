@@ -122,13 +122,13 @@ test('where a request fails each of its pages is asked for by itself; of a recor
 
 test('what arrives is in the table, with the progress; a recording that is known is not asked for again', async () => {
   const { feeder, asked, progress, answerAll } = setUp();
-  const one = recording('a', 2, { channels: 2 });
-  feeder.need([one]);
-  feeder.need([one]);
+  const fed = recording('a', 2, { channels: 2 });
+  feeder.need([fed]);
+  feeder.need([fed]);
   expect(asked).toHaveLength(1);
-  expect(hasPage(one, 0)).toBe(false);
+  expect(hasPage(fed, 0)).toBe(false);
   await answerAll();
-  expect(new Set(new Int32Array(one.table))).toEqual(new Set([1, 2, 3, 4]));
+  expect(new Set(new Int32Array(fed.table))).toEqual(new Set([1, 2, 3, 4]));
   expect(progress[progress.length - 1]).toBe(1);
 });
 
@@ -224,12 +224,12 @@ test('before it plays only what lies ahead of where it may start is brought, the
 
 test('a loop that ends just before the end of a page has the next one too, at which the audio thread looks', async () => {
   const { feeder, answerAll } = setUp(21 * PAGE_FRAMES, 8);
-  const one = recording('a', 40);
-  feeder.need([one]);
+  const fed = recording('a', 40);
+  feeder.need([fed]);
   feeder.setLoop({ start: 20 * PAGE_FRAMES, end: 23 * PAGE_FRAMES - 100 });
   feeder.playing();
   await answerAll();
-  expect([20, 21, 22, 23].map((page) => hasPage(one, page))).toEqual([true, true, true, true]);
+  expect([20, 21, 22, 23].map((page) => hasPage(fed, page))).toEqual([true, true, true, true]);
 });
 
 test('a song without recordings is there at once', () => {
@@ -277,7 +277,7 @@ describe('a song that is longer than there is room for', () => {
         feeder.bring();
         await answerAll();
       }
-      for (const page of [at.page, next]) if (tracks.some((one) => !hasPage(one, page))) missed.push(page);
+      for (const page of [at.page, next]) if (tracks.some((fed) => !hasPage(fed, page))) missed.push(page);
     }
     expect(missed).toEqual([]);
     expect(hasPage(tracks[0], 31)).toBe(false);
@@ -300,7 +300,7 @@ describe('a song that is longer than there is room for', () => {
         feeder.bring();
         await answerAll();
       }
-      if (many.some((one) => !hasPage(one, page))) missed.push(page);
+      if (many.some((fed) => !hasPage(fed, page))) missed.push(page);
     }
     expect(missed).toEqual([]);
     expect(hasPage(many[0], 0)).toBe(true);

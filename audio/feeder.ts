@@ -313,7 +313,7 @@ export class Feeder {
 
   /** Room for a page; what is not heard gives way, once the audio thread has let go of it. */
   private slotsOfPage(channels: number): number[] | null {
-    const slots = this.pool.take(channels);
+    const slots = this.pool.reserve(channels);
     if (slots) return slots;
     const now = performance.now();
     for (const known of this.known.values())
@@ -379,7 +379,7 @@ export class Feeder {
       let here = 0;
       try {
         const pages = asked.map((wanted) => this.roomFor(wanted));
-        await fetchPages(pages, (bits) => this.take(asked[here++], bits));
+        await fetchPages(pages, (bits) => this.store(asked[here++], bits));
         return;
       } catch (error) {
         const left = asked.slice(here);
@@ -410,7 +410,7 @@ export class Feeder {
   }
 
   /** A page is in its slots: the audio thread may read it. */
-  private take({ known, page, slots }: AskedPage, bits: SampleBits): void {
+  private store({ known, page, slots }: AskedPage, bits: SampleBits): void {
     if (known.isForgotten) return this.pool.give(slots);
     const { channels } = known;
     known.held.set(page, slots);

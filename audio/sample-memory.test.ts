@@ -37,15 +37,15 @@ test('one that is too short or too long is refused', async () => {
 test('slots are used again, and not before the audio thread has let go of them; all or none are given', () => {
   const clock = jest.spyOn(performance, 'now').mockReturnValue(0);
   const pool = new SlotPool(3);
-  const first = pool.take(2)!;
-  expect(pool.take(2)).toBeNull();
-  const [last] = pool.take(1)!;
+  const first = pool.reserve(2)!;
+  expect(pool.reserve(2)).toBeNull();
+  const [last] = pool.reserve(1)!;
   expect(new Set([...first, last])).toEqual(new Set([0, 1, 2]));
   pool.give(first);
   clock.mockReturnValue(150);
-  expect(pool.take(1)).toBeNull();
+  expect(pool.reserve(1)).toBeNull();
   clock.mockReturnValue(250);
-  expect(pool.take(2)).toEqual(first);
+  expect(pool.reserve(2)).toEqual(first);
   clock.mockRestore();
 });
 

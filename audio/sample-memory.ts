@@ -51,7 +51,7 @@ export class SlotPool {
   constructor(public limit: number) {}
 
   /** @returns so many slots, which may hold something old; null where there are not so many */
-  take(count: number): number[] | null {
+  reserve(count: number): number[] | null {
     const rested = this.resting[count - 1];
     if (rested && performance.now() - rested.since > REST_MS)
       return this.resting.splice(0, count).map(({ slot }) => slot);

@@ -23,7 +23,7 @@ function suspectsOf(samples: Float32Array, withResonances: boolean): Suspect[] {
 
 /** Ratio of places that are one. */
 const SAME_PLACE = 1.04;
-const isNear = (one: number, other: number, within: number) => Math.abs(Math.log(one / other)) < Math.log(within);
+const isNear = (first: number, second: number, within: number) => Math.abs(Math.log(first / second)) < Math.log(within);
 const names = ({ kinds, place }: Planted, { kind, frequencyHz }: Suspect) =>
   kinds.includes(kind) && (place === null || place.frequenciesHz.some((hz) => isNear(frequencyHz, hz, place.within)));
 
@@ -37,14 +37,14 @@ const judged: { kind: Suspect['kind']; sureness: number; isRight: boolean }[] = 
 );
 const rows = PLANTED_FAULTS.map((fault) => {
   const planted = some.flatMap((recording, i) => {
-    const one = plant(fault, recording.name, samplesOf(recording));
-    return one ? [{ one, clean: clean[i] }] : [];
+    const plantedFault = plant(fault, recording.name, samplesOf(recording));
+    return plantedFault ? [{ one: plantedFault, clean: clean[i] }] : [];
   });
   let found = 0;
-  for (const { one, clean: before } of planted) {
-    const suspects = suspectsOf(one.samples, BY_RESONANCES.includes(fault));
-    const hits = suspects.filter((suspect) => names(one, suspect));
-    if (hits.length >= (one.place?.least ?? 1)) found++;
+  for (const { one: first, clean: before } of planted) {
+    const suspects = suspectsOf(first.samples, BY_RESONANCES.includes(fault));
+    const hits = suspects.filter((suspect) => names(first, suspect));
+    if (hits.length >= (first.place?.least ?? 1)) found++;
     // What is found in the clean recording as well is judged there.
     const isNew = (suspect: Suspect) =>
       !before.some(
@@ -64,11 +64,11 @@ console.log(
   table([
     ['kind', 'on a clean recording', 'findings', 'right', 'said on average'],
     ...SUSPECT_KINDS.map((kind) => {
-      const of = judged.filter((one) => one.kind === kind);
+      const of = judged.filter((suspect) => suspect.kind === kind);
       const right = of.filter(({ isRight }) => isRight).length;
       return [
         kind,
-        (clean.flat().filter((one) => one.kind === kind).length / some.length).toFixed(2),
+        (clean.flat().filter((suspect) => suspect.kind === kind).length / some.length).toFixed(2),
         of.length,
         of.length === 0 ? '–' : `${((100 * right) / of.length).toFixed(0)} %`,
         of.length === 0

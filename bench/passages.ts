@@ -132,8 +132,8 @@ const edit = () => {
 };
 const dragged = () => {
   edited++;
-  const changed = passages.map((one, i) =>
-    i === 5 ? { ...one, endSeconds: one.endSeconds + 0.01 * (edited % 10) } : one,
+  const changed = passages.map((passage, i) =>
+    i === 5 ? { ...passage, endSeconds: passage.endSeconds + 0.01 * (edited % 10) } : passage,
   );
   compileSong({ ...full, passages: changed });
 };

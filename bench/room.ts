@@ -52,13 +52,13 @@ function measured(names: readonly string[], times: number) {
   const song: Song = { ...emptySong('Bench'), tracks };
   const measure = new MixMeasure();
   const plain = mixTracks(song);
-  const take = (claimsOf: (id: string) => Song['tracks'][number]['claims']) =>
+  const planned = (claimsOf: (id: string) => Song['tracks'][number]['claims']) =>
     measure.update(
       plain.map((track, i) => ({ ...track, claims: claimsOf(track.id), usual: usualRange(tracks[i].part) })),
       levels,
       wholeRange(song),
     );
-  take(() => []);
+  planned(() => []);
   const claims = new Map(
     tracks.map(({ id, part }) => {
       const { own, all, blocks } = measure.fields(id)!;
@@ -66,7 +66,7 @@ function measured(names: readonly string[], times: number) {
       return [id, claim ? [claim] : []];
     }),
   );
-  const { overlaps } = take((id) => claims.get(id)!);
+  const { overlaps } = planned((id) => claims.get(id)!);
   const parties = tracks.map(({ id }): RoomParty => ({ id, claims: claims.get(id)!, field: measure.fields(id)!.own }));
   return { song, overlaps, parties, blocks: measure.fields('0')!.blocks };
 }

@@ -96,7 +96,7 @@ function pageProcess(): { mebibytes: number; cpuSeconds: number } {
         return { mebibytes: 0, cpuSeconds: 0 }; // it has ended meanwhile
       }
     });
-  return all.reduce((most, one) => (one.mebibytes > most.mebibytes ? one : most));
+  return all.reduce((most, sample) => (sample.mebibytes > most.mebibytes ? sample : most));
 }
 
 /** Until the page has needed less than a fifth of a core for half a second. @returns seconds from a moment until then */

@@ -59,7 +59,7 @@ const cases = recordings()
 const sure = ({ found }: Case) => found.filter(({ evidence }) => evidence >= LEAST_EVIDENCE).slice(0, AMONG);
 const isNear = (bell: PlantedBell, { frequencyHz }: FoundResonance) =>
   Math.abs(frequencyHz / bell.frequencyHz - 1) < 0.02;
-const hitOf = (one: Case) => sure(one).find((found) => isNear(one.bell!, found));
+const hitOf = (example: Case) => sure(example).find((found) => isNear(example.bell!, found));
 
 const clean = cases.filter(({ bell }) => bell === null);
 const planted = cases.filter(({ bell }) => bell !== null);
@@ -68,12 +68,12 @@ const share = (some: readonly Case[]) =>
     ? '–'
     : `${some.filter(hitOf).length} of ${some.length} (${((100 * some.filter(hitOf).length) / some.length).toFixed(0)} %)`;
 
-const falseOnes = clean.reduce((sum, one) => sum + sure(one).length, 0);
+const falseOnes = clean.reduce((sum, example) => sum + sure(example).length, 0);
 console.log(
   `${clean.length} recordings, ${planted.length} bells; false on a clean one: ${(falseOnes / clean.length).toFixed(2)}\n`,
 );
 console.log(
-  `of any kind: ${SUSPECT_KINDS.map((kind) => `${kind} ${(clean.reduce((sum, { suspects }) => sum + suspects.filter((one) => one.kind === kind).length, 0) / clean.length).toFixed(2)}`).join(', ')}\n`,
+  `of any kind: ${SUSPECT_KINDS.map((kind) => `${kind} ${(clean.reduce((sum, { suspects }) => sum + suspects.filter((suspect) => suspect.kind === kind).length, 0) / clean.length).toFixed(2)}`).join(', ')}\n`,
 );
 const loud = planted.filter(({ bell }) => bell!.gainDb >= 9);
 console.log(
@@ -109,7 +109,7 @@ const at = (least: number) => {
     found
       .filter(({ evidence }) => evidence >= least)
       .slice(0, AMONG)
-      .some((one) => isNear(bell!, one));
+      .some((suspect) => isNear(bell!, suspect));
   const falsely = clean.reduce((sum, { found }) => sum + found.filter(({ evidence }) => evidence >= least).length, 0);
   return [
     least,
@@ -120,9 +120,9 @@ const at = (least: number) => {
 console.log(
   `\n${table([['least evidence', 'false on a clean one', 'found of +9 dB and more'], ...[-1, 0, 1, 2, 3, 4].map(at)])}`,
 );
-const hits = planted.flatMap((one) => {
-  const hit = hitOf(one);
-  return hit ? [{ bell: one.bell!, hit }] : [];
+const hits = planted.flatMap((example) => {
+  const hit = hitOf(example);
+  return hit ? [{ bell: example.bell!, hit }] : [];
 });
 const within = (isIn: (pair: (typeof hits)[number]) => boolean) =>
   `${((100 * hits.filter(isIn).length) / Math.max(1, hits.length)).toFixed(0)} %`;
@@ -131,8 +131,8 @@ console.log(
 );
 
 // Of those that are said to be so sure, so many are right.
-const judged = cases.flatMap((one) =>
-  one.found.map((found) => ({ found, isRight: one.bell !== null && isNear(one.bell, found) })),
+const judged = cases.flatMap((example) =>
+  example.found.map((found) => ({ found, isRight: example.bell !== null && isNear(example.bell, found) })),
 );
 console.log(
   `\n${table([

@@ -124,19 +124,19 @@ function together(measured: readonly Measured[]): Together {
 const rounded = (value: number) => value.toFixed(2);
 const orSilent = (lufs: number | null) => (lufs === null ? 'silent' : `${rounded(lufs)} LUFS`);
 
-function asText(one: FileAnalysis): string {
+function asText(analysis: FileAnalysis): string {
   return [
-    `${one.file}: ${one.format}, ${one.rateHz} Hz, ${one.channels === 1 ? 'mono' : 'stereo'}, ${rounded(one.lengthSeconds)} s`,
-    `  integrated ${orSilent(one.integratedLufs)}, range ${rounded(one.loudnessRangeLu)} LU, true peak ${rounded(one.truePeakDbtp)} dBTP`,
-    `  sample peak ${rounded(one.samplePeakDbfs)} dBFS, RMS ${rounded(one.rmsDbfs)} dBFS, crest ${rounded(one.crestDb)} dB`,
-    `  below 40 Hz ${rounded(100 * one.rumbleShare)} % of the power`,
-    ...(one.hum ? [`  hum at ${rounded(one.hum.frequencyHz)} Hz, ${one.hum.harmonics} harmonics`] : []),
-    ...one.resonances.map(
+    `${analysis.file}: ${analysis.format}, ${analysis.rateHz} Hz, ${analysis.channels === 1 ? 'mono' : 'stereo'}, ${rounded(analysis.lengthSeconds)} s`,
+    `  integrated ${orSilent(analysis.integratedLufs)}, range ${rounded(analysis.loudnessRangeLu)} LU, true peak ${rounded(analysis.truePeakDbtp)} dBTP`,
+    `  sample peak ${rounded(analysis.samplePeakDbfs)} dBFS, RMS ${rounded(analysis.rmsDbfs)} dBFS, crest ${rounded(analysis.crestDb)} dB`,
+    `  below 40 Hz ${rounded(100 * analysis.rumbleShare)} % of the power`,
+    ...(analysis.hum ? [`  hum at ${rounded(analysis.hum.frequencyHz)} Hz, ${analysis.hum.harmonics} harmonics`] : []),
+    ...analysis.resonances.map(
       ({ frequencyHz, prominenceDb, q }) =>
         `  resonance at ${rounded(frequencyHz)} Hz, ${rounded(prominenceDb)} dB, Q ${rounded(q)}`,
     ),
-    ...one.suspects.map(({ kind, lowHz, highHz }) => `  ${kind}, ${rounded(lowHz)} to ${rounded(highHz)} Hz`),
-    ...one.thirdOctaves.map(
+    ...analysis.suspects.map(({ kind, lowHz, highHz }) => `  ${kind}, ${rounded(lowHz)} to ${rounded(highHz)} Hz`),
+    ...analysis.thirdOctaves.map(
       ({ nominalHz, levelDb }) => `  ${String(nominalHz).padStart(7)} Hz ${rounded(levelDb).padStart(8)} dB`,
     ),
   ].join('\n');

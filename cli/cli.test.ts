@@ -341,7 +341,7 @@ test('a song is made where temporary files lie on another disk; what was read be
   expect(now).toHaveLength(before.length + 4);
   const sheet = orvid('recall', first.out.trim()).out;
   const places = ['## Kit 1', '## Kit 2', '## Kit 3', '## Pair'].map((title) => sheet.indexOf(title));
-  expect(places).toEqual([...places].sort((one, other) => one - other));
+  expect(places).toEqual([...places].sort((a, b) => a - b));
   expect(places[0]).toBeGreaterThan(0);
   expect(elsewhere('new', 'Kit again', at('Kit.wav'), at('Pair.wav'))).toMatchObject({ code: 0, err: '' });
   expect(written()).toEqual(now);

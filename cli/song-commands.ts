@@ -59,7 +59,7 @@ export async function newSong(title: string, files: readonly string[], rateHz: S
       `These are ${files.length} files; a song has at most ${MOST_TRACKS} tracks.`,
       'No song was made.',
     );
-  const sorted = [...files].sort((one, other) => byName.compare(path.basename(one), path.basename(other)));
+  const sorted = [...files].sort((first, second) => byName.compare(path.basename(first), path.basename(second)));
   const read = new Array<(Piece & ReadRecording)[]>(sorted.length);
   try {
     const facts = await Promise.all(sorted.map((name) => wavFacts(resolvePath(name)).catch(() => null)));

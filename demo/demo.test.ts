@@ -159,8 +159,8 @@ describe('the planted faults are in the recordings as faults.json says', () => {
     ['low-mids-shared', 12],
   ])('%s: both tracks are strong there', (id, within) => {
     const { track, lowHz, highHz, with: other } = fault(id, 'lowHz', 'highHz');
-    for (const one of [track, other!]) {
-      const samples = recording(one, 10, 34);
+    for (const recorded of [track, other!]) {
+      const samples = recording(recorded, 10, 34);
       expect(levelDb(samples, 20, 20000) - levelDb(samples, lowHz, highHz)).toBeLessThan(within);
     }
   });

@@ -220,8 +220,8 @@ test('two windows on one band that gives way: each changes its own figure, and i
   await field(page, 'Upper end of the key').press('Enter');
   await expect(page.getByText('The lower end of a range must lie below its upper end.').first()).toBeVisible();
   await page.getByRole('button', { name: 'Dismiss' }).click();
-  const way = async () => bandsOf(await savedSong(page, songId), VOICE)[1].givesWay!;
-  expect((await way()).key).toMatchObject({ lowHz: 200, highHz: 900 });
+  const givesWay = async () => bandsOf(await savedSong(page, songId), VOICE)[1].givesWay!;
+  expect((await givesWay()).key).toMatchObject({ lowHz: 200, highHz: 900 });
 
   const other = await context.newPage();
   await openSong(other, songId);
@@ -239,17 +239,17 @@ test('two windows on one band that gives way: each changes its own figure, and i
   await page.mouse.move(x, y + 30, { steps: 3 });
   await page.waitForTimeout(50);
   await page.mouse.up();
-  await expect.poll(async () => (await way()).amountDb).toBeLessThan(-6.5);
-  expect(await way()).toMatchObject({ attackMs: 3, key: { lowHz: 250, highHz: 900 } });
+  await expect.poll(async () => (await givesWay()).amountDb).toBeLessThan(-6.5);
+  expect(await givesWay()).toMatchObject({ attackMs: 3, key: { lowHz: 250, highHz: 900 } });
 
   // Quick steps of two figures are two steps of undo.
   await field(page, 'Threshold of the way').press('ArrowUp');
   await field(page, 'Hold of the way').press('ArrowUp');
-  await expect.poll(async () => (await way()).holdMs).toBeGreaterThan(0);
+  await expect.poll(async () => (await givesWay()).holdMs).toBeGreaterThan(0);
   await page.getByRole('heading', { name: 'Register' }).click();
   await page.keyboard.press('Control+z');
-  await expect.poll(async () => (await way()).holdMs).toBe(0);
-  expect((await way()).thresholdDb).toBeGreaterThan(-30);
+  await expect.poll(async () => (await givesWay()).holdMs).toBe(0);
+  expect((await givesWay()).thresholdDb).toBeGreaterThan(-30);
 });
 
 test('from one song to another by links: nothing of the first is shown, heard or done in the second', async ({
@@ -309,15 +309,15 @@ test('in a small window everything in the bar and at the head of the bench is in
     for (const control of inReach) await expect(control).toBeInViewport({ ratio: 0.99 });
     const overlaps = await page.evaluate(() => {
       const boxes = [...document.querySelectorAll('header > *')].map((part) => part.getBoundingClientRect());
-      return boxes.some((one, i) =>
+      return boxes.some((box, i) =>
         boxes
           .slice(i + 1)
           .some(
             (two) =>
-              one.left < two.right - 1 &&
-              two.left < one.right - 1 &&
-              one.top < two.bottom - 1 &&
-              two.top < one.bottom - 1,
+              box.left < two.right - 1 &&
+              two.left < box.right - 1 &&
+              box.top < two.bottom - 1 &&
+              two.top < box.bottom - 1,
           ),
       );
     });

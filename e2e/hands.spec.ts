@@ -84,10 +84,10 @@ test('an equalizer is saved under a name, found again in another song, used on s
   await openSong(page, await copyOfDemo(request));
   await page.keyboard.press('Alt+3');
   const name = page.getByRole('textbox', { name: 'Name for this equalizer' });
-  for (const one of ['Voice, bright', 'Two', 'Three', 'Four', 'Five']) {
-    await name.fill(one);
+  for (const typed of ['Voice, bright', 'Two', 'Three', 'Four', 'Five']) {
+    await name.fill(typed);
     await name.press('Enter');
-    await expect(page.getByRole('button', { name: `Use ${one}`, exact: true })).toBeVisible();
+    await expect(page.getByRole('button', { name: `Use ${typed}`, exact: true })).toBeVisible();
   }
   const songId = await copyOfDemo(request);
   await openSong(page, songId);

@@ -123,12 +123,12 @@ test('a suspect is heard before it is taken, and comes as a band that fits it', 
   const list = page.getByRole('list', { name: 'Suspects, the surest first' });
   const ring = list.getByRole('listitem', { name: /^Resonance, 6[789]\d Hz/ });
   await expect(ring).toBeVisible();
-  const take = ring.getByRole('button', { name: /^Take it/ });
-  await expect(take).toBeDisabled();
+  const takeIt = ring.getByRole('button', { name: /^Take it/ });
+  await expect(takeIt).toBeDisabled();
   await ring.getByRole('button', { name: /^Hear it/ }).click();
   await expect(page.getByTestId('earshot')).toBeVisible();
-  await expect(take).toBeEnabled();
-  await take.click();
+  await expect(takeIt).toBeEnabled();
+  await takeIt.click();
   await expect(page.getByTestId('earshot')).toHaveCount(0);
   await expect.poll(async () => bandsOf(await savedSong(page, id), 'frame-drum').length).toBe(1);
   const [band] = bandsOf(await savedSong(page, id), 'frame-drum');

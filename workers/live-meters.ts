@@ -54,12 +54,12 @@ const liveMeters = {
     if (position > from) meter.push([cut(left, from, position - from), cut(right, from, position - from)]);
     const recent = Math.min(IMAGE_SAMPLES, position);
     const image = new CorrelationMeter();
-    const [one, other] = [cut(left, position - recent, recent), cut(right, position - recent, recent)];
-    image.push(one, other);
+    const [first, second] = [cut(left, position - recent, recent), cut(right, position - recent, recent)];
+    image.push(first, second);
     const points = new Float32Array(2 * POINTS);
     for (let n = 0; n < POINTS && n < recent; n++) {
-      points[2 * n] = one[recent - 1 - n];
-      points[2 * n + 1] = other[recent - 1 - n];
+      points[2 * n] = first[recent - 1 - n];
+      points[2 * n + 1] = second[recent - 1 - n];
     }
     const { powers } = meter;
     if (position - wholeAt >= rateHz) {

@@ -34,7 +34,7 @@ import {
   type RoomMoves,
   type RoomParty,
   type RoomPlan,
-  type RoomWish,
+  type RoomOptions,
 } from '@/core/mix';
 
 /** Measures the mix while it is worked on, away from the page. Thin: the measures are in core/. */
@@ -104,7 +104,7 @@ export interface RoomFigures {
   afterDb: number | null;
 }
 
-export interface WholeRoomRequest extends RoomWish {
+export interface WholeRoomRequest extends RoomOptions {
   tracks: readonly ClaimingTrack[];
   range: StepRange;
 }
@@ -125,7 +125,7 @@ function powersOf(sources: readonly PassingTrack[], range: StepRange): Float32Ar
 /** A track without the end that is looked at, and everything else; null while its levels are not here. */
 function edgeTrackOf(stripId: string, sources: readonly PassingTrack[], range: StepRange): EdgeTrack | null {
   const own = powersOf(sources, range);
-  aside.take(heard.tracks, levels, range, heard.groups);
+  aside.measureAll(heard.tracks, levels, range, heard.groups);
   const fields = aside.fields(stripId);
   if (!fields || !own) return null;
   const rest = fields.all.map((power, i) => Math.max(0, power - fields.own.excitation[i]));
@@ -166,13 +166,13 @@ const mix = {
     filters,
     range,
     parts,
-    ...wish
+    ...options
   }: EndsRequest): Record<'high-pass' | 'low-pass', ProposedEnd | null> {
     const track = edgeTrackOf(stripId, sources, range);
     if (!track) return { 'high-pass': null, 'low-pass': null };
     const { stepsPerBlock, count } = track.blocks;
     const blockAt = (step: number) => Math.min(count, Math.floor((step - range.from) / stepsPerBlock));
-    const within = { ...wish, parts: parts.map(({ from, to }) => ({ from: blockAt(from), to: blockAt(to) })) };
+    const within = { ...options, parts: parts.map(({ from, to }) => ({ from: blockAt(from), to: blockAt(to) })) };
     return {
       'high-pass': proposeHighPass(track, named, filters['high-pass'], within),
       'low-pass': proposeLowPass(track, filters['low-pass'], within),
@@ -198,12 +198,12 @@ const mix = {
     };
   },
 
-  wholeRoom({ tracks, range, ...wish }: WholeRoomRequest, onProgress: (share: number) => void): RoomPlan {
+  wholeRoom({ tracks, range, ...options }: WholeRoomRequest, onProgress: (share: number) => void): RoomPlan {
     const parties = tracks.flatMap(({ id, claims, kin, ...track }) => {
       const powers = powersOf([{ id, ...track }], range);
       return powers ? [{ id, claims, kin, field: { powers, excitation: excitationOf(powers) } }] : [];
     });
-    return planRoom(parties, blocksOf(range).count, wish, onProgress);
+    return planRoom(parties, blocksOf(range).count, options, onProgress);
   },
 
   alikePairs: () => live.alikePairs(),

@@ -34,10 +34,10 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.slots = slotsOf(options.processorOptions.samples);
     this.engine = new Engine(sampleRate, (track) => this.recordings.get(track.audioId));
     this.player = new Player(this.engine);
-    this.port.onmessage = (event: MessageEvent<EngineMessage>) => this.take(event.data);
+    this.port.onmessage = (event: MessageEvent<EngineMessage>) => this.receive(event.data);
   }
 
-  private take(message: EngineMessage): void {
+  private receive(message: EngineMessage): void {
     switch (message.type) {
       case 'song':
         this.setSong(message.song);

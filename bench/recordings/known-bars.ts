@@ -64,7 +64,7 @@ function played(name: string, ticksPerBeat: number, events: readonly TimedEvent[
     tick: tick === 0 && event.type !== 'noteOn' ? 0 : tick + leadTicks,
     event,
   }));
-  late.sort((one, other) => one.tick - other.tick);
+  late.sort((first, second) => first.tick - second.tick);
   let last = 0;
   const track = late.map(({ tick, event }) => {
     const deltaTime = tick - last;

@@ -56,7 +56,7 @@ function heardLevel(samples: Float32Array, lowHz: number, highHz: number, draw: 
   return levelDb > 20 * Math.log10(rmsOf(samples)) - 12 ? null : dB(levelDb);
 }
 
-const sum = (one: Float32Array, other: Float32Array) => one.map((value, n) => value + other[n]);
+const sum = (first: Float32Array, second: Float32Array) => first.map((value, n) => value + second[n]);
 
 function noise(draw: Draw, length: number): Float32Array {
   return Float32Array.from({ length }, () => draw() + draw() + draw() - 1.5);

@@ -115,9 +115,9 @@ export const placeOf = (id: PlaceId): Place => PLACES.find((place) => place.id =
 /** What a place does to the middle of the mix, dB at some frequencies. */
 export function placeResponseDb({ bands }: Place, frequenciesHz: readonly number[], rateHz: number): number[] {
   const sum = frequenciesHz.map(() => 0);
-  for (const one of bands) {
-    if (one.channel !== 'stereo') continue;
-    magnitudesDb(designBand(one, rateHz), frequenciesHz, rateHz).forEach((db, i) => (sum[i] += db));
+  for (const band of bands) {
+    if (band.channel !== 'stereo') continue;
+    magnitudesDb(designBand(band, rateHz), frequenciesHz, rateHz).forEach((db, i) => (sum[i] += db));
   }
   return sum;
 }

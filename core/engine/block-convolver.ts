@@ -36,7 +36,7 @@ export class BlockConvolver {
   }
 
   /** The block is full: takes its spectrum, and begins the next. */
-  take(): void {
+  finishBlock(): void {
     this.newest = (this.newest + this.count - 1) % this.count;
     this.fft.transform(this.spectrum, this.input);
     const at = this.newest * 2 * this.points;

@@ -418,11 +418,11 @@ function convertMemory(numbers: Float64Array, at: number, to: 'integrators' | 'd
   const g = numbers[at + LAST_AT];
   const first = (2 * g) / (1 + g * (g + numbers[at + LAST_AT + LANES]));
   const second = g * first;
-  const [one, two] = [numbers[at + STATES_AT], numbers[at + STATES_AT + LANES]];
+  const [memory1, memory2] = [numbers[at + STATES_AT], numbers[at + STATES_AT + LANES]];
   const [next, last] =
     to === 'integrators'
-      ? [first * (one - two), second * (one + two)]
-      : [0.5 * (two / second + one / first), 0.5 * (two / second - one / first)];
+      ? [first * (memory1 - memory2), second * (memory1 + memory2)]
+      : [0.5 * (memory2 / second + memory1 / first), 0.5 * (memory2 / second - memory1 / first)];
   numbers[at + STATES_AT] = next;
   numbers[at + STATES_AT + LANES] = last;
 }

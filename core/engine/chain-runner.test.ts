@@ -72,8 +72,8 @@ function rendered(song: Song, source: SampleSource = both): Float64Array[] {
   }
   return sides;
 }
-const apart = (one: Float64Array, other: Float64Array) =>
-  one.reduce((most, value, n) => Math.max(most, Math.abs(value - other[n])), 0);
+const apart = (first: Float64Array, second: Float64Array) =>
+  first.reduce((most, value, n) => Math.max(most, Math.abs(value - second[n])), 0);
 
 /** A runner that has listened to a chain, and what it makes of the noise from then on. */
 function running(...songs: Song[]) {
@@ -108,13 +108,13 @@ test('an equalizer of linear phase acts where it stands in the chain', () => {
     songOf(equalizer('c', 'linear', ...equalizersOf(song.tracks[0].chain).flatMap(({ bands }) => bands))),
   );
   const powers = (songs: Song[]) => songs.map((song) => rendered(song, tone).map(power));
-  const [one, other] = powers(orders);
+  const [first, second] = powers(orders);
   const wanted = powers(twins);
   for (const side of [0, 1]) {
-    expect(10 * Math.log10(one[side] / wanted[0][side])).toBeCloseTo(0, 0);
-    expect(10 * Math.log10(other[side] / wanted[1][side])).toBeCloseTo(0, 0);
+    expect(10 * Math.log10(first[side] / wanted[0][side])).toBeCloseTo(0, 0);
+    expect(10 * Math.log10(second[side] / wanted[1][side])).toBeCloseTo(0, 0);
   }
-  expect(Math.abs(10 * Math.log10(one[0] / other[0]))).toBeGreaterThan(3);
+  expect(Math.abs(10 * Math.log10(first[0] / second[0]))).toBeGreaterThan(3);
 });
 
 test('an equalizer of linear phase that takes the place of another leaves no gap', () => {
@@ -148,17 +148,17 @@ test('bypassed, what goes in comes out, bit by bit and as late; the way there an
 });
 
 test('how the samples are cut into blocks does not matter, whatever changes', () => {
-  const one = songOf(equalizer('a', 'minimum', band('bell', 400, { gainDb: 9, q: 2 }), band('high-pass', 80)));
+  const first = songOf(equalizer('a', 'minimum', band('bell', 400, { gainDb: 9, q: 2 }), band('high-pass', 80)));
   const moved = songOf(equalizer('a', 'minimum', band('bell', 400, { gainDb: -9, q: 4 }), band('high-pass', 80)));
-  const other = songOf(equalizer('a', 'minimum', band('high-shelf', 3000, { gainDb: 6 })), equalizer('b', 'linear'));
+  const second = songOf(equalizer('a', 'minimum', band('high-shelf', 3000, { gainDb: 6 })), equalizer('b', 'linear'));
   const outputs = [128, 512, 37].map((block) => {
-    const { update, hear } = running(one, moved, other);
+    const { update, hear } = running(first, moved, second);
     const out = [hear(4800, block)];
     update(moved);
     out.push(hear(4800, block));
-    update(other);
+    update(second);
     out.push(hear(24000, block));
-    update(one, { bypassed: true });
+    update(first, { bypassed: true });
     out.push(hear(24000, block));
     return Float64Array.from(out.flatMap((part) => [...part]));
   });

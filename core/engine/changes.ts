@@ -9,12 +9,13 @@ export interface SongChanges extends Pick<
   buses: [index: number, bus: CompiledStrip][];
 }
 
-const sameIds = (one: readonly { id: string }[], other: readonly { id: string }[]) =>
-  one.length === other.length && one.every(({ id }, i) => id === other[i].id);
+const sameIds = (first: readonly { id: string }[], second: readonly { id: string }[]) =>
+  first.length === second.length && first.every(({ id }, i) => id === second[i].id);
 
 /** What listens to what decides the order: where that changes, all is handed over. */
-const sameSteps = (one: CompiledSong['steps'], other: CompiledSong['steps']) =>
-  one.length === other.length && one.every(({ kind, index }, i) => kind === other[i].kind && index === other[i].index);
+const sameSteps = (first: CompiledSong['steps'], second: CompiledSong['steps']) =>
+  first.length === second.length &&
+  first.every(({ kind, index }, i) => kind === second[i].kind && index === second[i].index);
 
 function changed<T>(before: readonly T[], after: readonly T[]): [number, T][] {
   return after.flatMap((item, i): [number, T][] => (item === before[i] ? [] : [[i, item]]));

@@ -233,7 +233,9 @@ function compile(song: Song): CompiledSong {
     const surroundings = [rateHz, audible.output(source), output, keys.has(source.id), ...sends].join();
     const over = passages.get(source.id) ?? NONE;
     const kept = compiledStrips.get(source) ?? [];
-    const known = kept.find((one) => one.surroundings === surroundings && samePassages(one.passages, over));
+    const known = kept.find(
+      (compiled) => compiled.surroundings === surroundings && samePassages(compiled.passages, over),
+    );
     if (known) return known.compiled as CompiledStrip & T;
     const overTime = over.length > 0;
     const state = stateOf(source, channels, source.chain, overTime);

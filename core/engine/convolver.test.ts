@@ -136,7 +136,7 @@ describe('going over to another kernel', () => {
   const run = (kernel: ConvolutionKernel, name: string, at: ReadonlyMap<number, (convolver: Convolver) => void>) => {
     const convolver = new Convolver(kernel, RATE, name);
     const [left, right] = input.map((side) => side.slice());
-    const stops = [...at.keys(), FRAMES].sort((one, other) => one - other);
+    const stops = [...at.keys(), FRAMES].sort((first, second) => first - second);
     for (let from = 0, n = 0; from < FRAMES; n++) {
       at.get(from)?.(convolver);
       const next = stops.find((stop) => stop > from)!;
@@ -182,15 +182,15 @@ describe('going over to another kernel', () => {
           [at, (convolver: Convolver) => convolver.switchTo(up)],
         ]),
       ];
-      for (const way of ways)
-        run(flat, name, way).forEach((side, i) => {
+      for (const change of ways)
+        run(flat, name, change).forEach((side, i) => {
           const wrong = side.findIndex((value, n) => {
             if (n > at && n < at + FADE) {
-              const [low, high] = [alone[0][i][n], alone[1][i][n]].sort((one, other) => one - other);
+              const [low, high] = [alone[0][i][n], alone[1][i][n]].sort((first, second) => first - second);
               return value < low - 1e-9 || value > high + 1e-9;
             }
             // Down and back again before it.
-            const isDown = way.has(at - 12000) && n > at - 12000 && n < at - 9000 + FADE;
+            const isDown = change.has(at - 12000) && n > at - 12000 && n < at - 9000 + FADE;
             return !isDown && Math.abs(value - alone[n <= at ? 0 : 1][i][n]) > 1e-9;
           });
           expect(wrong).toBe(-1);

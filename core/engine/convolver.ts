@@ -264,7 +264,7 @@ export class Convolver implements Processor<ConvolutionKernel> {
   private runBlock(): void {
     const { heads, tails, current, next, ready } = this;
     this.filled = 0;
-    heads.take();
+    heads.finishBlock();
     current.runHead();
     if (this.faded >= 0) next!.runHead();
     if (!tails) return;
@@ -279,7 +279,7 @@ export class Convolver implements Processor<ConvolutionKernel> {
   private turn(tails: BlockConvolver): void {
     const { current, next, ready } = this;
     this.tailFilled = 0;
-    tails.take();
+    tails.finishBlock();
     current.turn();
     next?.turn();
     for (let i = 0; i < ready.length; i++) ready[i].turn();

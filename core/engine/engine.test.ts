@@ -51,18 +51,18 @@ const song = (tracks: Track[], buses: Bus[] = [], changes: Partial<Song> = {}): 
 });
 
 /** The whole mix as two arrays. */
-function mixed(one: Song, sources: Record<string, SampleSource>): { left: Float64Array; right: Float64Array } {
+function mixed(first: Song, sources: Record<string, SampleSource>): { left: Float64Array; right: Float64Array } {
   const left = new Float64Array(LENGTH);
   const right = new Float64Array(LENGTH);
-  for (const block of renderMix(compileSong(one), (plan) => sources[plan.id])) {
+  for (const block of renderMix(compileSong(first), (plan) => sources[plan.id])) {
     left.set(block.left.subarray(0, block.frames), block.frame);
     right.set(block.right.subarray(0, block.frames), block.frame);
   }
   return { left, right };
 }
 /** Equal but for the rounding of the last digits. */
-const expectSame = (one: Float64Array, other: Float64Array) =>
-  expect(peak(one.map((value, n) => value - other[n]))).toBeLessThan(1e-12);
+const expectSame = (first: Float64Array, second: Float64Array) =>
+  expect(peak(first.map((value, n) => value - second[n]))).toBeLessThan(1e-12);
 const peak = (samples: Float64Array) => samples.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
 const A = { a: computed(1, sine(440)) };
 
@@ -160,11 +160,11 @@ test('every chain is heard: of the track, of its bus, of the master', () => {
 
 /** An engine that has run for half a second, so that everything is at rest. */
 function rested(
-  one: Song,
+  first: Song,
   hearing = PLAIN_HEARING,
 ): { engine: Engine; next: () => { left: Float64Array; right: Float64Array } } {
   const engine = new Engine(RATE, () => A.a);
-  engine.setSong(compileHearing(one, hearing));
+  engine.setSong(compileHearing(first, hearing));
   let frame = 0;
   const next = () => {
     const left = new Float64Array(480);
@@ -178,14 +178,14 @@ function rested(
 }
 
 test('before is the mix without chains at the matched gain; mono is the mean of both sides', () => {
-  const one = song([track('a', { pan: 1, chain: [notch('a', 440)] })]);
+  const first = song([track('a', { pan: 1, chain: [notch('a', 440)] })]);
   const before = {
     ...PLAIN_HEARING,
     without: { kind: 'mix' as const },
     trimsDb: { [MASTER_ID]: 20 * Math.log10(0.5) },
   };
-  expect(peak(rested(one).next().right)).toBeLessThan(0.01);
-  expect(peak(rested(one, before).next().right)).toBeCloseTo(0.25, 3);
+  expect(peak(rested(first).next().right)).toBeLessThan(0.01);
+  expect(peak(rested(first, before).next().right)).toBeCloseTo(0.25, 3);
   const mono = rested(song([track('a', { pan: 1 })]), { ...PLAIN_HEARING, mono: true }).next();
   expect(mono.left).toEqual(mono.right);
   expect(peak(mono.left)).toBeCloseTo(0.25, 3);
@@ -231,9 +231,9 @@ test('a tap writes what goes in and what comes out of a chain', () => {
 });
 
 test('a monitor overhears both sides of a track after its fader, of the mix as it is heard, and changes nothing', () => {
-  const one = song([track('a', { gainDb: -6, pan: 1 })]);
-  const plain = rested(one);
-  const { engine, next } = rested(one);
+  const first = song([track('a', { gainDb: -6, pan: 1 })]);
+  const plain = rested(first);
+  const { engine, next } = rested(first);
   const monitor = { left: new Float32Array(1024), right: new Float32Array(1024) };
   engine.setMonitor({ stripId: 'a', ...monitor });
   const heard = [next(), next()];
@@ -243,7 +243,7 @@ test('a monitor overhears both sides of a track after its fader, of the mix as i
   heard.forEach(({ right }, i) => right.forEach((value, n) => expect(value).toBeCloseTo(expected[i].right[n], 7)));
   engine.setMonitor({ stripId: null, ...monitor });
   engine.setSong(
-    compileSong(song([track('a', { gainDb: -6, pan: 1 })], [], { master: { ...one.master, gainDb: -12 } })),
+    compileSong(song([track('a', { gainDb: -6, pan: 1 })], [], { master: { ...first.master, gainDb: -12 } })),
   );
   for (let i = 0; i < 20; i++) next();
   expect(Math.max(...monitor.right)).toBeCloseTo(0.5 * 10 ** (-18 / 20), 3);

@@ -22,7 +22,7 @@ const NO_LATENCY: LatencyPlan = {
   total: 0,
 };
 
-const sameWaits = (one: object | undefined, other: object) => JSON.stringify(one) === JSON.stringify(other);
+const sameWaits = (first: object | undefined, second: object) => JSON.stringify(first) === JSON.stringify(second);
 
 /**
  * Plays a compiled song: samples of the tracks through their chains, faders and positions, sums into buses, the master. A render runs the

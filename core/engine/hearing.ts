@@ -78,13 +78,13 @@ export function earshotBands({ lowHz, highHz }: Pick<Earshot, 'lowHz' | 'highHz'
 
 /** The song in which a strip alone is heard, whatever is muted or soloed. */
 function aloneIn(song: Song, stripId: string): Song {
-  const way = new Set<string>();
+  const through = new Set<string>();
   for (let strip = findStrip(song, stripId); strip && 'outputId' in strip; strip = findStrip(song, strip.outputId))
-    way.add(strip.id);
+    through.add(strip.id);
   const heard = <T extends { id: string; muted: boolean; soloed: boolean }>(source: T): T => ({
     ...source,
     soloed: source.id === stripId,
-    muted: source.muted && !way.has(source.id),
+    muted: source.muted && !through.has(source.id),
   });
   return { ...song, tracks: song.tracks.map(heard), buses: song.buses.map(heard) };
 }

@@ -33,11 +33,11 @@ const track = (id: string, changes: Partial<Track> = {}): Track => ({
   ...changes,
 });
 const song = (changes: Partial<Song>): Song => ({ ...emptySong('Late'), ...changes });
-const kernelsOf = (one: Song) => songKernels(one);
+const kernelsOf = (song: Song) => songKernels(song);
 
-function rendered(one: Song): Float64Array {
+function rendered(song: Song): Float64Array {
   const out: number[] = [];
-  for (const block of renderMix(compileSong(one), () => source, kernelsOf(one)))
+  for (const block of renderMix(compileSong(song), () => source, kernelsOf(song)))
     out.push(...block.left.subarray(0, block.frames));
   return Float64Array.from(out);
 }
@@ -83,11 +83,11 @@ test('a linear bell lifts without moving: its render lies in time with that of m
   expect(shifts[shifts.map(correlation).indexOf(Math.max(...shifts.map(correlation)))]).toBe(0);
 });
 
-function playing(one: Song): { player: Player; hear: (frames: number) => Float32Array } {
+function playing(song: Song): { player: Player; hear: (frames: number) => Float32Array } {
   const engine = new Engine(RATE, () => source);
   const player = new Player(engine);
-  for (const { kernelId, kernel } of kernelsOf(one)) engine.addKernel(kernelId, kernel);
-  player.setSong(compileSong(one));
+  for (const { kernelId, kernel } of kernelsOf(song)) engine.addKernel(kernelId, kernel);
+  player.setSong(compileSong(song));
   return {
     player,
     hear: (frames) => {

@@ -37,7 +37,7 @@ const track = (changes: Partial<Track> = {}): Track => ({
   ...newTrack({ audioId: 'ab'.repeat(32), channels: 2, lengthFrames: LENGTH }, { id: 't', name: 'Stomp', ink: 2 }),
   ...changes,
 });
-const songOf = (one: Track): Song => ({ ...emptySong('Layers'), tracks: [one] });
+const songOf = (track: Track): Song => ({ ...emptySong('Layers'), tracks: [track] });
 let ids = 0;
 const layered = (song: Song, cornersHz: number[]) => {
   const edit = layerTrack(song, 't', cornersHz, {
@@ -93,14 +93,14 @@ test('copies add up to the original: what differs lies below −120 dBFS, chain,
   const chain = [
     { ...emptyEqualizer('e'), bands: [{ ...newBandSettings('bell', 300), gainDb: -6, id: 'b', letter: 'A' }] },
   ];
-  for (const one of [
+  for (const strip of [
     track({ chain, gainDb: -4, polarityInverted: true }),
     track({ chain, channels: 1, pan: -0.4 }),
     track({ chain, pan: 0.7 }),
   ]) {
-    const source = one.channels === 1 ? noisy : { ...impulse };
-    const before = rendered(songOf(one), source);
-    const after = rendered(layered(songOf(one), []), source);
+    const source = strip.channels === 1 ? noisy : { ...impulse };
+    const before = rendered(songOf(strip), source);
+    const after = rendered(layered(songOf(strip), []), source);
     const apart = before.map((side, i) =>
       side.reduce((most, value, n) => Math.max(most, Math.abs(value - after[i][n])), 0),
     );

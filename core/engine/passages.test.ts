@@ -85,21 +85,21 @@ const song = (tracks: Track[], passages: Passage[], more: Partial<Song> = {}): S
   ...more,
 });
 
-const kernelsOf = (one: Song) => songKernels(one);
+const kernelsOf = (first: Song) => songKernels(first);
 
 /** The left side of a render. */
-function offline(one: Song, from: SampleSource, range?: MixRange): Float64Array {
-  const compiled = compileSong(one);
+function offline(first: Song, from: SampleSource, range?: MixRange): Float64Array {
+  const compiled = compileSong(first);
   const whole = range ?? { startFrame: 0, endFrame: compiled.lengthFrames };
   const out = new Float64Array(whole.endFrame - whole.startFrame);
-  for (const { left, frames, frame } of renderMix(compiled, () => from, kernelsOf(one), whole))
+  for (const { left, frames, frame } of renderMix(compiled, () => from, kernelsOf(first), whole))
     out.set(left.subarray(0, frames), frame - whole.startFrame);
   return out;
 }
 
 /** The left side of what is heard, in blocks of some sizes in turn. */
 function live(
-  one: Song,
+  first: Song,
   from: SampleSource,
   {
     sizes = [128],
@@ -109,9 +109,9 @@ function live(
   }: { sizes?: readonly number[]; seek?: number; frames?: number; loop?: { start: number; end: number } } = {},
 ): Float64Array {
   const engine = new Engine(RATE, () => from);
-  for (const { kernelId, kernel } of kernelsOf(one)) engine.addKernel(kernelId, kernel);
+  for (const { kernelId, kernel } of kernelsOf(first)) engine.addKernel(kernelId, kernel);
   const player = new Player(engine);
-  player.setSong(compileSong(one));
+  player.setSong(compileSong(first));
   player.seek(seek);
   if (loop) player.setLoop(loop);
   player.play();
@@ -126,9 +126,9 @@ function live(
   return out;
 }
 /** The greatest difference of the second from the first, from a frame on, dBFS. */
-function apartDb(one: Float64Array, other: Float64Array, from = 0): number {
+function apartDb(first: Float64Array, b: Float64Array, from = 0): number {
   let most = 0;
-  for (let n = from; n < one.length; n++) most = Math.max(most, Math.abs(one[n] - other[n]));
+  for (let n = from; n < first.length; n++) most = Math.max(most, Math.abs(first[n] - b[n]));
   return 20 * Math.log10(most);
 }
 /** 32-bit samples are rounded by so much. */
@@ -175,21 +175,21 @@ const KINDS: [string, PassageChange[]][] = [
 test.each(KINDS)(
   '%s sounds live as it is rendered, in blocks of any size, after a seek and from any place',
   (_, changes) => {
-    const one = song(
+    const first = song(
       [track([BELL, LOW], [compressor, echo])],
       [passage(0.7013, 1.2047, changes), passage(1.4, 1.7003, changes, { fadeInSeconds: 0.1, fadeOutSeconds: 0.15 })],
     );
-    const whole = offline(one, NOISE);
-    expect(apartDb(whole, live(one, NOISE), SETTLED)).toBeLessThan(IN_FLOATS);
-    expect(apartDb(whole, live(one, NOISE, { sizes: [64, 333, 1, 4096, 200] }), SETTLED)).toBeLessThan(IN_FLOATS);
+    const whole = offline(first, NOISE);
+    expect(apartDb(whole, live(first, NOISE), SETTLED)).toBeLessThan(IN_FLOATS);
+    expect(apartDb(whole, live(first, NOISE, { sizes: [64, 333, 1, 4096, 200] }), SETTLED)).toBeLessThan(IN_FLOATS);
     for (const seek of [Math.round(0.9 * RATE), Math.round(0.6003 * RATE)]) {
-      const rest = live(one, NOISE, { seek, frames: LENGTH - seek });
+      const rest = live(first, NOISE, { seek, frames: LENGTH - seek });
       // An echo of what was not played is not heard.
       const settled = changes.some(({ figure: { partId } }) => partId === 'd') ? LENGTH : SETTLED;
       expect(apartDb(whole.subarray(seek), rest, settled)).toBeLessThan(IN_FLOATS);
     }
     const startFrame = Math.round(1.01 * RATE);
-    expect(apartDb(whole.subarray(startFrame), offline(one, NOISE, { startFrame, endFrame: LENGTH }))).toBeLessThan(
+    expect(apartDb(whole.subarray(startFrame), offline(first, NOISE, { startFrame, endFrame: LENGTH }))).toBeLessThan(
       -200,
     );
   },
@@ -212,9 +212,9 @@ test('any passages, one over the other too, sound live as they are rendered (see
       fc.array(anyPassage, { minLength: 1, maxLength: 6 }),
       fc.integer({ min: 40, max: 700 }),
       (all, size) => {
-        const passages = all.map((one, i) => ({ ...one, id: `p${i}` }));
-        const one = song([track([BELL, LOW], [compressor])], passages);
-        expect(apartDb(offline(one, NOISE), live(one, NOISE, { sizes: [size] }), SETTLED)).toBeLessThan(IN_FLOATS);
+        const passages = all.map((passage, i) => ({ ...passage, id: `p${i}` }));
+        const tune = song([track([BELL, LOW], [compressor])], passages);
+        expect(apartDb(offline(tune, NOISE), live(tune, NOISE, { sizes: [size] }), SETTLED)).toBeLessThan(IN_FLOATS);
       },
     ),
     { seed: 14, numRuns: 25 },
@@ -237,16 +237,16 @@ test.each([
   (_, change, more) => {
     const at = 48_211;
     const bands = [band('b', { type: 'low-shelf', gainDb: 6 }), { ...LOW, type: 'high-pass' as const }];
-    const one = song([track(bands, more)], [passage(at / RATE, 1.5, [change])]);
-    const plain = { ...one, passages: [] };
-    const [with_, without] = [one, plain].map((each) => offline(each, STEADY));
+    const a = song([track(bands, more)], [passage(at / RATE, 1.5, [change])]);
+    const plain = { ...a, passages: [] };
+    const [with_, without] = [a, plain].map((each) => offline(each, STEADY));
     const first = with_.findIndex((value, n) => Math.abs(value - without[n]) > 1e-11);
     // Where the sound goes over to another filter, its curve begins so flatly that even 64 bits see it after three samples.
     expect(first).toBeGreaterThanOrEqual(at);
     expect(first).toBeLessThanOrEqual(at + 3);
     // Live the samples have 32 bits: the eased beginning is seen when it has grown to them. What is late runs ahead before it is heard.
     if (more.length > 0) return;
-    const [heard, asIs] = [one, plain].map((each) => live(each, STEADY));
+    const [heard, asIs] = [a, plain].map((each) => live(each, STEADY));
     const seen = heard.findIndex((value, n) => value !== asIs[n]);
     expect(seen).toBeGreaterThanOrEqual(at - 1);
     expect(seen).toBeLessThan(at + 80);
@@ -256,19 +256,19 @@ test.each([
 test.each(KINDS)('nothing is heard beside a sine when a passage begins or ends: %s', (_, changes) => {
   const hz = 997;
   // What compresses or repeats changes the sine itself: what it adds is looked at where it has come to rest.
-  const one = song(
+  const first = song(
     [track([BELL, LOW], [{ ...compressor, attackMs: 100, releaseMs: 4000 } as ChainProcessor])],
     [passage(0.4, 0.9, changes)],
     {},
   );
-  const out = offline({ ...one, tracks: [{ ...one.tracks[0], lengthFrames: LENGTH }] }, sine(hz));
+  const out = offline({ ...first, tracks: [{ ...first.tracks[0], lengthFrames: LENGTH }] }, sine(hz));
   expect(residueDb(out.subarray(0, 65536), RATE, hz, 400)).toBeLessThan(-80);
 });
 
 test('far from its passages a song gives the bits that it gives without them, and nothing that is heard beside them', () => {
   const [, changes] = KINDS.find(([name]) => name === 'a low-pass on')!;
-  const one = song([track([BELL, LOW])], [passage(1, 1.2, changes)]);
-  const [with_, without] = [one, { ...one, passages: [] }].map((each) => offline(each, NOISE));
+  const first = song([track([BELL, LOW])], [passage(1, 1.2, changes)]);
+  const [with_, without] = [first, { ...first, passages: [] }].map((each) => offline(each, NOISE));
   const ready = Math.round(0.45 * RATE);
   expect(with_.subarray(0, ready)).toEqual(without.subarray(0, ready));
   expect(apartDb(without.subarray(0, RATE), with_.subarray(0, RATE))).toBeLessThan(-270);
@@ -276,25 +276,25 @@ test('far from its passages a song gives the bits that it gives without them, an
 });
 
 test('a loop across a border is the same at every turn and in blocks of any size', () => {
-  const one = song(
+  const first = song(
     [track([BELL, LOW])],
     [passage(0.5, 1, [to(figure('band', 'l', 'enabled'), true), to(figure('strip', '', 'gainDb'), -6)])],
   );
   const loop = { start: Math.round(0.7 * RATE), end: Math.round(1.3 * RATE) };
   const turn = loop.end - loop.start;
-  const out = live(one, NOISE, { seek: loop.start, loop, frames: 4 * turn });
+  const out = live(first, NOISE, { seek: loop.start, loop, frames: 4 * turn });
   expect(apartDb(out.subarray(2 * turn, 3 * turn), out.subarray(3 * turn))).toBeLessThan(IN_FLOATS);
   expect(
-    apartDb(out, live(one, NOISE, { seek: loop.start, loop, frames: 4 * turn, sizes: [77, 512, 130] })),
+    apartDb(out, live(first, NOISE, { seek: loop.start, loop, frames: 4 * turn, sizes: [77, 512, 130] })),
   ).toBeLessThan(IN_FLOATS);
 });
 
 test('round a loop a border is as exact as the first time', () => {
   const on = to(figure('band', 'l', 'enabled'), true);
-  const one = song([track([BELL, LOW])], [passage(0.5003, 0.7, [on])]);
+  const first = song([track([BELL, LOW])], [passage(0.5003, 0.7, [on])]);
   const loop = { start: Math.round(0.1 * RATE), end: Math.round(0.9 * RATE) };
   const turn = loop.end - loop.start;
-  const out = live(one, NOISE, { seek: loop.start, loop, frames: 3 * turn });
+  const out = live(first, NOISE, { seek: loop.start, loop, frames: 3 * turn });
   const [from, until] = [0.48, 0.75].map((seconds) => Math.round(seconds * RATE) - loop.start);
   const turns = [0, 1, 2].map((number) => out.subarray(number * turn + from, number * turn + until));
   expect(apartDb(turns[0], turns[1])).toBeLessThan(IN_FLOATS);
@@ -339,8 +339,11 @@ test('an equalizer of linear phase follows a line in steps that are not heard as
     { atSeconds: 1.2, value: 12 },
   ];
   const linear = [{ ...emptyEqualizer('e'), phase: 'linear' as const, bands: [band('b', { gainDb: 0, q: 2 })] }];
-  const one = song([{ ...track([]), chain: linear }], [passage(0.3, 2, [to(figure('band', 'b', 'gainDb'), 12, line)])]);
-  const out = offline(one, sine(800));
+  const first = song(
+    [{ ...track([]), chain: linear }],
+    [passage(0.3, 2, [to(figure('band', 'b', 'gainDb'), 12, line)])],
+  );
+  const out = offline(first, sine(800));
   for (let seconds = 0.35; seconds < 1.45; seconds += 0.05) {
     const cycles = out.subarray(Math.round(seconds * RATE), Math.round(seconds * RATE) + 600);
     const levelDb = 10 * Math.log10(cycles.reduce((sum, value) => sum + value * value, 0) / 600 / 0.125);
@@ -354,7 +357,7 @@ test('passages of groups, sends and an equalizer of linear phase are heard', () 
   const room = { ...newBus({ id: 'room', name: 'Room', ink: 0 }), gainDb: 0, pan: -1 };
   const send = { busId: 'room', gainDb: 0, tap: 'after-fader' as const, enabled: false };
   const linear = [{ ...emptyEqualizer('e'), phase: 'linear' as const, bands: [BELL] }];
-  const one = song(
+  const first = song(
     [{ ...track([]), chain: linear, sends: [send] }],
     [
       passage(0.5, 1, [to(figure('send', 'room', 'enabled'), true)]),
@@ -363,7 +366,7 @@ test('passages of groups, sends and an equalizer of linear phase are heard', () 
     ],
     { buses: [room] },
   );
-  const whole = offline(one, NOISE);
+  const whole = offline(first, NOISE);
   const rms = (from: number, until: number) => {
     const part = whole.subarray(Math.round(from * RATE), Math.round(until * RATE));
     return Math.sqrt(part.reduce((sum, value) => sum + value * value, 0) / part.length);
@@ -384,7 +387,7 @@ test.each([
   ];
   const bands = [band('b', { gainDb: 0, q: 2 }), ...more];
   const linear = [{ ...emptyEqualizer('e'), phase: 'linear' as const, bands }];
-  const one = song(
+  const first = song(
     [{ ...track([]), chain: linear }],
     [
       passage(0.5, 1.1, [to(figure('band', 'b', 'gainDb'), 12, line)]),
@@ -392,20 +395,20 @@ test.each([
       passage(1.4, 1.4003, [to(figure('band', 'b', 'gainDb'), -12)]),
     ],
   );
-  const whole = offline(one, NOISE);
-  expect(songKernels(one)[0].kernel.tail !== null).toBe(more.length > 0);
+  const whole = offline(first, NOISE);
+  expect(songKernels(first)[0].kernel.tail !== null).toBe(more.length > 0);
   const settled = Math.round(0.4 * RATE);
   const heardBy = (blocks: readonly number[], setEvery: number) => {
     const engine = new Engine(RATE, () => NOISE);
-    for (const { kernelId, kernel } of kernelsOf(one)) engine.addKernel(kernelId, kernel);
+    for (const { kernelId, kernel } of kernelsOf(first)) engine.addKernel(kernelId, kernel);
     const player = new Player(engine);
-    player.setSong(compileSong(one));
+    player.setSong(compileSong(first));
     player.play();
     const heard = new Float64Array(LENGTH + 8192);
     const [left, right] = [new Float32Array(512), new Float32Array(512)];
     for (let at = 0, i = 0; at < heard.length; i++) {
       const count = Math.min(blocks[i % blocks.length], heard.length - at);
-      if (i % setEvery === setEvery - 1) player.setSong(compileSong({ ...one, title: `${at}` }));
+      if (i % setEvery === setEvery - 1) player.setSong(compileSong({ ...first, title: `${at}` }));
       player.process(count, left.subarray(0, count), right.subarray(0, count));
       heard.set(left.subarray(0, count), at);
       at += count;
@@ -427,8 +430,8 @@ test.each([
 test('with linear phase a passage begins at its sample', () => {
   const linear = [{ ...emptyEqualizer('e'), phase: 'linear' as const, bands: [BELL] }];
   const plain = song([{ ...track([]), chain: linear }], []);
-  const one = song([{ ...track([]), chain: linear }], [passage(0.777, 1.1, [to(figure('band', 'b', 'gainDb'), -9)])]);
-  const [without, within] = [offline(plain, NOISE), offline(one, NOISE)];
+  const a = song([{ ...track([]), chain: linear }], [passage(0.777, 1.1, [to(figure('band', 'b', 'gainDb'), -9)])]);
+  const [without, within] = [offline(plain, NOISE), offline(a, NOISE)];
   const first = within.findIndex((value, n) => Math.abs(value - without[n]) > 1e-9);
   const border = Math.round(0.777 * RATE);
   expect(first).toBeGreaterThanOrEqual(border);

@@ -47,11 +47,11 @@ export const knot = (from: number, to: number, share: number) =>
       : Math.min(to, Math.max(from, MOVED_EVERY * Math.round((from + share * (to - from)) / MOVED_EVERY)));
 
 /** How many steps a figure takes from one value to another. */
-function stepsOf(one: FigurePart | undefined, other: FigurePart | undefined, of: FigureRef['of']): number {
-  if (!one || !other) return 1;
+function stepsOf(first: FigurePart | undefined, second: FigurePart | undefined, of: FigureRef['of']): number {
+  if (!first || !second) return 1;
   let most = 1;
-  for (const [field, figure] of Object.entries(figuresOf(of, one))) {
-    const [from, to] = [valueOf(one, field), valueOf(other, field)];
+  for (const [field, figure] of Object.entries(figuresOf(of, first))) {
+    const [from, to] = [valueOf(first, field), valueOf(second, field)];
     if (figure.kind === 'switch' || typeof from !== 'number' || typeof to !== 'number' || from === to) continue;
     const moved =
       figure.scale === 'logarithmic'
@@ -59,7 +59,7 @@ function stepsOf(one: FigurePart | undefined, other: FigurePart | undefined, of:
         : figure.unit === 'dB'
           ? PER_DB * Math.abs(to - from)
           : (PER_RANGE * Math.abs(to - from)) / (figure.max - figure.min);
-    const isStepped = of === 'processor' || (of === 'band' && givesWay(one as Band));
+    const isStepped = of === 'processor' || (of === 'band' && givesWay(first as Band));
     most = Math.max(most, isStepped ? FINER * moved : moved);
   }
   return Math.min(MOST_STEPS, Math.ceil(most));
@@ -116,6 +116,6 @@ export function stripsOverTime(strip: Strip, passages: readonly StripPassage[], 
   const pieces = piecesOf(strip, passages, rateHz);
   const lasting = pieces.map(({ start, from }, i) => ({ start, frames: (pieces[i + 1]?.from ?? Infinity) - from }));
   return lasting
-    .sort((one, other) => (other.frames > one.frames ? 1 : other.frames < one.frames ? -1 : 0))
+    .sort((first, second) => (second.frames > first.frames ? 1 : second.frames < first.frames ? -1 : 0))
     .map(({ start }) => start);
 }

@@ -55,7 +55,7 @@ test('a chain whose processors are all off gives the bits of an empty one', () =
   const plain: Song = { ...emptySong('Plain'), tracks: [track('a', 2), track('b', 1)] };
   const all = {
     ...plain,
-    tracks: plain.tracks.map((one) => ({ ...one, chain: off })),
+    tracks: plain.tracks.map((strip) => ({ ...strip, chain: off })),
     master: { ...plain.master, chain: off },
   };
   const [left, right] = offline(all);

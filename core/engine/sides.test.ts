@@ -36,8 +36,8 @@ function rendered(song: Song): { mid: Float64Array; side: Float64Array } {
     }
   return out;
 }
-const apart = (one: Float64Array, other: Float64Array, gainDb: number) =>
-  one.reduce((most, value, n) => Math.max(most, Math.abs(value - 10 ** (gainDb / 20) * other[n])), 0);
+const apart = (first: Float64Array, second: Float64Array, gainDb: number) =>
+  first.reduce((most, value, n) => Math.max(most, Math.abs(value - 10 ** (gainDb / 20) * second[n])), 0);
 
 test('what both sides share and what they differ in have a level each, behind the chain', () => {
   for (const [midDb, sideDb] of [

@@ -82,7 +82,7 @@ export class StripRunner implements Following {
 
   /** Fader, position and sends, on the way from one state to another. */
   private setMixer(from: TimelineState, to: TimelineState | null, share: number, immediately: boolean): void {
-    const between = (one: number, other: number | undefined) => (to ? one + share * (other! - one) : one);
+    const between = (first: number, second: number | undefined) => (to ? first + share * (second! - first) : first);
     this.gain.set(faderOf(from, between(from.gain, to?.gain)), immediately);
     this.through.set(from.audible, immediately);
     this.leftGain.set(between(from.leftGain, to?.leftGain), immediately);

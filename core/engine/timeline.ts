@@ -23,11 +23,11 @@ const NO_JUMPS: readonly number[] = [];
 /** A filter that jumps farther than this, by ratio, is another one: the sound goes over, and no sweep is heard. */
 const FARTHEST_MOVED = 1.5;
 
-const ratio = (one: number, other: number) => Math.max(one / other, other / one);
+const ratio = (first: number, second: number) => Math.max(first / second, second / first);
 
 /** The band of a piece is no move of that of the piece before. */
-const isFar = (one: Band, other: Band) =>
-  ratio(one.frequencyHz, other.frequencyHz) > FARTHEST_MOVED || ratio(one.q, other.q) > FARTHEST_MOVED;
+const isFar = (first: Band, second: Band) =>
+  ratio(first.frequencyHz, second.frequencyHz) > FARTHEST_MOVED || ratio(first.q, second.q) > FARTHEST_MOVED;
 
 /** The chains of a strip's pieces, in which a band that jumps has another name from there on. */
 class Names {
@@ -57,8 +57,8 @@ function isJump(last: CompiledStage, stage: CompiledStage): boolean {
     return (
       stage.sections.length !== last.sections.length ||
       stage.sections.some(({ key, g, k }, n) => {
-        const one = last.sections[n];
-        return key !== one.key || ratio(g, one.g) > FARTHEST_MOVED || ratio(k, one.k) > FARTHEST_MOVED;
+        const section = last.sections[n];
+        return key !== section.key || ratio(g, section.g) > FARTHEST_MOVED || ratio(k, section.k) > FARTHEST_MOVED;
       })
     );
   if (stage.kind === 'convolution' && last.kind === 'convolution') return stage.kernelId !== last.kernelId;

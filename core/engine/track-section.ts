@@ -172,10 +172,10 @@ export class TrackSection {
     this.reader = reader;
     for (let i = 0; i < this.runners.all.length; i++) {
       if (this.isBound[i]) continue;
-      const way = this.ways[i];
+      const straight = this.ways[i];
       const source = this.sources[i];
-      if (way && source) this.runStraight(way, this.chunks[i]!, source as FloatSource, frame, frames);
-      else if (!way || source) this.run(i, source, frame, frames, reader);
+      if (straight && source) this.runStraight(straight, this.chunks[i]!, source as FloatSource, frame, frames);
+      else if (!straight || source) this.run(i, source, frame, frames, reader);
     }
     if (this.isLate) this.lateCount++;
     this.patience = Math.max(0, this.patience - frames);
@@ -233,9 +233,9 @@ export class TrackSection {
   }
 
   /** What is shut is not run at all, nor is silence once it has rung out: nothing comes of either. */
-  private runStraight(way: StraightWay, chunk: Chunk, source: FloatSource, frame: number, frames: number): void {
+  private runStraight(straight: StraightWay, chunk: Chunk, source: FloatSource, frame: number, frames: number): void {
     const { kernel } = this;
-    const { cascades, leftFactor, rightFactor, to } = way;
+    const { cascades, leftFactor, rightFactor, to } = straight;
     if (leftFactor === 0 && rightFactor === 0) return;
     const at = chunk.bring(source, frame, frames);
     const isSilent = !kernel.loadPlanar(chunk.left, chunk.right, at, frames);

@@ -41,8 +41,8 @@ export function phaseDegrees(sections: readonly Section[], frequencyHz: number, 
     );
   let radians = 0;
   for (const s of sections) {
-    const one = angle(s.b0, s.b1, s.b2) - angle(1, s.a1, s.a2);
-    radians += Math.atan2(Math.sin(one), Math.cos(one));
+    const turned = angle(s.b0, s.b1, s.b2) - angle(1, s.a1, s.a2);
+    radians += Math.atan2(Math.sin(turned), Math.cos(turned));
   }
   return (radians * 180) / Math.PI;
 }

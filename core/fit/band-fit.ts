@@ -172,11 +172,11 @@ export interface Candidate {
   unknowns: readonly Unknown[];
 }
 
-const isAlike = (one: BandSettings, other: BandSettings) =>
-  one.type === other.type &&
-  one.family === other.family &&
-  one.order === other.order &&
-  Math.abs(Math.log2(one.frequencyHz / other.frequencyHz)) < 0.01;
+const isAlike = (first: BandSettings, second: BandSettings) =>
+  first.type === second.type &&
+  first.family === second.family &&
+  first.order === second.order &&
+  Math.abs(Math.log2(first.frequencyHz / second.frequencyHz)) < 0.01;
 
 /**
  * Bands that come near to a target, the nearest first: by their analog models, then, of the few that are likely, as they run. Where not even a
@@ -186,11 +186,11 @@ export function nearest(target: Target, candidates: readonly Candidate[]): Fit[]
   const models: { near: Fit; unknowns: readonly Unknown[] }[] = [];
   for (const { start, unknowns } of candidates) {
     const near = fitBand(target, start, unknowns, { curveOf: analogCurve });
-    if (near && !models.some((other) => isAlike(other.near.band, near.band))) models.push({ near, unknowns });
+    if (near && !models.some((second) => isAlike(second.near.band, near.band))) models.push({ near, unknowns });
   }
   // Of those that are equally near the simplest, which stands first, is tried first.
   const stepOf = ({ near }: { near: Fit }) => Math.floor(near.errorDb / ALIKE_DB);
-  models.sort((one, other) => stepOf(one) - stepOf(other));
+  models.sort((first, second) => stepOf(first) - stepOf(second));
   const likely = models.filter(({ near }) => near.errorDb <= LIKELY_DB).slice(0, MOST_LIKELY);
   const fits: Fit[] = [];
   for (const { near, unknowns } of likely.length > 0 ? likely : models.slice(0, 1)) {
@@ -200,7 +200,7 @@ export function nearest(target: Target, candidates: readonly Candidate[]): Fit[]
     if (fit && fit.errorDb < EXACT_DB && Math.abs(fit.gainDb) < EXACT_DB) break;
   }
   const exact = fits.filter(({ errorDb }) => errorDb < EXACT_DB);
-  exact.sort((one, other) => Math.abs(one.gainDb) - Math.abs(other.gainDb));
+  exact.sort((first, second) => Math.abs(first.gainDb) - Math.abs(second.gainDb));
   const others = fits.filter(({ errorDb }) => errorDb >= EXACT_DB);
-  return [...exact, ...others.sort((one, other) => one.errorDb - other.errorDb)];
+  return [...exact, ...others.sort((first, second) => first.errorDb - second.errorDb)];
 }

@@ -25,12 +25,12 @@ export function leastSquares(
     });
     let isBetter = false;
     for (let attempt = 0; attempt < 5 && !isBetter; attempt++) {
-      const rows = columns.map((one, r) => [
+      const rows = columns.map((first, r) => [
         ...columns.map((other, c) => {
-          const dot = one.reduce((total, value, i) => total + value * other[i], 0);
+          const dot = first.reduce((total, value, i) => total + value * other[i], 0);
           return r === c ? dot * (1 + damping) + 1e-12 : dot;
         }),
-        -one.reduce((total, value, i) => total + value * left[i], 0),
+        -first.reduce((total, value, i) => total + value * left[i], 0),
       ]);
       const change = new Array<number>(values.length).fill(0);
       if (!solveLinear(rows, change, values.length) || !change.every(Number.isFinite)) break;

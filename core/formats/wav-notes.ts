@@ -72,7 +72,7 @@ export async function readWavNotes(readAt: ReadAt, size: number): Promise<WavNot
   if (rateHz === 0) return NO_NOTES;
   return {
     markers: [...points]
-      .sort(([, one], [, other]) => one - other)
+      .sort(([, first], [, second]) => first - second)
       .map(([id, frame], i) => ({
         name: (labels.get(id) || `Marker ${i + 1}`).slice(0, 120),
         seconds: frame / rateHz,

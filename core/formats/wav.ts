@@ -144,13 +144,13 @@ function samplesOf24(bytes: Uint8Array, frames: number, channels: number): Float
   const right = channels === 1 ? sides[0] : sides[1];
   const [second, third, step] = channels === 1 ? [1, 2, 4] : [0, 1, 2];
   for (let frame = 0, at = 0; at < words.length; frame += step, at += 3) {
-    const one = words[at];
-    const two = words[at + 1];
-    const three = words[at + 2];
-    left[frame] = ((one << 8) >> 8) * SCALE_24;
-    right[frame + second] = ((((one >>> 24) | (two << 8)) << 8) >> 8) * SCALE_24;
-    left[frame + third] = ((((two >>> 16) | (three << 16)) << 8) >> 8) * SCALE_24;
-    right[frame + second + third] = (three >> 8) * SCALE_24;
+    const low = words[at];
+    const middle = words[at + 1];
+    const high = words[at + 2];
+    left[frame] = ((low << 8) >> 8) * SCALE_24;
+    right[frame + second] = ((((low >>> 24) | (middle << 8)) << 8) >> 8) * SCALE_24;
+    left[frame + third] = ((((middle >>> 16) | (high << 16)) << 8) >> 8) * SCALE_24;
+    right[frame + second + third] = (high >> 8) * SCALE_24;
   }
   for (let i = (4 * wholeWords) / 3, at = 4 * wholeWords; i < count; i++, at += 3)
     sides[i % channels][Math.floor(i / channels)] =

@@ -56,8 +56,8 @@ export interface BarWeights {
   tempo: readonly number[];
 }
 
-const product = (one: readonly number[], other: readonly number[]) =>
-  one.reduce((sum, value, i) => sum + value * other[i], 0);
+const product = (first: readonly number[], second: readonly number[]) =>
+  first.reduce((sum, value, i) => sum + value * second[i], 0);
 
 /** How well a bar goes with a sound; e to its power is how likely it is beside others. */
 function scoreOf(repetition: Repetition, bar: Bar, by: BarWeights): number {
@@ -71,8 +71,8 @@ export const ALL_BARS: readonly Bar[] = BAR_BEATS.flatMap((beats) => TEMPOS.map(
 /** So near two tempos are the same, as a share. */
 const SAME = 0.03;
 /** Half and double count as the same: both go with what is heard. */
-export const isSameTempo = (one: number, other: number) =>
-  [0.5, 1, 2].some((times) => Math.abs(one / (other * times) - 1) < SAME);
+export const isSameTempo = (first: number, second: number) =>
+  [0.5, 1, 2].some((times) => Math.abs(first / (second * times) - 1) < SAME);
 
 /** The bar that goes best with a sound. */
 export interface LikelyBar extends Bar {

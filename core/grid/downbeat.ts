@@ -18,12 +18,12 @@ function harmonyChange(harmony: Rhythm['harmony'], [from, middle, to]: readonly 
       for (let semitone = 0; semitone < 12; semitone++) sum[semitone] += harmony[i][semitone];
     return sum;
   };
-  const [one, other] = [mean(from, middle - LOUDEST), mean(middle + LOUDEST, to)];
+  const [a, b] = [mean(from, middle - LOUDEST), mean(middle + LOUDEST, to)];
   let [product, power, otherPower] = [0, 0, 0];
   for (let i = 0; i < 12; i++) {
-    product += one[i] * other[i];
-    power += one[i] ** 2;
-    otherPower += other[i] ** 2;
+    product += a[i] * b[i];
+    power += a[i] ** 2;
+    otherPower += b[i] ** 2;
   }
   return power > 0 && otherPower > 0 ? 1 - product / Math.sqrt(power * otherPower) : 0;
 }

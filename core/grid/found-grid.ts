@@ -130,8 +130,10 @@ const WANDERS = 1.08;
 
 /** The bar that most stretches have, give or take how far a band wanders. */
 function usualBar(stretches: readonly Stretch[]): LikelyBar {
-  const alike = (one: LikelyBar) =>
-    stretches.filter(({ bar }) => bar.beats === one.beats && Math.max(bar.bpm / one.bpm, one.bpm / bar.bpm) < WANDERS);
+  const alike = (likely: LikelyBar) =>
+    stretches.filter(
+      ({ bar }) => bar.beats === likely.beats && Math.max(bar.bpm / likely.bpm, likely.bpm / bar.bpm) < WANDERS,
+    );
   const weight = (some: readonly Stretch[]) => some.reduce((sum, { bar }) => sum + bar.tempoShare, 0);
   const bars = stretches.map(({ bar }) => bar);
   return bars.reduce((best, bar) => (weight(alike(bar)) > weight(alike(best)) ? bar : best));

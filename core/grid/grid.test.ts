@@ -285,7 +285,7 @@ test('at double the tempo tempos and metres stay at their times, and half of it 
 });
 
 test('bars a beat later keep every beat where it is, tempos too', () => {
-  const beats = (one: Grid) => gridLines(one, 1, 12, 0.2).map(({ seconds }) => Math.round(1e6 * seconds));
+  const beats = (passage: Grid) => gridLines(passage, 1, 12, 0.2).map(({ seconds }) => Math.round(1e6 * seconds));
   const first: Grid = { ...SLOWING, metres: [SLOWING.metres[0]] };
   let grid = first;
   for (let i = 1; i <= 4; i++) {

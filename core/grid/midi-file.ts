@@ -71,7 +71,7 @@ function addTempo({ tempos }: Grid, quarter: number, bpm: number, name: string):
 
 /** A metre begins with a bar: one that is written within a bar counts from the next. */
 function addMetre(grid: Grid, quarter: number, beats: number, unit: number, name: string): void {
-  const known = UNITS.find((one) => one === unit);
+  const known = UNITS.find((choice) => choice === unit);
   if (!known || beats < 1 || beats > 32) throw refused(name, `has a metre of ${beats}/${unit}, which cannot be taken.`);
   const last = grid.metres.at(-1) ?? { bar: 1, beats: 4, unit: 4 as const };
   const from = grid.metres.length === 0 ? 0 : barStart(grid, last.bar);

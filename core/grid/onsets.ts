@@ -50,11 +50,11 @@ export class OnsetStrength {
     for (let n = 0; n < frames; n++) {
       this.ring[this.written % this.size] = 0.5 * (left[n] + right[n]);
       this.written++;
-      if (this.written >= Math.round((this.strengths.length + 1) * ONSET_STEP_SECONDS * this.rateHz)) this.take();
+      if (this.written >= Math.round((this.strengths.length + 1) * ONSET_STEP_SECONDS * this.rateHz)) this.addFrame();
     }
   }
 
-  private take(): void {
+  private addFrame(): void {
     const { size, ring, frame, window, spectrum, edges } = this;
     for (let n = 0; n < size; n++) frame[n] = window[n] * ring[(this.written + n) % size];
     this.fft.realTransform(spectrum, frame);

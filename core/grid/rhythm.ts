@@ -50,11 +50,11 @@ class Harmony {
       this.written++;
       // Each frame is told of in its middle.
       const due = Math.round(this.frames.length * HARMONY_STEP_SECONDS * this.rateHz) + this.size / 2;
-      if (this.written >= due) this.take();
+      if (this.written >= due) this.addFrame();
     }
   }
 
-  private take(): void {
+  private addFrame(): void {
     const { size, ring, frame, window, spectrum, semitones } = this;
     for (let n = 0; n < size; n++) frame[n] = window[n] * ring[(this.written + n) % size];
     this.fft.realTransform(spectrum, frame);

@@ -119,14 +119,14 @@ test('where nothing is to be won it says so: other strokes, noise, silence, a st
   const noise = Float64Array.from({ length: LENGTH }, () => random() - 0.5);
   const tone = (hz: number) =>
     Float64Array.from({ length: LENGTH }, (_, n) => Math.sin((2 * Math.PI * hz * n) / RATE + Math.sin(n / 40000)));
-  for (const [one, other] of [
+  for (const [first, second] of [
     [cut(source), cut(strokes(4))],
     [cut(source), cut(strokes(5))],
     [cut(source), noise],
     [cut(source), new Float64Array(LENGTH)],
     [tone(220), tone(331)],
   ])
-    expect(findAlignment(one, other, RATE).best).toBeNull();
+    expect(findAlignment(first, second, RATE).best).toBeNull();
   expect(findAlignment(cut(source), cut(strokes(4)), RATE).likeness).toBeLessThan(0.3);
 });
 
@@ -140,13 +140,13 @@ function recording(name: string): Float32Array {
 
 test('real recordings: what is unrelated stays so, what bleeds is no second microphone, and a darker, later, turned one is', () => {
   const [drums, tabla, guitar, choir] = ['loop_amen', 'loop_tabla', 'guit_em9', 'ambi_choir'].map(recording);
-  for (const [one, other] of [
+  for (const [first, second] of [
     [drums, tabla],
     [guitar, choir],
     [tabla, choir],
     [drums, guitar],
   ])
-    expect(findAlignment(one, other, RATE).best).toBeNull();
+    expect(findAlignment(first, second, RATE).best).toBeNull();
   const bleeding = guitar.map((value, n) => value + 0.1 * (drums[n - 288] ?? 0));
   expect(isOneSource(findAlignment(drums, bleeding, RATE))).toBe(false);
   for (const samples of [drums, tabla, guitar]) {

@@ -51,8 +51,8 @@ interface Weighted {
 }
 
 /** Magnitude-squared coherence less what few frames make of noise, 0 to 1. */
-export function coherenceOf({ one, other, real, imaginary, frames }: CrossSpectrum, k: number): number {
-  const both = one[k] * other[k];
+export function coherenceOf({ first, second, real, imaginary, frames }: CrossSpectrum, k: number): number {
+  const both = first[k] * second[k];
   if (!(both > 0) || frames < 2) return 0;
   const raw = (real[k] ** 2 + imaginary[k] ** 2) / both;
   return Math.max(0, (raw - 1 / frames) / (1 - 1 / frames));
@@ -63,16 +63,16 @@ export function coherenceOf({ one, other, real, imaginary, frames }: CrossSpectr
  * for estimation of time delay", IEEE Trans. Acoust. Speech Signal Process. 24 (1976): the maximum-likelihood processor.
  */
 function weighted(cross: CrossSpectrum, range: FrequencyBand): Weighted {
-  const bins = cross.one.length;
+  const bins = cross.first.length;
   const floor = 10 ** (LEAKS_DB / 10);
-  const [leastOne, leastOther] = [cross.one, cross.other].map((powers) => floor * Math.max(...powers));
+  const [leastFirst, leastSecond] = [cross.first, cross.second].map((powers) => floor * Math.max(...powers));
   const found = { real: new Float64Array(bins), imaginary: new Float64Array(bins), binHz: cross.binHz, sum: 0 };
   for (let k = 1; k < bins; k++) {
     const hz = k * cross.binHz;
     if (hz < range.lowHz || hz > range.highHz) continue;
     const coherence = Math.min(MOST_COHERENCE, coherenceOf(cross, k));
     const size = Math.hypot(cross.real[k], cross.imaginary[k]);
-    if (coherence === 0 || size === 0 || cross.one[k] < leastOne || cross.other[k] < leastOther) continue;
+    if (coherence === 0 || size === 0 || cross.first[k] < leastFirst || cross.second[k] < leastSecond) continue;
     const weight = coherence / (1 - coherence);
     found.real[k] = (weight * cross.real[k]) / size;
     found.imaginary[k] = (weight * cross.imaginary[k]) / size;
@@ -128,11 +128,11 @@ function refine(parts: Weighted, seconds: number, step: number): number {
 
 /** Power of the sum of two signals in a range, the second later by so much and as often turned. */
 function sumPower(cross: CrossSpectrum, range: FrequencyBand, seconds: number, sign: 1 | -1): number {
-  const { one, other, real, imaginary, binHz } = cross;
+  const { first, second, real, imaginary, binHz } = cross;
   const turn = 2 * Math.PI * binHz * seconds;
   let power = 0;
-  for (let k = Math.max(1, Math.ceil(range.lowHz / binHz)); k < one.length && k * binHz <= range.highHz; k++)
-    power += one[k] + other[k] + 2 * sign * (real[k] * Math.cos(turn * k) - imaginary[k] * Math.sin(turn * k));
+  for (let k = Math.max(1, Math.ceil(range.lowHz / binHz)); k < first.length && k * binHz <= range.highHz; k++)
+    power += first[k] + second[k] + 2 * sign * (real[k] * Math.cos(turn * k) - imaginary[k] * Math.sin(turn * k));
   return Math.max(0, power);
 }
 
@@ -145,10 +145,10 @@ const won = (cross: CrossSpectrum, range: FrequencyBand, seconds: number, sign: 
 function likenessOf(cross: CrossSpectrum, range: FrequencyBand): number {
   let shared = 0;
   let all = 0;
-  for (let k = 1; k < cross.one.length; k++) {
+  for (let k = 1; k < cross.first.length; k++) {
     const hz = k * cross.binHz;
     if (hz < range.lowHz || hz > range.highHz) continue;
-    const both = Math.sqrt(cross.one[k] * cross.other[k]);
+    const both = Math.sqrt(cross.first[k] * cross.second[k]);
     shared += Math.sqrt(coherenceOf(cross, k)) * both;
     all += both;
   }
@@ -160,25 +160,25 @@ const OCTAVES = OCTAVES_HZ.map((hz) => ({ lowHz: hz / Math.SQRT2, highHz: hz * M
 const OCTAVE_RANGE_DB = 20;
 
 export function sharedOf(cross: CrossSpectrum): number {
-  const { one, other, binHz } = cross;
+  const { first, second, binHz } = cross;
   const octaves = OCTAVES.map(({ lowHz, highHz }) => {
-    const sums = { one: 0, other: 0, both: 0, shared: 0 };
-    for (let k = Math.ceil(lowHz / binHz); k < one.length && k * binHz <= highHz; k++) {
-      const both = Math.sqrt(one[k] * other[k]);
-      sums.one += one[k];
-      sums.other += other[k];
+    const sums = { first: 0, second: 0, both: 0, shared: 0 };
+    for (let k = Math.ceil(lowHz / binHz); k < first.length && k * binHz <= highHz; k++) {
+      const both = Math.sqrt(first[k] * second[k]);
+      sums.first += first[k];
+      sums.second += second[k];
       sums.both += both;
       sums.shared += coherenceOf(cross, k) * both;
     }
-    return { one: db(sums.one), other: db(sums.other), coherence: sums.both === 0 ? 0 : sums.shared / sums.both };
+    return { first: db(sums.first), second: db(sums.second), coherence: sums.both === 0 ? 0 : sums.shared / sums.both };
   });
-  const shareOf = (which: 'one' | 'other') => {
+  const shareOf = (which: 'first' | 'second') => {
     const most = Math.max(...octaves.map((octave) => octave[which]));
     const weights = octaves.map((octave) => Math.max(0, 1 - (most - octave[which]) / OCTAVE_RANGE_DB));
     const whole = weights.reduce((sum, weight) => sum + weight, 0);
     return octaves.reduce((sum, { coherence }, i) => sum + weights[i] * coherence, 0) / whole;
   };
-  return Math.min(shareOf('one'), shareOf('other'));
+  return Math.min(shareOf('first'), shareOf('second'));
 }
 
 /** Where two signals add up best in a range. */
@@ -198,8 +198,8 @@ export interface Place {
  * @returns null where no place is better than any other
  */
 export function findPlace(
-  one: ArrayLike<number>,
-  other: ArrayLike<number>,
+  first: ArrayLike<number>,
+  second: ArrayLike<number>,
   rateHz: number,
   range: FrequencyBand,
   rough: CrossSpectrum,
@@ -209,7 +209,7 @@ export function findPlace(
   if (candidates.length === 0) return null;
   const places = candidates.map((lag) => {
     // Read where the same moments meet, so that frames hold the same of both.
-    const cross = crossSpectrum(one, other, rateHz, -lag);
+    const cross = crossSpectrum(first, second, rateHz, -lag);
     const parts = weighted(cross, range);
     const seconds = refine(parts, 0, 1 / rateHz);
     const inverted = correlationAt(parts, seconds) < 0;
@@ -222,7 +222,7 @@ export function findPlace(
     ...best
   } = places.reduce((most, place) => (place.power > most.power * 1.02 ? place : most));
   const agree = (['even', 'odd'] as const).every((part) => {
-    const half = weighted(crossSpectrum(one, other, rateHz, -at, part), range);
+    const half = weighted(crossSpectrum(first, second, rateHz, -at, part), range);
     return peaksOf(half, rateHz).some((lag) => {
       const place = lag / rateHz;
       const isNear = Math.abs(place + at / rateHz - best.seconds) < agreeSeconds;
@@ -234,20 +234,20 @@ export function findPlace(
 
 /**
  * The delay and the polarity at which two tracks add up best, as far as they are one source; see {@link findPlace}.
- * @param one samples, mono
- * @param other as many
+ * @param first samples, mono
+ * @param second as many
  * @param range in which they are to add up
  */
 export function findAlignment(
-  one: ArrayLike<number>,
-  other: ArrayLike<number>,
+  first: ArrayLike<number>,
+  second: ArrayLike<number>,
   rateHz: number,
   range: FrequencyBand = { lowHz: 20, highHz: rateHz / 2 },
 ): Alignment {
-  const rough = crossSpectrum(one, other, rateHz);
+  const rough = crossSpectrum(first, second, rateHz);
   const unlike: Alignment = { likeness: 0, shared: 0, best: null };
   if (!(sharedOf(rough) >= LEAST_SHARED_UNMOVED)) return unlike;
-  const place = findPlace(one, other, rateHz, range, rough);
+  const place = findPlace(first, second, rateHz, range, rough);
   if (!place) return unlike;
   const { seconds, inverted, cross } = place;
   const [likeness, shared] = [likenessOf(cross, range), sharedOf(cross)];

@@ -62,10 +62,10 @@ test('two tones a semitone apart at 40 Hz are told apart', () => {
 });
 
 test('the channels of a stereo recording are averaged as powers; each side alone counts the same', () => {
-  const one = sine(500, 48000, 2);
-  const nothing = new Float64Array(one.length);
-  const left = analysed([one, nothing], 48000).levels;
-  expect(analysed([nothing, one], 48000).levels).toEqual(left);
+  const tone = sine(500, 48000, 2);
+  const nothing = new Float64Array(tone.length);
+  const left = analysed([tone, nothing], 48000).levels;
+  expect(analysed([nothing, tone], 48000).levels).toEqual(left);
   expect(10 * Math.log10(powerAt(left, 20))).toBeCloseTo(-3, 0);
 });
 

@@ -159,7 +159,7 @@ class Tier {
     channels: number,
     private readonly windowsPerStep: number,
     shape: keyof typeof SINE_POWER,
-    private readonly take: (window: number, bands: readonly BandBins[], power: Float64Array) => void,
+    private readonly addSpectrum: (window: number, bands: readonly BandBins[], power: Float64Array) => void,
   ) {
     this.spectrum = threadSpectrum(size, shape);
     this.line = new Float64Array(2 * LINE_SIZES * size);
@@ -199,7 +199,7 @@ class Tier {
     spectrum.input.set(line.subarray(place, place + 2 * size));
     const last = bands[bands.length - 1];
     const power = spectrum.run(bands[0].first, last.first + last.shares.length, scale);
-    this.take(this.taken, this.bands, power);
+    this.addSpectrum(this.taken, this.bands, power);
     this.nextEnd = this.endOf(++this.taken);
   }
 }
@@ -241,7 +241,7 @@ export class BandLevelsAnalyser {
           channels,
           WINDOWS_PER_STEP[tier],
           tier === 0 ? 'sine' : 'hann',
-          (window, bands, power) => this.take(tier, window, bands, power),
+          (window, bands, power) => this.addSpectrum(tier, window, bands, power),
         ),
       );
       for (let reached = 2 ** this.halvers.length; reached < factor; reached *= 2) {
@@ -275,7 +275,7 @@ export class BandLevelsAnalyser {
     });
   }
 
-  private take(tier: number, window: number, bands: readonly BandBins[], power: Float64Array): void {
+  private addSpectrum(tier: number, window: number, bands: readonly BandBins[], power: Float64Array): void {
     const first = window / WINDOWS_PER_STEP[tier];
     const beyond = (window + 1) / WINDOWS_PER_STEP[tier];
     for (const { band, first: bin, shares } of bands) {

@@ -30,11 +30,11 @@ const PERIODS = 0.1;
 const toDb = (power: number) => 10 * Math.log10(power + 1e-30);
 
 /** Powers by third-octaves, and what of them is coherent with the other signal. */
-function thirdsOf(cross: CrossSpectrum, which: 'one' | 'other') {
+function thirdsOf(cross: CrossSpectrum, which: 'first' | 'second') {
   return THIRDS_HZ.map((hz) => {
     const found = { hz, whole: 0, shared: 0 };
     const [first, end] = [hz / HALF_THIRD, hz * HALF_THIRD].map((edge) => Math.ceil(edge / cross.binHz));
-    for (let k = first; k < end && k < cross.one.length; k++) {
+    for (let k = first; k < end && k < cross.first.length; k++) {
       found.whole += cross[which][k];
       found.shared += coherenceOf(cross, k) * cross[which][k];
     }
@@ -82,17 +82,17 @@ function rangeOf(thirds: Thirds, least: number): Thirds | null {
  */
 export function findBleed(recording: ArrayLike<number>, source: ArrayLike<number>, rateHz: number): Bleed | null {
   const rough = crossSpectrum(source, recording, rateHz);
-  const around = rangeOf(thirdsOf(rough, 'other'), SUSPECTED);
+  const around = rangeOf(thirdsOf(rough, 'second'), SUSPECTED);
   if (!around) return null;
   const place =
     findPlace(source, recording, rateHz, { lowHz: 20, highHz: rateHz / 2 }, rough) ??
     findPlace(source, recording, rateHz, bandOf(around), rough, PERIODS / bandOf(around).highHz);
   if (!place || isSharedByOne(sharedOf(place.cross))) return null;
   const delaySeconds = -place.seconds;
-  const thirds = thirdsOf(place.cross, 'other');
+  const thirds = thirdsOf(place.cross, 'second');
   if (delaySeconds < -CLEARLY_LATER_SECONDS) return null;
   const isBeside = delaySeconds <= CLEARLY_LATER_SECONDS;
-  if (isBeside && sharedPart(thirds) > sharedPart(thirdsOf(place.cross, 'one'))) return null;
+  if (isBeside && sharedPart(thirds) > sharedPart(thirdsOf(place.cross, 'first'))) return null;
   const range = rangeOf(thirds, MOST_OF_IT);
   if (!range) return null;
   const loudest = Math.max(...thirds.map(({ whole }) => whole));

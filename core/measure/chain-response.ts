@@ -40,8 +40,10 @@ export function chainPowerDb(
     for (const pair of PAIRS) {
       const bands = equalizer.bands.filter((band) => pair.includes(band.channel));
       if (bands.length === 0) continue;
-      const [one, other] = pair.map((path) => pathResponseDb({ bands, outputGainDb: 0 }, path, frequenciesHz, rateHz));
-      add(one.map((db, i) => 10 * Math.log10((10 ** (db / 10) + 10 ** (other[i] / 10)) / 2)));
+      const [first, second] = pair.map((path) =>
+        pathResponseDb({ bands, outputGainDb: 0 }, path, frequenciesHz, rateHz),
+      );
+      add(first.map((db, i) => 10 * Math.log10((10 ** (db / 10) + 10 ** (second[i] / 10)) / 2)));
     }
   }
   return sum;

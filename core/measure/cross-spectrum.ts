@@ -5,8 +5,8 @@ import { interleavePair } from './kernel/kernel';
 export interface CrossSpectrum {
   /** Distance of the bins, Hz; bin 0 is 0 Hz. */
   binHz: number;
-  one: Float64Array;
-  other: Float64Array;
+  first: Float64Array;
+  second: Float64Array;
   /** Mean of the first's spectrum times the conjugate of the second's. */
   real: Float64Array;
   imaginary: Float64Array;
@@ -31,8 +31,8 @@ export const crossFrameLength = (rateHz: number): number => 2 ** Math.ceil(Math.
  * @param part which of the frames are taken: all, or those with an even or an odd number
  */
 export function crossSpectrum(
-  one: ArrayLike<number>,
-  other: ArrayLike<number>,
+  first: ArrayLike<number>,
+  second: ArrayLike<number>,
   rateHz: number,
   shift = 0,
   part: 'all' | 'even' | 'odd' = 'all',
@@ -41,19 +41,19 @@ export function crossSpectrum(
   const spectrum = threadSpectrum(size, 'hann');
   const bins = size / 2 + 1;
   const sums = () => new Float64Array(bins);
-  const found = { one: sums(), other: sums(), real: sums(), imaginary: sums() };
-  const rows = [found.one, found.other, found.real, found.imaginary];
+  const found = { first: sums(), second: sums(), real: sums(), imaginary: sums() };
+  const rows = [found.first, found.second, found.real, found.imaginary];
   const starts: number[] = [];
-  const last = Math.max(1, one.length - size / 2);
+  const last = Math.max(1, first.length - size / 2);
   for (let at = 0, number = 0; at < last; at += size / 2, number++)
     if (part === 'all' || number % 4 < 2 === (part === 'even')) starts.push(at);
-  const powers = starts.map((at) => meanPower(one, at, size) * meanPower(other, at + shift, size));
+  const powers = starts.map((at) => meanPower(first, at, size) * meanPower(second, at + shift, size));
   const least = Math.max(...powers) * 10 ** (QUIET_DB / 5);
   let frames = 0;
   starts.forEach((at, i) => {
     if (!(powers[i] > 0 && powers[i] >= least)) return;
     frames++;
-    interleavePair(spectrum.input, one, at, other, at + shift);
+    interleavePair(spectrum.input, first, at, second, at + shift);
     const crossed = spectrum.cross();
     rows.forEach((sum, row) => {
       const bins = crossed[row];

@@ -45,17 +45,17 @@ export function cutRows(bytes: Uint8Array, { from, to }: StepRange, stepsPerRow:
   return rows;
 }
 
-/** Calls for every row of some levels that reaches into a stretch. @param take hears where its bytes begin, and the steps of the stretch that it covers */
+/** Calls for every row of some levels that reaches into a stretch. @param visit hears where its bytes begin, and the steps of the stretch that it covers */
 export function eachRow(
   { bytes, firstStep, stepsPerRow }: LevelRows,
   { from, to }: StepRange,
-  take: (at: number, first: number, end: number) => void,
+  visit: (at: number, first: number, end: number) => void,
 ): void {
   const rows = bytes.length / SPECTRUM_BANDS;
   for (let row = Math.max(0, Math.floor((from - firstStep) / stepsPerRow)); row < rows; row++) {
     const begin = firstStep + row * stepsPerRow;
     if (begin >= to) return;
-    take(row * SPECTRUM_BANDS, Math.max(from, begin), Math.min(to, begin + stepsPerRow));
+    visit(row * SPECTRUM_BANDS, Math.max(from, begin), Math.min(to, begin + stepsPerRow));
   }
 }
 

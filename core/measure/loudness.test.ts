@@ -30,25 +30,25 @@ const joined = (...parts: Float64Array[]) => {
 
 // EBU Tech 3341, test cases 1 and 2: a stereo sine of 1 kHz at −23 dBFS reads −23.0 LUFS, one at −33 dBFS −33.0 LUFS, both ±0.1 LU.
 test.each([-23, -33])('a stereo sine of 1 kHz at %i dBFS has that many LUFS', (dbfs) => {
-  const one = sine(1000, dbfs, 5);
-  expect(Math.abs(lufs([one, one]) - dbfs)).toBeLessThan(0.1);
+  const signal = sine(1000, dbfs, 5);
+  expect(Math.abs(lufs([signal, signal]) - dbfs)).toBeLessThan(0.1);
 });
 
 // EBU Tech 3341, test case 3: the quiet ends fall under the relative gate, −23.0 LUFS.
 test('what is quiet falls under the relative gate', () => {
-  const one = joined(sine(1000, -36, 10), sine(1000, -23, 60), sine(1000, -36, 10));
-  expect(Math.abs(lufs([one, one]) + 23)).toBeLessThan(0.1);
+  const signal = joined(sine(1000, -36, 10), sine(1000, -23, 60), sine(1000, -36, 10));
+  expect(Math.abs(lufs([signal, signal]) + 23)).toBeLessThan(0.1);
 });
 
 test('a mono recording is as loud as its share on both sides; a gain is heard in full', () => {
-  const one = sine(1000, -23, 3);
-  expect(lufs([one])).toBeCloseTo(lufs([one, one]) - 3.01, 1);
+  const signal = sine(1000, -23, 3);
+  expect(lufs([signal])).toBeCloseTo(lufs([signal, signal]) - 3.01, 1);
   expect(
     lufs(
-      [one, one],
+      [signal, signal],
       FLAT.map(() => 0.25),
     ),
-  ).toBeCloseTo(lufs([one, one]) - 6.02, 2);
+  ).toBeCloseTo(lufs([signal, signal]) - 6.02, 2);
 });
 
 test('silence has no loudness, and nothing is matched to it', () => {

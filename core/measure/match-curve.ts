@@ -150,8 +150,8 @@ function refineTogether(start: readonly Shape[], task: Task, rounds: number): Sh
         return moved.map((value, i) => (value - own[i]) / STEPS[free]);
       });
     });
-    const dot = (one: Float64Array, other: Float64Array) =>
-      weights.reduce((sum, weight, i) => sum + weight * one[i] * other[i], 0);
+    const dot = (first: Float64Array, second: Float64Array) =>
+      weights.reduce((sum, weight, i) => sum + weight * first[i] * second[i], 0);
     const rows = columns.map((column, i) => [
       ...columns.map((other, j) => {
         if (i !== j) return dot(column, other);

@@ -1,7 +1,7 @@
 import { spectrumBandOf, SPECTRUM_BANDS, wholeRows } from '../measure';
 import { BAND_DEFAULTS, emptySong, newTrack } from '../song';
 import { edgeCorner, edgeExcitation, EDGE_THRESHOLD_LU, type EdgeFilter, type EdgeTrack } from './edge';
-import { proposeHighPass, proposeLowPass, type EndsWish } from './ends';
+import { proposeHighPass, proposeLowPass, type EndsOptions } from './ends';
 import { blockPowers, blocksOf, fieldOf } from './fields';
 import { songStretches, songStretchName } from './stretches';
 import { byteOf, levelsWith } from './testing';
@@ -20,7 +20,7 @@ function trackOf(levels: Uint8Array, rest: Uint8Array): EdgeTrack {
   const { blocks, field } = fieldOfLevels(levels);
   return { field, blocks, rest: Float64Array.from(fieldOfLevels(rest).field.excitation) };
 }
-const halves: EndsWish = {
+const halves: EndsOptions = {
   rateHz: RATE,
   parts: [
     { from: 0, to: 200 },
@@ -91,9 +91,9 @@ test('what makes a track bright stays, though it holds next to no power and anot
       })),
     );
   const shaker = levelsWith(20, [{ lowHz: 2500, highHz: 12000, db: -95 }]);
-  const wish = { ...halves, wanted: [{ lowHz: 2500, highHz: 12000 }] };
+  const options = { ...halves, wanted: [{ lowHz: 2500, highHz: 12000 }] };
   const cornerOf = (dbAnOctave: number) =>
-    proposeLowPass(trackOf(falling(dbAnOctave), shaker), LOW_PASS, wish)?.frequencyHz ?? 20000;
+    proposeLowPass(trackOf(falling(dbAnOctave), shaker), LOW_PASS, options)?.frequencyHz ?? 20000;
   const excitation = edgeExcitation(trackOf(falling(6), shaker));
   expect(edgeCorner(excitation.alone, LOW_PASS, RATE, EDGE_THRESHOLD_LU)).toBeLessThan(2500);
   expect(cornerOf(6)).toBeGreaterThan(6000);
@@ -101,7 +101,7 @@ test('what makes a track bright stays, though it holds next to no power and anot
   expect(cornerOf(12)).toBeLessThan(cornerOf(9));
   // Boldly, what the rest covers counts for nothing.
   const covering = trackOf(falling(6), levelsWith(20, [{ lowHz: 2500, highHz: 16000, db: -45 }]));
-  const [plain, bold] = [false, true].map((isBold) => proposeLowPass(covering, LOW_PASS, { ...wish, isBold })!);
+  const [plain, bold] = [false, true].map((isBold) => proposeLowPass(covering, LOW_PASS, { ...options, isBold })!);
   expect(bold.frequencyHz).toBeLessThan(0.8 * plain.frequencyHz);
 });
 

@@ -18,7 +18,7 @@ export interface BlockRange {
 }
 
 /** How ends are looked for. */
-export interface EndsWish {
+export interface EndsOptions {
   rateHz: number;
   parts: readonly BlockRange[];
   /** What other tracks claim: an upper end is worth shutting for them. */
@@ -54,7 +54,7 @@ interface PartEdge {
 const sumOf = (powers: Float64Array) => powers.reduce((sum, power) => sum + power, 0);
 
 /** Corners in each part of the song in which a track plays. */
-function partEdges(track: EdgeTrack, filter: EdgeFilter, { parts, rateHz }: EndsWish): PartEdge[] {
+function partEdges(track: EdgeTrack, filter: EdgeFilter, { parts, rateHz }: EndsOptions): PartEdge[] {
   const within = parts.map((range): EdgeExcitation => edgeExcitation(track, range));
   const total = within.reduce((sum, { alone }) => sum + sumOf(alone), 0);
   return within.flatMap(({ alone, inMix }, part): PartEdge[] => {
@@ -69,7 +69,7 @@ function partEdges(track: EdgeTrack, filter: EdgeFilter, { parts, rateHz }: Ends
 /** Where the walk ends: alone first, where the track is most exposed, then in the mix, part by part; the margin is kept. */
 function walked(edges: readonly PartEdge[], isHighPass: boolean, isBold: boolean): { hz: number; part: number } | null {
   if (edges.length === 0) return null;
-  const gentler = (one: number, other: number) => (isHighPass ? Math.min(one, other) : Math.max(one, other));
+  const gentler = (first: number, second: number) => (isHighPass ? Math.min(first, second) : Math.max(first, second));
   const exposed = edges.reduce((most, edge) => (edge.exposed > most.exposed ? edge : most));
   const narrowest = edges.reduce((best, edge) => (gentler(edge.inMixHz, best.inMixHz) === edge.inMixHz ? edge : best));
   const past = isBold ? PAST_ALONE : 1;
@@ -90,10 +90,10 @@ export function proposeHighPass(
   track: EdgeTrack,
   named: { part: string; name: string },
   filter: EdgeFilter,
-  wish: EndsWish,
+  options: EndsOptions,
 ): ProposedEnd | null {
   if (isLowPart(named)) return { frequencyHz: LOW_PART_CORNER_HZ, part: null, why: 'keeps-lows' };
-  const found = walked(partEdges(track, filter, wish), true, wish.isBold);
+  const found = walked(partEdges(track, filter, options), true, options.isBold);
   if (!found || found.hz < HIGH_PASS_HZ.min) return null;
   return { frequencyHz: Math.min(HIGH_PASS_HZ.max, found.hz), part: found.part, why: 'unmissed' };
 }
@@ -149,25 +149,32 @@ function isInTheWay({ field, rest, blocks }: EdgeTrack, fromHz: number, { lowHz,
 }
 
 /** The lowest corner that takes nothing of a track's brightness that is missed, in any part in which it plays; alone, or boldly in the mix. */
-function brightHz(track: EdgeTrack, filter: EdgeFilter, edges: readonly PartEdge[], wish: EndsWish): number {
-  const corners = edges.map(({ part }) => brightCorner(track, filter, wish.rateHz, wish.parts[part], wish.isBold));
+function brightHz(track: EdgeTrack, filter: EdgeFilter, edges: readonly PartEdge[], options: EndsOptions): number {
+  const corners = edges.map(({ part }) =>
+    brightCorner(track, filter, options.rateHz, options.parts[part], options.isBold),
+  );
   return corners.reduce<number>((highest, hz) => Math.max(highest, hz ?? Infinity), 0) / MARGIN;
 }
 
 /** The low-pass that a track would get: only where there is noise above, or another track wants that range. @returns null for none */
-export function proposeLowPass(track: EdgeTrack, filter: EdgeFilter, wish: EndsWish): ProposedEnd | null {
-  const edges = partEdges(track, filter, wish);
-  const found = walked(edges, false, wish.isBold);
+export function proposeLowPass(track: EdgeTrack, filter: EdgeFilter, options: EndsOptions): ProposedEnd | null {
+  const edges = partEdges(track, filter, options);
+  const found = walked(edges, false, options.isBold);
   if (!found) return null;
   const noiseHz = noiseFromHz(track);
-  const wanted = wish.wanted
+  const wanted = options.wanted
     .filter((claim) => claim.highHz > 1.2 * found.hz && isInTheWay(track, found.hz, claim))
     .sort((a, b) => a.lowHz - b.lowHz)[0];
   const ends = [
     ...(noiseHz === null ? [] : [{ hz: Math.max(found.hz, noiseHz), why: 'noise-above' as const }]),
     // No lower than the other needs it, nor than this one stays as bright as it is.
     ...(wanted
-      ? [{ hz: Math.max(found.hz, wanted.lowHz, brightHz(track, filter, edges, wish)), why: 'wanted-above' as const }]
+      ? [
+          {
+            hz: Math.max(found.hz, wanted.lowHz, brightHz(track, filter, edges, options)),
+            why: 'wanted-above' as const,
+          },
+        ]
       : []),
   ].sort((a, b) => a.hz - b.hz);
   const [end] = ends;

@@ -95,7 +95,7 @@ test('what a passage changes inside of a chain is frozen with it, and what it ch
 
 test('a render is true until something of the chain changes, or of what it listens to', () => {
   const isSame = (changed: Song, trackId: string) => {
-    const [before, after] = [song, changed].map((one) => frozenDependsOn(one, trackId));
+    const [before, after] = [song, changed].map((tune) => frozenDependsOn(tune, trackId));
     return before.length === after.length && before.every((part, i) => part === after[i]);
   };
   const set = (stripId: string, changes: object) =>
@@ -116,9 +116,9 @@ test('a render is true until something of the chain changes, or of what it liste
 test('strips and passages that are frozen stay the same objects from one edit to the next', () => {
   const renders = new Map([['a', { audioId: 'r', channels: 2 as const, lengthFrames: LENGTH }]]);
   const changing = { ...song, passages: [passage([[{ field: 'midDb' }, -20]])] };
-  const [one, other] = [changing, { ...changing, title: 'Renamed' }].map((state) => withFrozen(state, renders));
-  expect(one.tracks[0]).toBe(other.tracks[0]);
-  expect(one.passages[0]).toBe(other.passages[0]);
-  expect(one.passages[0].changes).toEqual([]);
+  const [first, second] = [changing, { ...changing, title: 'Renamed' }].map((state) => withFrozen(state, renders));
+  expect(first.tracks[0]).toBe(second.tracks[0]);
+  expect(first.passages[0]).toBe(second.passages[0]);
+  expect(first.passages[0].changes).toEqual([]);
   expect(withFrozen(song, new Map([['gone', { audioId: 'r', channels: 1, lengthFrames: 1 }]]))).toBe(song);
 });

@@ -13,10 +13,10 @@ export const asLeft = (overlap: Overlap): LeftOverlap => ({
 
 /** True where an overlap is one that was left: the same two tracks, and at least half of its range, by octaves. */
 export function isLeft(overlap: Overlap, left: readonly LeftOverlap[]): boolean {
-  const [one, other] = pairOf(overlap);
+  const [first, second] = pairOf(overlap);
   const width = Math.log2(overlap.highHz / overlap.lowHz);
   return left.some(({ trackIds, lowHz, highHz }) => {
     const shared = Math.log2(Math.min(highHz, overlap.highHz) / Math.max(lowHz, overlap.lowHz));
-    return trackIds[0] === one && trackIds[1] === other && shared >= width / 2;
+    return trackIds[0] === first && trackIds[1] === second && shared >= width / 2;
   });
 }

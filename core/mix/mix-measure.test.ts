@@ -231,8 +231,8 @@ test('of many tracks the overlaps that are listed are those that a close look at
     return overDb !== null && overDb < 3;
   };
   const exhaustive = fields
-    .flatMap((one, i) =>
-      fields.slice(i + 1).flatMap((other) => overlapsOf(one, other, { one: 0, other: 0 }, isFinding)),
+    .flatMap((first, i) =>
+      fields.slice(i + 1).flatMap((second) => overlapsOf(first, second, { first: 0, second: 0 }, isFinding)),
     )
     .sort((a, b) => b.lost - a.lost)
     .slice(0, overlaps.length);
@@ -243,8 +243,8 @@ test('of many tracks the overlaps that are listed are those that a close look at
 });
 
 test('a group stands above everything else as the sum of its tracks does, and what is folded is one in overlaps', () => {
-  const tracks = [track('v'), track('c'), track('d'), track('b')].map((one) => ({ ...one, claims: [] as never[] }));
-  const all = mixTracks(songOf(tracks)).map((one) => ({ ...one, claims: [] }));
+  const tracks = [track('v'), track('c'), track('d'), track('b')].map((strip) => ({ ...strip, claims: [] as never[] }));
+  const all = mixTracks(songOf(tracks)).map((strip) => ({ ...strip, claims: [] }));
   const group = (id: string, trackIds: string[], isOne = false) => ({ id, claims: [CLAIM], trackIds, isOne });
   const measure = new MixMeasure();
   const both = measure.update(all, LEVELS, WHOLE, [group('x', ['c', 'b'])]);
@@ -266,7 +266,7 @@ test('a group stands above everything else as the sum of its tracks does, and wh
 test('tracks of one source are not in each other’s way, and neither stands above the other', () => {
   const tracks = [track('v'), track('c')];
   const kin = (id: string) => (id === 'v' ? ['c'] : ['v']);
-  const all = mixTracks(songOf(tracks)).map((one) => ({ ...one, claims: [CLAIM], kin: kin(one.id) }));
+  const all = mixTracks(songOf(tracks)).map((strip) => ({ ...strip, claims: [CLAIM], kin: kin(strip.id) }));
   const { clearances, overlaps } = new MixMeasure().update(all, LEVELS, WHOLE);
   expect(overlaps).toEqual([]);
   expect(clearances.v!.clearanceDb).toBeGreaterThan(50);

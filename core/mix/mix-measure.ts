@@ -69,8 +69,8 @@ interface MeasuredGroup extends Measured {
 
 /** What is known of a pair of tracks, as long as neither is measured anew. */
 interface Pair {
-  one: Measured;
-  other: Measured;
+  first: Measured;
+  second: Measured;
   /** See `roughLoss`. */
   rough: number;
   /** Null while nobody has looked closer. */
@@ -92,11 +92,11 @@ const GROUP_TRACKS = 8;
 const PIECE = 4096;
 
 /** True where two states of a track are heard alike, over all of its passages. */
-function isHeardAlike(one: ClaimingTrack, other: ClaimingTrack): boolean {
+function isHeardAlike(first: ClaimingTrack, second: ClaimingTrack): boolean {
   const isSame = (some: Float64Array, others: Float64Array) => some.every((gain, i) => gain === others[i]);
-  const [spans, others] = [one.spans ?? [], other.spans ?? []];
+  const [spans, others] = [first.spans ?? [], second.spans ?? []];
   return (
-    isSame(one.gains, other.gains) &&
+    isSame(first.gains, second.gains) &&
     spans.length === others.length &&
     spans.every(
       ({ from, to, gains }, i) => from === others[i].from && to === others[i].to && isSame(gains, others[i].gains),
@@ -146,12 +146,12 @@ export class MixMeasure {
     range: StepRange,
     groups: readonly ClaimingGroup[] = [],
   ): MixFigures {
-    this.take(tracks, levels, range, groups);
+    this.measureAll(tracks, levels, range, groups);
     return { clearances: this.clearances(), overlaps: this.overlaps() };
   }
 
   /** The first half of {@link update}: what {@link fields} and {@link clearanceIn} need. */
-  take(
+  measureAll(
     tracks: readonly ClaimingTrack[],
     levels: BandLevels,
     range: StepRange,
@@ -253,39 +253,39 @@ export class MixMeasure {
   /** A track or a group against everything else in some ranges. */
   clearanceIn(id: string, ranges: readonly FrequencyBand[]): Clearance | null {
     const track = this.measured.get(id);
-    const one = track ?? this.measuredGroups.get(id);
+    const first = track ?? this.measuredGroups.get(id);
     const bands = bandsIn(ranges);
-    if (!one || bands.length === 0) return null;
+    if (!first || bands.length === 0) return null;
     const { count } = this.blocks;
     const all = sumsIn(this.all, bands, count);
     for (const kin of track?.track.kin ?? []) {
       const own = this.measured.get(kin);
       if (own) sumsIn(own.excitation, bands, count).forEach((power, block) => (all[block] -= power));
     }
-    return clearance(sumsIn(one.excitation, bands, count), all);
+    return clearance(sumsIn(first.excitation, bands, count), all);
   }
 
   /** The excitation of a track or a group, and of everything, block by block: for what looks closer. */
   fields(id: string): { own: Field; all: Float64Array; blocks: Blocks } | null {
     const track = this.measured.get(id);
-    const one = track ?? this.measuredGroups.get(id);
-    if (!one) return null;
+    const first = track ?? this.measuredGroups.get(id);
+    if (!first) return null;
     const powers = new Float32Array(this.all.length);
     for (const { track: each, rows } of track ? [track] : this.measuredGroups.get(id)!.tracks)
       this.heardPowers(each, rows).forEach((power, i) => (powers[i] += power));
-    return { own: { powers, excitation: one.excitation }, all: this.all, blocks: this.blocks };
+    return { own: { powers, excitation: first.excitation }, all: this.all, blocks: this.blocks };
   }
 
   /** Pairs of tracks that sound in the same blocks, as one source in two microphones does; among those that are in each other's way. */
   alikePairs(): [string, string][] {
     return this.overlaps()
       .filter(({ quieterId, louderId }) => {
-        const [one, other] = [quieterId, louderId].map((id) => this.measured.get(id));
-        if (!one || !other) return false;
-        return patternLikeness(one.levels, other.levels) >= ALIKE_FROM;
+        const [first, second] = [quieterId, louderId].map((id) => this.measured.get(id));
+        if (!first || !second) return false;
+        return patternLikeness(first.levels, second.levels) >= ALIKE_FROM;
       })
       .map(({ quieterId, louderId }): [string, string] => [quieterId, louderId])
-      .filter(([one, other], i, all) => all.findIndex(([a, b]) => a === one && b === other) === i);
+      .filter(([first, second], i, all) => all.findIndex(([a, b]) => a === first && b === second) === i);
   }
 
   private clearances(): Record<string, Clearance | null> {
@@ -297,13 +297,13 @@ export class MixMeasure {
   }
 
   /** Two tracks, looked at anew where one of them is measured anew. */
-  private pairOf(one: Measured, other: Measured): Pair {
-    let ofOne = this.pairs.get(one.id);
-    if (!ofOne) this.pairs.set(one.id, (ofOne = new Map()));
-    const known = ofOne.get(other.id);
-    if (known?.one === one && known.other === other) return known;
-    const pair: Pair = { one, other, rough: roughLoss(one.levels, other.levels), overlaps: null, judgedBy: '' };
-    ofOne.set(other.id, pair);
+  private pairOf(first: Measured, second: Measured): Pair {
+    let ofFirst = this.pairs.get(first.id);
+    if (!ofFirst) this.pairs.set(first.id, (ofFirst = new Map()));
+    const known = ofFirst.get(second.id);
+    if (known?.first === first && known.second === second) return known;
+    const pair: Pair = { first, second, rough: roughLoss(first.levels, second.levels), overlaps: null, judgedBy: '' };
+    ofFirst.set(second.id, pair);
     return pair;
   }
 
@@ -339,27 +339,34 @@ export class MixMeasure {
     return over === null || over + ear >= ROOM_TARGET_DB;
   }
 
-  private areKin(one: Measured, other: Measured): boolean {
-    return this.measured.get(one.id)?.track.kin?.includes(other.id) ?? false;
+  private areKin(first: Measured, second: Measured): boolean {
+    return this.measured.get(first.id)?.track.kin?.includes(second.id) ?? false;
   }
 
   private overlaps(): Overlap[] {
     const all = this.parties.filter(({ levels }) => levels.strength > 0);
     const strongest = all.reduce((most, { levels }) => Math.max(most, levels.strength), 1e-12);
-    const pairs = all.flatMap((one, i) =>
+    const pairs = all.flatMap((first, i) =>
       all
         .slice(i + 1)
-        .filter((other) => !this.areKin(one, other))
-        .map((other) => this.pairOf(one, other)),
+        .filter((second) => !this.areKin(first, second))
+        .map((second) => this.pairOf(first, second)),
     );
     const found: NonNullable<Pair['overlaps']> = [];
     for (const pair of pairs.sort((a, b) => b.rough - a.rough).slice(0, LOOKED_AT_PAIRS)) {
-      const [one, other] = [this.partyIn(pair.one), this.partyIn(pair.other)];
-      const judgedBy = JSON.stringify([one.claims, one.usual, one.ears, other.claims, other.usual, other.ears]);
+      const [first, second] = [this.partyIn(pair.first), this.partyIn(pair.second)];
+      const judgedBy = JSON.stringify([
+        first.claims,
+        first.usual,
+        first.ears,
+        second.claims,
+        second.usual,
+        second.ears,
+      ]);
       if (!pair.overlaps || pair.judgedBy !== judgedBy) {
-        const ears = { one: betterEarDb(one.ears, other.ears), other: betterEarDb(other.ears, one.ears) };
+        const ears = { first: betterEarDb(first.ears, second.ears), second: betterEarDb(second.ears, first.ears) };
         pair.judgedBy = judgedBy;
-        const found = overlapsOf(one, other, ears, (overlap) => !this.standsClear(overlap));
+        const found = overlapsOf(first, second, ears, (overlap) => !this.standsClear(overlap));
         pair.overlaps = found.map((overlap) => ({ overlap, passages: null }));
       }
       for (const entry of pair.overlaps) if (entry.overlap.lost >= LEAST_WEIGHT * strongest) found.push(entry);

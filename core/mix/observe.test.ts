@@ -55,7 +55,7 @@ test('of a group it is the sum of its tracks; a key that is another strip is loo
   } as ChainProcessor;
   const song: Song = {
     ...emptySong('Observe'),
-    tracks: [track('a', [], 'g'), track('b', [], 'g'), track('c')].map((one) => ({ ...one, gainDb: 0 })),
+    tracks: [track('a', [], 'g'), track('b', [], 'g'), track('c')].map((band) => ({ ...band, gainDb: 0 })),
     buses: [{ ...newBus({ id: 'g', name: 'g', ink: 0 }), chain: [ducker] }],
   };
   const sourceOf = ({ id }: { id: string }) => steps(id === 'c' ? 0.2 : 0.1, id === 'c' ? 0.2 : 0.1);

@@ -68,20 +68,20 @@ const OCTAVES_HZ = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
 function addedBy(before: Song, after: Song, sourceOf: SourceOf, range: MixRange): Observed['added'] {
   const { rateHz } = after;
   const part = { ...range, endFrame: Math.min(range.endFrame, range.startFrame + ADDED_SECONDS * rateHz) };
-  const [one, other] = [before, after].map((song) => {
+  const [a, b] = [before, after].map((song) => {
     const samples = new Float64Array(part.endFrame - part.startFrame);
     const kernels = songKernels(song);
     for (const { left, right, frames, frame } of renderMix(compileSong(song), sourceOf, kernels, part))
       for (let n = 0; n < frames; n++) samples[frame + n - part.startFrame] = (left[n] + right[n]) / 2;
     return samples;
   });
-  const cross = crossSpectrum(one, other, rateHz);
-  const whole = cross.other.reduce((sum, power) => sum + power, 0);
+  const cross = crossSpectrum(a, b, rateHz);
+  const whole = cross.second.reduce((sum, power) => sum + power, 0);
   if (!(whole > 0)) return null;
-  const least = LEAKS * Math.max(...cross.one);
-  const strange = cross.other.map((power, k) => {
-    const both = cross.one[k] * power;
-    const shared = cross.one[k] > least ? (cross.real[k] ** 2 + cross.imaginary[k] ** 2) / both : 0;
+  const least = LEAKS * Math.max(...cross.first);
+  const strange = cross.second.map((power, k) => {
+    const both = cross.first[k] * power;
+    const shared = cross.first[k] > least ? (cross.real[k] ** 2 + cross.imaginary[k] ** 2) / both : 0;
     return power * Math.max(0, 1 - shared);
   });
   return OCTAVES_HZ.filter((hz) => hz * Math.SQRT2 < rateHz / 2).map((hz) => {
@@ -108,13 +108,13 @@ export function observeProcessor(
   const at = chain.findIndex(({ id }) => id === processorId);
   if (at < 0) return null;
   const key = keyOf(chain[at]);
-  const other = key && key.stripId !== OWN_KEY ? findStrip(song, key.stripId) : undefined;
+  const b = key && key.stripId !== OWN_KEY ? findStrip(song, key.stripId) : undefined;
   const [before, after] = [at, at + 1].map((length) => stripUpTo(song, stripId, chain.slice(0, length)));
   return {
     before: levelsOf(before, sourceOf, range, columns),
     after: levelsOf(after, sourceOf, range, columns),
     added: chain[at].kind === 'clipper' ? addedBy(before, after, sourceOf, range) : null,
-    key: other ? levelsOf(stripUpTo(song, other.id, other.chain), sourceOf, range, columns) : null,
+    key: b ? levelsOf(stripUpTo(song, b.id, b.chain), sourceOf, range, columns) : null,
   };
 }
 

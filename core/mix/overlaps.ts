@@ -103,9 +103,9 @@ export function levelField(excitation: Float32Array): LevelField {
 }
 
 /** How alike two tracks rise and fall, block by block: Pearson's r of their highest levels, dB; 0 where one hardly moves. */
-export function patternLikeness(one: LevelField, other: LevelField): number {
-  const blocks = one.highest.length;
-  const [a, b] = [one, other].map(({ highest }) => {
+export function patternLikeness(first: LevelField, second: LevelField): number {
+  const blocks = first.highest.length;
+  const [a, b] = [first, second].map(({ highest }) => {
     const mean = highest.reduce((sum, level) => sum + level, 0) / Math.max(1, blocks);
     return Float64Array.from(highest, (level) => level - mean);
   });
@@ -117,16 +117,16 @@ export function patternLikeness(one: LevelField, other: LevelField): number {
 
 /** What each of two tracks loses to the other in every band, summed over the blocks in which both are strong. */
 interface PairLoss {
-  one: Float64Array;
-  other: Float64Array;
+  first: Float64Array;
+  second: Float64Array;
 }
 
 /** How each of two tracks stands better against the other in one of the ears, dB. */
 export interface BetterEars {
-  one: number;
-  other: number;
+  first: number;
+  second: number;
 }
-const SAME_EARS: BetterEars = { one: 0, other: 0 };
+const SAME_EARS: BetterEars = { first: 0, second: 0 };
 
 /** More than this nobody gains by position: a head lets much past. Common practice. */
 const MOST_BETTER_EAR_DB = 10;
@@ -159,37 +159,37 @@ const strongFrom = tablesFor((from) => STRENGTH.map((_, byte) => (byte >= from ?
 const lostWith = tablesFor((better) => LOST.map((_, i) => LOST[Math.max(0, i - better)]));
 
 /** @param apart one block in so many is looked at */
-function pairLoss(one: LevelField, other: LevelField, ears = SAME_EARS, apart = 1): PairLoss {
-  const [ofOne, ofOther] = [new Float64Array(SPECTRUM_BANDS), new Float64Array(SPECTRUM_BANDS)];
-  const a = one.bytes;
-  const b = other.bytes;
-  const strengthA = strengthsFrom(one.strongFrom);
-  const strengthB = strengthsFrom(other.strongFrom);
-  const strongA = strongFrom(one.strongFrom);
-  const strongB = strongFrom(other.strongFrom);
-  const [lostA, lostB] = [ears.one, ears.other].map((db) => lostWith(Math.round(db / LEVEL_BYTE_DB)));
-  for (let block = 0; block < one.first.length; block += apart) {
+function pairLoss(first: LevelField, second: LevelField, ears = SAME_EARS, apart = 1): PairLoss {
+  const [ofFirst, ofSecond] = [new Float64Array(SPECTRUM_BANDS), new Float64Array(SPECTRUM_BANDS)];
+  const a = first.bytes;
+  const b = second.bytes;
+  const strengthA = strengthsFrom(first.strongFrom);
+  const strengthB = strengthsFrom(second.strongFrom);
+  const strongA = strongFrom(first.strongFrom);
+  const strongB = strongFrom(second.strongFrom);
+  const [lostA, lostB] = [ears.first, ears.second].map((db) => lostWith(Math.round(db / LEVEL_BYTE_DB)));
+  for (let block = 0; block < first.first.length; block += apart) {
     const at = block * SPECTRUM_BANDS;
-    const end = Math.min(one.beyond[block], other.beyond[block]);
-    for (let band = Math.max(one.first[block], other.first[block]); band < end; band++) {
+    const end = Math.min(first.beyond[block], second.beyond[block]);
+    for (let band = Math.max(first.first[block], second.first[block]); band < end; band++) {
       const levelA = a[at + band];
       const levelB = b[at + band];
-      ofOne[band] += strengthA[levelA] * strongB[levelB] * lostA[levelB - levelA + 255];
-      ofOther[band] += strengthB[levelB] * strongA[levelA] * lostB[levelA - levelB + 255];
+      ofFirst[band] += strengthA[levelA] * strongB[levelB] * lostA[levelB - levelA + 255];
+      ofSecond[band] += strengthB[levelB] * strongA[levelA] * lostB[levelA - levelB + 255];
     }
   }
-  return { one: ofOne, other: ofOther };
+  return { first: ofFirst, second: ofSecond };
 }
 
 /** So many blocks, spread over the stretch, tell roughly how much two tracks are in each other's way. */
 const LOOKED_AT_BLOCKS = 300;
 
 /** About what two tracks lose to each other in all, from some of the blocks: tells which pairs are worth a closer look. */
-export function roughLoss(one: LevelField, other: LevelField): number {
-  const apart = Math.max(1, Math.floor(one.first.length / LOOKED_AT_BLOCKS));
-  const loss = pairLoss(one, other, SAME_EARS, apart);
+export function roughLoss(first: LevelField, second: LevelField): number {
+  const apart = Math.max(1, Math.floor(first.first.length / LOOKED_AT_BLOCKS));
+  const loss = pairLoss(first, second, SAME_EARS, apart);
   let sum = 0;
-  for (let band = 0; band < SPECTRUM_BANDS; band++) sum += Math.max(loss.one[band], loss.other[band]);
+  for (let band = 0; band < SPECTRUM_BANDS; band++) sum += Math.max(loss.first[band], loss.second[band]);
   return sum * apart;
 }
 
@@ -282,12 +282,12 @@ function mattering(loser: PairParty, other: PairParty): Float64Array {
  * @param isFinding false for what needs nothing done about it
  */
 export function overlapsOf(
-  one: PairParty,
-  other: PairParty,
+  first: PairParty,
+  second: PairParty,
   ears = SAME_EARS,
   isFinding: (overlap: PairOverlap) => boolean = () => true,
 ): PairOverlap[] {
-  const loss = pairLoss(one.field, other.field, ears);
+  const loss = pairLoss(first.field, second.field, ears);
   const of = (quieter: PairParty, louder: PairParty, lost: Float64Array, ear: number): PairOverlap[] => {
     const matters = mattering(quieter, louder);
     return lossRanges(lost.map((value, band) => value * matters[band])).map((range) => ({
@@ -300,7 +300,7 @@ export function overlapsOf(
       lost: range.lost,
     }));
   };
-  const all = [...of(one, other, loss.one, ears.one), ...of(other, one, loss.other, ears.other)]
+  const all = [...of(first, second, loss.first, ears.first), ...of(second, first, loss.second, ears.second)]
     .filter((overlap) => overlap.lostShare >= LEAST_LOST_SHARE && isFinding(overlap))
     .sort((a, b) => b.lostShare - a.lostShare);
   // Both may lose in the same range: the one that loses more is named.

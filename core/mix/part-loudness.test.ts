@@ -17,33 +17,33 @@ const shelf = { ...BAND_DEFAULTS, id: 's', letter: 'A', type: 'low-shelf', frequ
 const shaped = track('a', { chain: [{ ...emptyEqualizer('e'), bands: [shelf] }] });
 
 test('two tracks that are alike are 3 dB louder than one; a fader, a mute and a solo are heard', () => {
-  const one = partLufs(song([track('a')]), analyses, whole);
-  expect(partLufs(song([track('a'), track('b')]), analyses, whole) - one).toBeCloseTo(3.01, 2);
-  expect(partLufs(song([track('a', { gainDb: -4 })]), analyses, whole) - one).toBeCloseTo(-4, 6);
+  const alone = partLufs(song([track('a')]), analyses, whole);
+  expect(partLufs(song([track('a'), track('b')]), analyses, whole) - alone).toBeCloseTo(3.01, 2);
+  expect(partLufs(song([track('a', { gainDb: -4 })]), analyses, whole) - alone).toBeCloseTo(-4, 6);
   expect(partLufs(song([track('a', { muted: true })]), analyses, whole)).toBe(-Infinity);
-  expect(partLufs(song([track('a'), track('b', { soloed: true })]), analyses, whole)).toBeCloseTo(one, 9);
+  expect(partLufs(song([track('a'), track('b', { soloed: true })]), analyses, whole)).toBeCloseTo(alone, 9);
 });
 
 test('without a chain, a track or a band it is what it was before', () => {
   const plain = partLufs(song([track('a')]), analyses, whole);
-  const one = song([shaped]);
-  expect(partLufs(one, analyses, whole)).toBeLessThan(plain - 4);
+  const tune = song([shaped]);
+  expect(partLufs(tune, analyses, whole)).toBeLessThan(plain - 4);
   for (const without of [
     { kind: 'mix' },
     { kind: 'strip', stripId: 'a' },
     { kind: 'band', stripId: 'a', bandId: 's' },
   ] as const)
-    expect(partLufs(one, analyses, { ...whole, without })).toBeCloseTo(plain, 9);
+    expect(partLufs(tune, analyses, { ...whole, without })).toBeCloseTo(plain, 9);
 });
 
 test('a part of the mix is what runs through it, though it is muted; a range is what lies in it', () => {
   const bus = { ...newBus({ id: 'x', name: 'x', ink: 0 }), gainDb: -3 };
-  const one = song([track('a', { outputId: 'x', muted: true }), track('b')], { buses: [bus] });
+  const tune = song([track('a', { outputId: 'x', muted: true }), track('b')], { buses: [bus] });
   const alone = partLufs(song([track('a')]), analyses, whole);
-  expect(partLufs(one, analyses, { stripId: 'x' }) - alone).toBeCloseTo(-3, 6);
-  expect(partLufs(one, analyses, { stripId: 'b' })).toBeCloseTo(alone, 9);
+  expect(partLufs(tune, analyses, { stripId: 'x' }) - alone).toBeCloseTo(-3, 6);
+  expect(partLufs(tune, analyses, { stripId: 'b' })).toBeCloseTo(alone, 9);
   const range = { stripId: 'b', lowHz: 500, highHz: 1000 };
-  expect(partLufs(one, analyses, range)).toBeLessThan(alone - 5);
+  expect(partLufs(tune, analyses, range)).toBeLessThan(alone - 5);
 });
 
 test('what a track sends is heard: twice the same is 6 dB more, a muted return adds nothing, its chain shapes what is sent', () => {
@@ -61,8 +61,8 @@ test('what a track sends is heard: twice the same is 6 dB more, a muted return a
   expect(of({ gainDb: -100, sends: before }) - dry).toBeCloseTo(-6, 1);
   expect(of({}, { ...bus, soloed: true }) - dry).toBeCloseTo(0, 1);
   expect(of({}, { ...bus, chain: shaped.chain }) - dry).toBeCloseTo(20 * Math.log10(1.5), 0);
-  const one = song([track('a', { sends })], { buses: [{ ...bus, muted: true, gainDb: -3 }] });
-  expect(partLufs(one, analyses, { stripId: 'x' }) - dry).toBeCloseTo(-3, 6);
+  const tune = song([track('a', { sends })], { buses: [{ ...bus, muted: true, gainDb: -3 }] });
+  expect(partLufs(tune, analyses, { stripId: 'x' }) - dry).toBeCloseTo(-3, 6);
 });
 
 test('it is the loop that counts, where there is one', () => {

@@ -52,11 +52,11 @@ interface Hop {
 }
 
 /** Every way of a signal from a strip to the master, by outputs and sends. @param isOpen tells whether a strip's output, or its send of a number, is heard */
-function waysFrom(song: Song, strip: Strip, isOpen: (strip: Strip, send?: number) => boolean): Hop[][] {
+function routesFrom(song: Song, strip: Strip, isOpen: (strip: Strip, send?: number) => boolean): Hop[][] {
   if (!('outputId' in strip)) return [[{ strip, fader: true, sendDb: 0, isOpen: true }]];
   const onwards = (hop: Hop, toId: string) => {
     const next = findStrip(song, toId);
-    return next ? waysFrom(song, next, isOpen).map((way) => [hop, ...way]) : [];
+    return next ? routesFrom(song, next, isOpen).map((route) => [hop, ...route]) : [];
   };
   return [
     ...onwards({ strip, fader: true, sendDb: 0, isOpen: isOpen(strip) }, strip.outputId),
@@ -69,7 +69,7 @@ function waysFrom(song: Song, strip: Strip, isOpen: (strip: Strip, send?: number
 interface KnownPowers {
   levels: LevelRows;
   key: string;
-  ways: readonly Hop[][];
+  routes: readonly Hop[][];
   powers: Float64Array;
   measures: StripMeasures | undefined;
 }
@@ -77,17 +77,17 @@ const known = new WeakMap<Track, KnownPowers[]>();
 /** States of a track that are kept: as it is, without something, in a range. */
 const MOST_KNOWN = 4;
 
-const areSame = (ways: readonly Hop[][], others: readonly Hop[][]) =>
-  ways.length === others.length &&
-  ways.every(
-    (way, i) => way.length === others[i].length && way.every(({ strip }, hop) => strip === others[i][hop].strip),
+const areSame = (routes: readonly Hop[][], others: readonly Hop[][]) =>
+  routes.length === others.length &&
+  routes.every(
+    (route, i) => route.length === others[i].length && route.every(({ strip }, hop) => strip === others[i][hop].strip),
   );
 
 /** What a track adds in every step by some of its ways; kept, so that a change of one track works out one track anew. */
 function powersOf(
   song: Song,
   track: Track,
-  ways: readonly Hop[][],
+  routes: readonly Hop[][],
   levels: LevelRows,
   part: Part,
   range: StepRange,
@@ -102,18 +102,19 @@ function powersOf(
   ]);
   const kept = known.get(track) ?? [];
   const found = kept.find(
-    (kept) => kept.levels === levels && kept.measures === part.measures && kept.key === key && areSame(kept.ways, ways),
+    (kept) =>
+      kept.levels === levels && kept.measures === part.measures && kept.key === key && areSame(kept.routes, routes),
   );
   if (found) return found.powers;
-  const powers = weightedPowers(levels, track.channels, wayGains(song, ways, part), range);
-  known.set(track, [{ levels, measures: part.measures, key, ways, powers }, ...kept].slice(0, MOST_KNOWN));
+  const powers = weightedPowers(levels, track.channels, routeGains(song, routes, part), range);
+  known.set(track, [{ levels, measures: part.measures, key, routes, powers }, ...kept].slice(0, MOST_KNOWN));
   return powers;
 }
 
 /** What a track's power meets on its ways out, one gain for each band. The ways carry one signal, so they are added as amplitudes, as if none of them were late. */
-function wayGains(
+function routeGains(
   song: Song,
-  ways: readonly Hop[][],
+  routes: readonly Hop[][],
   { without = null, lowHz = 0, highHz = Infinity, measures = NOTHING_MEASURED }: Part,
 ): Float64Array {
   const known = (strip: Strip) => {
@@ -121,10 +122,10 @@ function wayGains(
     return measure && fits(measure, strip) ? measures : NOTHING_MEASURED;
   };
   const amplitudes = new Float64Array(SPECTRUM_BANDS);
-  for (const way of ways) {
+  for (const route of routes) {
     const db = new Float64Array(SPECTRUM_BANDS);
     let sign = 1;
-    for (const { strip, fader, sendDb } of way) {
+    for (const { strip, fader, sendDb } of route) {
       const response = isBypassed(without, strip) ? null : stripChainDb(strip, song.rateHz, known(strip));
       const level = (fader ? strip.gainDb : 0) + sendDb + sidesDb(strip);
       for (let i = 0; i < SPECTRUM_BANDS; i++) db[i] += level + (response?.[i] ?? 0);
@@ -180,12 +181,12 @@ function trackPowers(
   return (track, range) => {
     const rows = rowsOver(levels[track.audioId] ?? [], range);
     if (!rows) return null;
-    const ways = waysFrom(song, track, isOpen).filter((way) =>
+    const routes = routesFrom(song, track, isOpen).filter((route) =>
       // A part that is heard by itself is measured though it is muted.
       part.stripId === MASTER_ID
-        ? way.every(({ isOpen }) => isOpen)
-        : way.some(({ strip }) => strip.id === part.stripId),
+        ? route.every(({ isOpen }) => isOpen)
+        : route.some(({ strip }) => strip.id === part.stripId),
     );
-    return ways.length === 0 ? null : powersOf(song, track, ways, rows, part, range);
+    return routes.length === 0 ? null : powersOf(song, track, routes, rows, part, range);
   };
 }

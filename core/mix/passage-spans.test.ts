@@ -61,8 +61,8 @@ test('without a passage is what it was before it', () => {
 
 test('clearance counts passages where they apply, and nowhere else', () => {
   const clearance = (passages: Passage[], range = WHOLE) => {
-    const tracks = mixTracksOver(song(passages), range).map((one) => ({
-      ...one,
+    const tracks = mixTracksOver(song(passages), range).map((track) => ({
+      ...track,
       claims: [{ lowHz: 500, highHz: 1500 }],
     }));
     return new MixMeasure().update(tracks, levels, range).clearances.v!.clearanceDb;
@@ -75,7 +75,7 @@ test('clearance counts passages where they apply, and nowhere else', () => {
   // The same track with the same passages is measured once.
   const measure = new MixMeasure();
   const of = (passages: Passage[]) =>
-    mixTracksOver(song(passages), WHOLE).map((one) => ({ ...one, claims: [{ lowHz: 500, highHz: 1500 }] }));
+    mixTracksOver(song(passages), WHOLE).map((track) => ({ ...track, claims: [{ lowHz: 500, highHz: 1500 }] }));
   measure.update(of(down), levels, WHOLE);
   expect(measure.update(of([]), levels, WHOLE).clearances.v!.clearanceDb).toBeCloseTo(clearance([]), 9);
 });

@@ -66,7 +66,7 @@ export function passingPowers(
   return heard;
 }
 
-const isSame = (one: Float64Array, other: Float64Array) => one.every((gain, i) => gain === other[i]);
+const isSame = (first: Float64Array, second: Float64Array) => first.every((gain, i) => gain === second[i]);
 
 /** The tracks that a stretch may give other gains: those that differ, and all of them where what they run into does. */
 export function changedTracks(song: Song, span: StillSpan): ReadonlySet<string> {

@@ -49,7 +49,7 @@ test('a part of a song that is asked about holds nothing that listens to what is
 test('each strip is measured after what feeds it, and again when any of that changes', () => {
   expect(measuredStrips(song).map(({ id }) => id)).toEqual(['a', 'inner', 'outer']);
   const before = measureDependsOn(song, 'outer', range);
-  const louder = { ...song, tracks: song.tracks.map((one) => (one.id === 'b' ? { ...one, gainDb: -3 } : one)) };
+  const louder = { ...song, tracks: song.tracks.map((track) => (track.id === 'b' ? { ...track, gainDb: -3 } : track)) };
   expect(measureDependsOn(louder, 'outer', range)).not.toEqual(before);
   expect(measureDependsOn(louder, 'a', range)).toEqual(measureDependsOn(song, 'a', range));
   expect(measureDependsOn(song, 'a', { from: 0, to: 40 })).not.toEqual(measureDependsOn(song, 'a', range));
@@ -74,7 +74,7 @@ test('a sum within a sum counts once, and solos do not change what runs into a b
   const [a, , , e] = into(song, 'outer');
   expect(a).toBeCloseTo(10 ** 0.3, 9);
   expect(e).toBe(1);
-  const soloed = { ...song, tracks: song.tracks.map((one) => ({ ...one, soloed: one.id === 'c' })) };
+  const soloed = { ...song, tracks: song.tracks.map((track) => ({ ...track, soloed: track.id === 'c' })) };
   expect(into(soloed, 'inner')).toEqual([1, 1, 0, 0]);
   // At the ears nothing is added: what overlaps is each track by itself.
   expect(mixTracks(song, { measures })[1].gains[60]).toBeCloseTo(mixTracks(song)[1].gains[60], 9);

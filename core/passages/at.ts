@@ -49,7 +49,7 @@ export function passagesByStrip(passages: readonly Passage[]): ReadonlyMap<strin
 
 /** Those that are on, by their beginnings. */
 export const inOrder = (passages: readonly Passage[]): Passage[] =>
-  passages.filter(({ enabled }) => enabled).sort((one, other) => one.startSeconds - other.startSeconds);
+  passages.filter(({ enabled }) => enabled).sort((first, second) => first.startSeconds - second.startSeconds);
 
 /** True from its beginning on, until its end. */
 export const holdsAt = ({ startSeconds, endSeconds }: Passage, seconds: number): boolean =>
@@ -99,8 +99,8 @@ export function lineAt(
   const next = points.findIndex(({ atSeconds }) => atSeconds > seconds);
   if (next < 0) return points[points.length - 1].value;
   if (next === 0) return points[0].value;
-  const [one, other] = [points[next - 1], points[next]];
-  return on(figure, one.value, other.value, (seconds - one.atSeconds) / (other.atSeconds - one.atSeconds));
+  const [first, second] = [points[next - 1], points[next]];
+  return on(figure, first.value, second.value, (seconds - first.atSeconds) / (second.atSeconds - first.atSeconds));
 }
 
 /** The strip with one of its parts changed. */
@@ -211,7 +211,7 @@ function stripAt<S extends Strip>(strip: S, passages: readonly StripPassage[] | 
   );
   const moment = isStill ? NaN : seconds;
   const kept = seen.get(strip) ?? [];
-  const known = kept.find((one) => Object.is(one.seconds, moment) && isOf(one, now));
+  const known = kept.find((seen) => Object.is(seen.seconds, moment) && isOf(seen, now));
   if (known) return known.strip as S;
   const next = stripWithin(strip, now, seconds) as S;
   seen.set(strip, [{ passages: now, seconds: moment, strip: next }, ...kept].slice(0, MOST_SEEN));

@@ -100,7 +100,7 @@ const span = (
 });
 const bandOf = (song: Song, id: string) => {
   const [equalizer] = song.tracks[0].chain;
-  return equalizer.kind === 'equalizer' ? equalizer.bands.find((one) => one.id === id)! : LOW;
+  return equalizer.kind === 'equalizer' ? equalizer.bands.find((band) => band.id === id)! : LOW;
 };
 
 test.each([
@@ -291,16 +291,16 @@ test('random edits while a passage is open leave a valid song that sounds as bef
     fc.property(fc.array(edit, { maxLength: 8 }), (edits) => {
       const first = base([span(2, 4, [])]);
       let song = first;
-      for (const one of edits) {
+      for (const change of edits) {
         try {
-          song = captured(one, song);
+          song = captured(change, song);
         } catch {
           continue;
         }
       }
       expect(songSchema.parse(song)).toEqual(song);
-      const heard = (one: Song) =>
-        one.tracks.map(({ chain, ...track }) => [
+      const heard = (tune: Song) =>
+        tune.tracks.map(({ chain, ...track }) => [
           track,
           chain.map((part) => (part.kind === 'equalizer' ? part.bands.filter(({ enabled }) => enabled) : part)),
         ]);

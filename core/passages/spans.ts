@@ -113,13 +113,13 @@ export function split(song: Song, passage: Passage, seconds: number): Edit | nul
       const figure = figureOf(song, change.figure);
       if (change.points.length === 0 || figure?.kind !== 'figure') return change;
       const next = change.points.findIndex(({ atSeconds }) => atSeconds > at);
-      const [one, other] = [change.points[next - 1], change.points[next]];
+      const [a, b] = [change.points[next - 1], change.points[next]];
       const value =
         next < 0
           ? change.points[change.points.length - 1].value
           : next === 0
             ? change.points[0].value
-            : between(figure, one.value, other.value, (at - one.atSeconds) / (other.atSeconds - one.atSeconds));
+            : between(figure, a.value, b.value, (at - a.atSeconds) / (b.atSeconds - a.atSeconds));
       const points = before
         ? [...change.points.filter(({ atSeconds }) => atSeconds < at), { atSeconds: tidy(at), value }]
         : [

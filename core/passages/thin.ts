@@ -6,9 +6,9 @@ import type { FigureScale } from './figures';
 export type Points = PassageChange['points'];
 
 /** How far a thinned line may stray: a hundredth of a frequency, a tenth of a decibel, a two-hundredth of any other range. */
-function strays({ scale, unit, min, max }: FigureScale, one: number, other: number): number {
-  if (scale === 'logarithmic') return Math.abs(Math.log(one / other)) / Math.log(1.01);
-  return Math.abs(one - other) / (unit === 'dB' ? 0.1 : (max - min) / 200);
+function strays({ scale, unit, min, max }: FigureScale, first: number, second: number): number {
+  if (scale === 'logarithmic') return Math.abs(Math.log(first / second)) / Math.log(1.01);
+  return Math.abs(first - second) / (unit === 'dB' ? 0.1 : (max - min) / 200);
 }
 
 /**

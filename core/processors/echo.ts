@@ -108,21 +108,21 @@ export class EchoRunner implements ProcessorRunner<Echo> {
         if (this.crossed === 0) this.aimed = this.nextDelay;
         this.crossed++;
       }
-      const one = this.filter.next(0, this.readBoth(first));
-      heard.left[n] = one;
-      let other = 0;
+      const near = this.filter.next(0, this.readBoth(first));
+      heard.left[n] = near;
+      let far = 0;
       if (right) {
-        other = this.filter.next(1, this.readBoth(second));
-        heard.right[n] = other;
+        far = this.filter.next(1, this.readBoth(second));
+        heard.right[n] = far;
       }
       const place = this.at & this.mask;
       if (crosses) {
         // All of it goes in on the left, so that it changes sides each time.
-        first[place] = (left[n] + right![n]) / 2 + feedbacks[n] * other;
-        second[place] = feedbacks[n] * one;
+        first[place] = (left[n] + right![n]) / 2 + feedbacks[n] * far;
+        second[place] = feedbacks[n] * near;
       } else {
-        first[place] = left[n] + feedbacks[n] * one;
-        if (right) second[place] = right[n] + feedbacks[n] * other;
+        first[place] = left[n] + feedbacks[n] * near;
+        if (right) second[place] = right[n] + feedbacks[n] * far;
       }
       this.at = (this.at + 1) & this.mask;
       if (this.crossed >= this.crossFrames) {

@@ -14,7 +14,7 @@ import { givingShare } from '.';
 import { db, RATE, sine } from './testing/run';
 
 const LENGTH = 3 * RATE;
-const way = (changes: Partial<GivesWay> = {}): GivesWay => ({
+const givesWay = (changes: Partial<GivesWay> = {}): GivesWay => ({
   amountDb: -12,
   thresholdDb: -30,
   attackMs: 20,
@@ -30,16 +30,19 @@ const band = (changes: Partial<Band> = {}): Band => ({
   type: 'bell',
   frequencyHz: 1000,
   q: 1,
-  givesWay: way(),
+  givesWay: givesWay(),
   ...changes,
 });
 const track = (id: string, changes: object = {}) => ({
   ...newTrack({ audioId: 'ab'.repeat(32), channels: 1, lengthFrames: LENGTH }, { id, name: id, ink: 0 }),
   ...changes,
 });
-const songOf = (one: Band, phase: 'minimum' | 'linear' = 'minimum'): Song => ({
+const songOf = (band: Band, phase: 'minimum' | 'linear' = 'minimum'): Song => ({
   ...emptySong('Gives way'),
-  tracks: [track('key', { muted: true }), track('sound', { chain: [{ ...emptyEqualizer('e'), phase, bands: [one] }] })],
+  tracks: [
+    track('key', { muted: true }),
+    track('sound', { chain: [{ ...emptyEqualizer('e'), phase, bands: [band] }] }),
+  ],
 });
 const played = (samples: Float64Array): SampleSource => ({
   channels: 1,
@@ -49,14 +52,14 @@ const played = (samples: Float64Array): SampleSource => ({
 });
 
 /** A sine through a band while its key goes through steps of level, one a second. @returns its gain, dB, by the envelope of a quadrature pair */
-function gainsDb(one: Band, hz: number, keyDb: readonly number[]): (seconds: number) => number {
+function gainsDb(band: Band, hz: number, keyDb: readonly number[]): (seconds: number) => number {
   const key = Float64Array.from({ length: LENGTH }, (_, n) => 10 ** (keyDb[Math.floor(n / RATE)] / 20));
   const [cos, sin] = [0.25, 0].map((quarter) =>
     Float64Array.from({ length: LENGTH }, (_, n) => 0.1 * Math.sin(2 * Math.PI * ((hz * n) / RATE + quarter))),
   );
   const heard = [cos, sin].map((sound) => {
     const out = new Float64Array(LENGTH);
-    for (const { left, frames, frame } of renderMix(compileSong(songOf(one)), ({ id }) =>
+    for (const { left, frames, frame } of renderMix(compileSong(songOf(band)), ({ id }) =>
       played(id === 'key' ? key : sound),
     ))
       out.set(left.subarray(0, frames), frame);
@@ -83,7 +86,7 @@ test('its gain over time is its own plus the amount times how far the key is abo
 });
 
 test('it holds before it comes back', () => {
-  const gain = gainsDb(band({ givesWay: way({ holdMs: 300 }) }), 1000, [-10, -60, -60]);
+  const gain = gainsDb(band({ givesWay: givesWay({ holdMs: 300 }) }), 1000, [-10, -60, -60]);
   expect(gain(1.29)).toBeCloseTo(-12, 1);
   expect(gain(1.45)).toBeCloseTo(-12 * Math.exp(-1), 0);
 });
@@ -91,29 +94,29 @@ test('it holds before it comes back', () => {
 test.each(['bell', 'low-shelf', 'high-shelf'] as const)(
   'all the way a %s has the curve of a band of that gain',
   (type) => {
-    const one = band({ type, gainDb: -2, q: 0.7071, frequencyHz: 2000, givesWay: way({ amountDb: 9 }) });
+    const bell = band({ type, gainDb: -2, q: 0.7071, frequencyHz: 2000, givesWay: givesWay({ amountDb: 9 }) });
     for (const hz of [200, 1500, 2000, 4000, 12000]) {
-      const expected = magnitudeDb(designBand({ ...one, gainDb: 7 }, RATE), hz, RATE);
-      expect(Math.abs(gainsDb(one, hz, [-5, -5, -5])(2.5) - expected)).toBeLessThan(0.05);
-      expect(Math.abs(expected - analogMagnitudeDb(prototype({ ...one, gainDb: 7 }), 2000, hz))).toBeLessThan(1);
+      const expected = magnitudeDb(designBand({ ...bell, gainDb: 7 }, RATE), hz, RATE);
+      expect(Math.abs(gainsDb(bell, hz, [-5, -5, -5])(2.5) - expected)).toBeLessThan(0.05);
+      expect(Math.abs(expected - analogMagnitudeDb(prototype({ ...bell, gainDb: 7 }), 2000, hz))).toBeLessThan(1);
     }
   },
 );
 
 test('halfway it has the curve of a band of the gain between, within 0.1 dB', () => {
-  const one = band({ givesWay: way({ amountDb: -11 }) });
+  const bell = band({ givesWay: givesWay({ amountDb: -11 }) });
   for (const hz of [500, 1000, 2000])
     for (const keyDb of [-28.7, -25, -21.3]) {
       const gainDb = -11 * givingShare(keyDb, -30);
-      const expected = magnitudeDb(designBand({ ...one, gainDb }, RATE), hz, RATE);
-      expect(Math.abs(gainsDb(one, hz, [keyDb, keyDb, keyDb])(2.5) - expected)).toBeLessThan(0.1);
+      const expected = magnitudeDb(designBand({ ...bell, gainDb }, RATE), hz, RATE);
+      expect(Math.abs(gainsDb(bell, hz, [keyDb, keyDb, keyDb])(2.5) - expected)).toBeLessThan(0.1);
     }
 });
 
 test('while its key is silent it is the band as it stands, in an equalizer of linear phase too; its own range is a key', () => {
   const still = gainsDb(band({ gainDb: -5 }), 1000, [-90, -90, -90]);
   expect(still(2)).toBeCloseTo(-5, 2);
-  const own = band({ givesWay: way({ key: { stripId: OWN_KEY, lowHz: 700, highHz: 1400 } }) });
+  const own = band({ givesWay: givesWay({ key: { stripId: OWN_KEY, lowHz: 700, highHz: 1400 } }) });
   const song = songOf(own, 'linear');
   expect(compileSong(song).tracks[1].chain.stages.map(({ kind }) => kind)).toEqual(['convolution', 'processor']);
   const heard = (hz: number) => {

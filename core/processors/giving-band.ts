@@ -164,11 +164,11 @@ export class GivingBandRunner implements ProcessorRunner<GivingBand> {
     return m0 * input + m1 * band + m2 * low;
   }
 
-  private runSides(one: Float64Array | null, other: Float64Array | null, frames: number): void {
+  private runSides(first: Float64Array | null, second: Float64Array | null, frames: number): void {
     for (let n = 0; n < frames; n++) {
       this.place(n);
-      if (one) one[n] = this.run(0, one[n]);
-      if (other) other[n] = this.run(1, other[n]);
+      if (first) first[n] = this.run(0, first[n]);
+      if (second) second[n] = this.run(1, second[n]);
     }
   }
 
@@ -196,7 +196,7 @@ export class GivingBandRunner implements ProcessorRunner<GivingBand> {
   }
 }
 
-function blend(one: StateVariable, other: StateVariable, share: number): StateVariable {
-  const mixed = (field: keyof StateVariable) => one[field] + share * (other[field] - one[field]);
+function blend(first: StateVariable, second: StateVariable, share: number): StateVariable {
+  const mixed = (field: keyof StateVariable) => first[field] + share * (second[field] - first[field]);
   return { g: mixed('g'), k: mixed('k'), m0: mixed('m0'), m1: mixed('m1'), m2: mixed('m2') };
 }

@@ -68,8 +68,8 @@ export function sizesOf(left: Float64Array, right: Float64Array | null, out: Flo
   if (!right) for (let n = 0; n < frames; n++) out[n] = Math.abs(left[n]);
   else
     for (let n = 0; n < frames; n++) {
-      const one = Math.abs(left[n]);
-      const other = Math.abs(right[n]);
-      out[n] = one > other ? one : other;
+      const first = Math.abs(left[n]);
+      const second = Math.abs(right[n]);
+      out[n] = first > second ? first : second;
     }
 }

@@ -86,7 +86,7 @@ class Halving {
     this.sides = [new Past(taps.length), new Past(taps.length)];
   }
 
-  take(first: number, second: number): number {
+  decimate(first: number, second: number): number {
     const [even, odd] = this.sides;
     even.push(first);
     odd.push(second);
@@ -147,8 +147,8 @@ export class Oversampling {
 
   down(): number {
     const { pairs, fours, dense } = this;
-    for (let i = 0; i < 4; i++) fours[i] = this.halvings[0].take(dense[2 * i], dense[2 * i + 1]);
-    for (let i = 0; i < 2; i++) pairs[i] = this.halvings[1].take(fours[2 * i], fours[2 * i + 1]);
+    for (let i = 0; i < 4; i++) fours[i] = this.halvings[0].decimate(dense[2 * i], dense[2 * i + 1]);
+    for (let i = 0; i < 2; i++) pairs[i] = this.halvings[1].decimate(fours[2 * i], fours[2 * i + 1]);
     this.last.push(pairs[0]);
     const out = this.last.dot(LAST);
     this.last.push(pairs[1]);

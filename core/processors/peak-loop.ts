@@ -35,12 +35,12 @@ export class PlainPeakLoop implements PeakLoop {
 
   run(left: Float64Array, right: Float64Array | null, worth: Float64Array, peaks: Float64Array, frames: number): void {
     for (let n = 0; n < frames; n++) {
-      const one = left[n];
-      const other = right ? right[n] : one;
-      this.loud = Math.max(Math.abs(one), Math.abs(other)) * MOST_GAIN > worth[n] ? TRUE_PEAK_TAPS : this.loud - 1;
+      const first = left[n];
+      const second = right ? right[n] : first;
+      this.loud = Math.max(Math.abs(first), Math.abs(second)) * MOST_GAIN > worth[n] ? TRUE_PEAK_TAPS : this.loud - 1;
       this.at = this.at === 0 ? TRUE_PEAK_TAPS - 1 : this.at - 1;
-      this.keep(this.sides[0], one);
-      this.keep(this.sides[1], other);
+      this.keep(this.sides[0], first);
+      this.keep(this.sides[1], second);
       peaks[n] = Math.max(peaks[n], this.peakOf(this.sides[0]), right ? this.peakOf(this.sides[1]) : 0);
     }
   }

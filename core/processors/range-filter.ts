@@ -4,7 +4,7 @@ const EASE_MS = 6;
 /** 1/Q of a Butterworth filter of the second order. */
 const DAMPING = Math.SQRT2;
 
-const isSame = (one: number | null, other: number | null) => (one === null) === (other === null);
+const isSame = (first: number | null, second: number | null) => (first === null) === (second === null);
 
 /** One end of a range: a high- or low-pass at 12 dB an octave, whose corner moves without a step. */
 class End {

@@ -112,9 +112,9 @@ test('noise is about as loud in the room as without it, however long it rings; n
   }
   const [left, right] = run(room({ widthPercent: 0 }), [sound, noise(4, 8)]);
   expect(left).toEqual(right);
-  const [one, other] = run(room(), [sound, sound]);
-  const together = one.reduce((sum, value, n) => sum + value * other[n], 0);
-  const power = Math.sqrt(one.reduce((sum, v) => sum + v * v, 0) * other.reduce((sum, v) => sum + v * v, 0));
+  const [first, second] = run(room(), [sound, sound]);
+  const together = first.reduce((sum, value, n) => sum + value * second[n], 0);
+  const power = Math.sqrt(first.reduce((sum, v) => sum + v * v, 0) * second.reduce((sum, v) => sum + v * v, 0));
   expect(Math.abs(together / power)).toBeLessThan(0.2);
 });
 

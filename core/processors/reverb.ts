@@ -190,11 +190,11 @@ export class ReverbRunner implements ProcessorRunner<Reverb> {
   private runAt(left: Float64Array, right: Float64Array | null, from: number, frames: number): void {
     let isSilent = true;
     for (let n = 0; n < frames; n++) {
-      const one = left[from + n];
-      const other = right ? right[from + n] : one;
-      fed[0][n] = one;
-      fed[1][n] = other;
-      if (one !== 0 || other !== 0) isSilent = false;
+      const first = left[from + n];
+      const second = right ? right[from + n] : first;
+      fed[0][n] = first;
+      fed[1][n] = second;
+      if (first !== 0 || second !== 0) isSilent = false;
     }
     this.before?.process(fed[0], fed[1], frames);
     if (isSilent && this.isQuiet && this.isBlank(frames)) {

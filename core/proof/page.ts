@@ -52,15 +52,15 @@ const outline = (peaks: readonly number[], top: number): string => {
 
 function waveform({ before, after }: ProofItem, { seconds, parts }: Proof): string {
   const level = ({ gainDb, peaks }: ProofSide) => peaks.map((peak) => peak * 10 ** (gainDb / 20));
-  const [one, other] = [level(before), level(after)];
-  const top = Math.max(1e-4, ...one, ...other);
+  const [first, second] = [level(before), level(after)];
+  const top = Math.max(1e-4, ...first, ...second);
   const lines = parts
     .map(
       ({ startSeconds }) =>
         `<line x1="${((startSeconds / seconds) * WIDTH).toFixed(1)}" x2="${((startSeconds / seconds) * WIDTH).toFixed(1)}" y1="0" y2="${HEIGHT}"/>`,
     )
     .join('');
-  return `<svg viewBox="0 0 ${WIDTH} ${HEIGHT}" preserveAspectRatio="none" aria-hidden="true"><polygon class="after" points="${outline(other, top)}"/><polygon class="before" points="${outline(one, top)}"/>${lines}<line class="head" x1="0" x2="0" y1="0" y2="${HEIGHT}"/></svg>`;
+  return `<svg viewBox="0 0 ${WIDTH} ${HEIGHT}" preserveAspectRatio="none" aria-hidden="true"><polygon class="after" points="${outline(second, top)}"/><polygon class="before" points="${outline(first, top)}"/>${lines}<line class="head" x1="0" x2="0" y1="0" y2="${HEIGHT}"/></svg>`;
 }
 
 const itemHtml = (item: ProofItem, proof: Proof): string => `

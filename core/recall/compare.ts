@@ -4,8 +4,8 @@ import type { Recall, RecallStrip } from './recall';
 export interface Difference {
   strip: string;
   label: string;
-  one: string | null;
-  other: string | null;
+  first: string | null;
+  second: string | null;
 }
 
 const ON = 'on';
@@ -40,9 +40,9 @@ const passageStrip = ({ passages }: Recall): RecallStrip => ({
 });
 
 /** The strips of two states side by side: by their ids, else by their names. */
-function pairsOf(one: Recall, other: Recall): [RecallStrip | null, RecallStrip | null][] {
-  const left = [...one.strips, passageStrip(one)];
-  const rest = new Set([...other.strips, passageStrip(other)]);
+function pairsOf(first: Recall, second: Recall): [RecallStrip | null, RecallStrip | null][] {
+  const left = [...first.strips, passageStrip(first)];
+  const rest = new Set([...second.strips, passageStrip(second)]);
   const pairs = left.map((strip): [RecallStrip, RecallStrip | null] => {
     const same =
       [...rest].find(({ id }) => id === strip.id) ??
@@ -54,12 +54,12 @@ function pairsOf(one: Recall, other: Recall): [RecallStrip | null, RecallStrip |
 }
 
 /** That a processor is there says nothing beyond what is set of it. */
-const differs = (one: string | undefined, other: string | undefined) =>
-  one !== other && !(one === undefined && other === ON) && !(other === undefined && one === ON);
+const differs = (first: string | undefined, second: string | undefined) =>
+  first !== second && !(first === undefined && second === ON) && !(second === undefined && first === ON);
 
 /** What differs between two songs, or two states of one, strip by strip; nothing where they are alike. */
-export function compareRecalls(one: Recall, other: Recall): Difference[] {
-  return pairsOf(one, other).flatMap(([left, right]) => {
+export function compareRecalls(first: Recall, second: Recall): Difference[] {
+  return pairsOf(first, second).flatMap(([left, right]) => {
     const [leftFigures, rightFigures] = [left, right].map((strip) =>
       strip ? figuresOf(strip) : new Map<string, string>(),
     );
@@ -70,8 +70,8 @@ export function compareRecalls(one: Recall, other: Recall): Difference[] {
       .map((label) => ({
         strip,
         label,
-        one: leftFigures.get(label) ?? null,
-        other: rightFigures.get(label) ?? null,
+        first: leftFigures.get(label) ?? null,
+        second: rightFigures.get(label) ?? null,
       }));
   });
 }

@@ -46,8 +46,8 @@ test('every move stands in words and numbers with its why; strips say what they 
     'tracks: 2',
     'parts: Shore 0:00',
   ]);
-  const [one] = strips;
-  expect(one.lines.map(({ label, text }) => `${label}: ${text}`)).toEqual([
+  const [first] = strips;
+  expect(first.lines.map(({ label, text }) => `${label}: ${text}`)).toEqual([
     'level: −3.0 dB',
     'send to Room: −9.0 dB',
     'claims: 120 Hz to 700 Hz',
@@ -55,13 +55,13 @@ test('every move stands in words and numbers with its why; strips say what they 
   ]);
   const estimate = recallOf(song, { clearances: { c: { clearanceDb: 2.5, onTop: 0.62, isEstimated: true } } });
   expect(estimate.strips[0].lines[3].text).toBe('≈ +2.5 dB, on top 62 % of the time');
-  expect(one.processors.map(({ name }) => name)).toEqual(['Equalizer', 'Compressor']);
-  expect(one.processors[0].lines).toEqual([
+  expect(first.processors.map(({ name }) => name)).toEqual(['Equalizer', 'Compressor']);
+  expect(first.processors[0].lines).toEqual([
     { label: 'A, high-pass', text: '110 Hz, 12 dB/oct', why: 'rumble, "boom"' },
     { label: 'B, bell', text: '310 Hz, −4.0 dB, 1.39 oct, off', why: '' },
   ]);
-  expect(one.curveDb).toHaveLength(CURVE_HZ.length);
-  expect(one.curveDb![0]).toBeLessThan(-20);
+  expect(first.curveDb).toHaveLength(CURVE_HZ.length);
+  expect(first.curveDb![0]).toBeLessThan(-20);
   expect(strips.map(({ kind }) => kind)).toEqual(['track', 'track', 'return']);
 });
 
@@ -108,17 +108,17 @@ const compared = (edit: Edit) => compareRecalls(recallOf(song), recallOf(applyEd
 test('side by side stands what differs, strip by strip, and nothing else', () => {
   expect(compareRecalls(recallOf(song), recallOf(song))).toEqual([]);
   expect(compared({ kind: 'strip.set', stripId: 'c', changes: { gainDb: 0 } })).toEqual([
-    { strip: 'Cello', label: 'level', one: '−3.0 dB', other: '0.0 dB' },
+    { strip: 'Cello', label: 'level', first: '−3.0 dB', second: '0.0 dB' },
   ]);
   expect(compared({ kind: 'band.remove', stripId: 'c', equalizerId: 'c-equalizer', bandId: 'b' })).toEqual([
-    { strip: 'Cello', label: 'Equalizer: B, bell', one: '310 Hz, −4.0 dB, 1.39 oct, off', other: null },
+    { strip: 'Cello', label: 'Equalizer: B, bell', first: '310 Hz, −4.0 dB, 1.39 oct, off', second: null },
   ]);
 });
 
 test('tracks of two songs are held against each other by their names', () => {
-  const other = {
+  const second = {
     ...song,
-    tracks: song.tracks.map((one) => ({ ...one, id: `${one.id}2`, name: one.name.toUpperCase() })),
+    tracks: song.tracks.map((first) => ({ ...first, id: `${first.id}2`, name: first.name.toUpperCase() })),
   };
-  expect(compareRecalls(recallOf(song), recallOf(other))).toEqual([]);
+  expect(compareRecalls(recallOf(song), recallOf(second))).toEqual([]);
 });

@@ -165,7 +165,7 @@ const isPlain = ({ kind, lines, processors }: RecallStrip) =>
   kind === 'master' &&
   lines.length === 1 &&
   lines[0].text === writeGain(0) &&
-  processors.every((one) => one.lines.length === 0);
+  processors.every((processor) => processor.lines.length === 0);
 
 /**
  * Everything that is set in a song, in words and numbers.

@@ -109,7 +109,7 @@ export const wholeSong = (song: Song): RenderSpan => ({
 /** The parts of a song as spans: each lasts until the next one begins. */
 export function partSpans(song: Song): RenderSpan[] {
   const end = songLengthFrames(song) / song.rateHz;
-  const parts = [...song.parts].sort((one, other) => one.startSeconds - other.startSeconds);
+  const parts = [...song.parts].sort((first, second) => first.startSeconds - second.startSeconds);
   return parts
     .map(({ name, startSeconds }, i) => ({ name, startSeconds, endSeconds: parts[i + 1]?.startSeconds ?? end }))
     .filter((span) => span.startSeconds < span.endSeconds);

@@ -39,8 +39,8 @@ const levelDb = (samples: ArrayLike<number>, from = 4800, to = samples.length - 
   for (let n = from; n < to; n++) sum += samples[n] ** 2;
   return 10 * Math.log10(sum / (to - from) + 1e-30);
 };
-const difference = (one: ArrayLike<number>, other: ArrayLike<number>) =>
-  Float64Array.from({ length: one.length }, (_, n) => one[n] - other[n]);
+const difference = (first: ArrayLike<number>, second: ArrayLike<number>) =>
+  Float64Array.from({ length: first.length }, (_, n) => first[n] - second[n]);
 
 const RATES = [
   [44100, 48000],

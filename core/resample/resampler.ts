@@ -139,7 +139,7 @@ export class Resampler {
   private convert(sides: readonly ArrayLike<number>[], most: number): Float32Array[] {
     this.incoming.forEach((line, c) => line.put(sides[c]));
     this.limit();
-    const made = this.take(most);
+    const made = this.drain(most);
     this.framesOut += made[0].length;
     return made;
   }
@@ -161,7 +161,7 @@ export class Resampler {
   }
 
   /** Takes samples between those that came through, as many as have all their neighbours. */
-  private take(most: number): Float32Array[] {
+  private drain(most: number): Float32Array[] {
     const { taps, step, weights } = this.design;
     const phases = weights.length / taps;
     const places = this.limited[0].length - taps + 1;

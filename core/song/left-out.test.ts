@@ -27,8 +27,8 @@ test('what is muted, alone or with its group, and what a solo leaves out is name
 
 test('what is said to be heard is what the engine lets through', () => {
   const soloed = { ...newBus({ id: 'x', name: 'x', ink: 0 }), soloed: true };
-  const one = song([track('a', { outputId: 'x' }), track('b'), track('c', { outputId: 'x', muted: true })], [soloed]);
-  const { muted, notSoloed } = tracksLeftOut(one);
+  const tune = song([track('a', { outputId: 'x' }), track('b'), track('c', { outputId: 'x', muted: true })], [soloed]);
+  const { muted, notSoloed } = tracksLeftOut(tune);
   const out = [...muted, ...notSoloed].map(({ id }) => id).sort();
-  expect(out).toEqual(compileSong(one).tracks.flatMap(({ id, audible }) => (audible === 0 ? [id] : [])));
+  expect(out).toEqual(compileSong(tune).tracks.flatMap(({ id, audible }) => (audible === 0 ? [id] : [])));
 });

@@ -77,9 +77,9 @@ function levinson(alike: Float64Array): Float64Array {
     for (let k = 1; k < order; k++) sum += factors[k] * alike[order - k];
     const reflection = -sum / error;
     for (let k = 1; k <= order >> 1; k++) {
-      const [one, other] = [factors[k], factors[order - k]];
-      factors[k] = one + reflection * other;
-      factors[order - k] = other + reflection * one;
+      const [first, second] = [factors[k], factors[order - k]];
+      factors[k] = first + reflection * second;
+      factors[order - k] = second + reflection * first;
     }
     factors[order] = reflection;
     error *= 1 - reflection * reflection;

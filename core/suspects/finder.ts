@@ -55,12 +55,14 @@ export class SuspectFinder {
     // A tone that stays is a resonance too: it is named once.
     const isTone = ({ frequencyHz }: Pick<Suspect, 'frequencyHz'>) =>
       tones.some((tone) => Math.abs(Math.log2(frequencyHz / tone.frequencyHz)) < SAME_OCTAVES);
-    const resonances = (this.resonances?.finish() ?? []).filter((one) => !isTone(one) && !isHum(one.frequencyHz));
-    const moving = whistles(this.fine, changes).filter((one) => !isTone(one));
+    const resonances = (this.resonances?.finish() ?? []).filter(
+      (suspect) => !isTone(suspect) && !isHum(suspect.frequencyHz),
+    );
+    const moving = whistles(this.fine, changes).filter((suspect) => !isTone(suspect));
     const others = [...hum, ...tones, ...moving, ...noise, ...this.bursts.finish(), ...this.clicks.finish()];
     return [
       ...resonances,
-      ...others.map((one): Suspect => ({ ...one, picture: this.fine.picture(one.lowHz, one.highHz) })),
+      ...others.map((suspect): Suspect => ({ ...suspect, picture: this.fine.picture(suspect.lowHz, suspect.highHz) })),
     ].sort((a, b) => b.sureness - a.sureness);
   }
 }

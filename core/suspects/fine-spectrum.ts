@@ -44,7 +44,7 @@ export class FineSpectrum {
     });
     const hop = size / (lengthFrames > LONG_SECONDS * rateHz ? 2 : 4);
     this.hopSeconds = hop / rateHz;
-    this.frames = new FrameAnalyser(size, hop, (power) => this.take(power));
+    this.frames = new FrameAnalyser(size, hop, (power) => this.addFrame(power));
   }
 
   push(samples: readonly ArrayLike<number>[]): void {
@@ -55,7 +55,7 @@ export class FineSpectrum {
     this.frames.finish();
   }
 
-  private take(power: Float64Array): void {
+  private addFrame(power: Float64Array): void {
     let total = 0;
     for (let k = 1; k < power.length; k++) total += power[k];
     this.totals.push(toLevelDb(total));

@@ -17,12 +17,12 @@ export class FrameAnalyser {
   /**
    * @param size of a window, a power of two up to 131072
    * @param hop from one window to the next; longer than a window, what lies between is not looked at
-   * @param take receives the powers of the bins, a full-scale sine = 1; the array is used again
+   * @param onFrame receives the powers of the bins, a full-scale sine = 1; the array is used again
    */
   constructor(
     private readonly size: number,
     private readonly hop: number,
-    private readonly take: (power: Float64Array) => void,
+    private readonly onFrame: (power: Float64Array) => void,
   ) {
     this.spectrum = threadSpectrum(size, 'hann');
     this.lines = [new Float64Array(size), new Float64Array(size)];
@@ -57,13 +57,13 @@ export class FrameAnalyser {
     const { spectrum, first, size } = this;
     spectrum.input.fill(0);
     interleave(spectrum.input, first, 0, 0);
-    this.take(spectrum.run(0, size / 2 + 1, 1 / (size / 4) ** 2));
+    this.onFrame(spectrum.run(0, size / 2 + 1, 1 / (size / 4) ** 2));
   }
 
   private measureBoth(): void {
     const { size, lines, spectrum } = this;
     interleavePair(spectrum.input, lines[0], 0, lines[1], 0);
-    this.take(spectrum.run(0, size / 2 + 1, 1 / (2 * (size / 4) ** 2)));
+    this.onFrame(spectrum.run(0, size / 2 + 1, 1 / (2 * (size / 4) ** 2)));
   }
 
   private measureOne(): void {
@@ -74,8 +74,8 @@ export class FrameAnalyser {
       return;
     }
     interleavePair(spectrum.input, first, 0, lines[0], 0);
-    const [one, other] = spectrum.cross();
-    for (const row of [one, other]) this.take(this.scaled(row));
+    const [a, b] = spectrum.cross();
+    for (const row of [a, b]) this.onFrame(this.scaled(row));
   }
 
   /** A row of a pair, which is fourfold, as powers. */

@@ -47,9 +47,9 @@ const MOMENTS = 8;
 export function toldMoments(
   moments: readonly { seconds: number; weight: number }[],
 ): Required<Pick<Suspect, 'count' | 'moments'>> {
-  const marked = [...moments].sort((one, other) => other.weight - one.weight).slice(0, MOMENTS);
+  const marked = [...moments].sort((first, second) => second.weight - first.weight).slice(0, MOMENTS);
   const times = new Set(marked.map(({ seconds }) => Number(seconds.toFixed(2))));
-  return { count: moments.length, moments: [...times].sort((one, other) => one - other) };
+  return { count: moments.length, moments: [...times].sort((first, second) => first - second) };
 }
 
 /** Q of the range that a suspect covers. */

@@ -45,22 +45,22 @@ test('a clean tune has no suspects; silence and what is short have none', () => 
 });
 
 test.each([1870, 5230])('a whistle of %i Hz that stays while the notes change', (hz) => {
-  const [one, ...others] = found(plus(clean, (n) => 0.004 * Math.sin((2 * Math.PI * hz * n) / RATE)));
+  const [first, ...others] = found(plus(clean, (n) => 0.004 * Math.sin((2 * Math.PI * hz * n) / RATE)));
   expect(others).toEqual([]);
-  expect(one.kind).toBe('resonance');
-  expect(Math.abs(one.frequencyHz / hz - 1)).toBeLessThan(0.03);
-  expect(one.timeShare).toBeGreaterThan(0.9);
+  expect(first.kind).toBe('resonance');
+  expect(Math.abs(first.frequencyHz / hz - 1)).toBeLessThan(0.03);
+  expect(first.timeShare).toBeGreaterThan(0.9);
 });
 
 // Mains of 50 and 60 Hz, off by half a percent: what networks are allowed to drift by is less.
 test.each([50.2, 59.75])('hum of %f Hz and its harmonics', (hz) => {
   const mains = (n: number) =>
     [1, 2, 3, 4].reduce((sum, k) => sum + (0.003 / k) * Math.sin((2 * Math.PI * hz * k * n) / RATE), 0);
-  const [one, ...others] = found(plus(clean, mains));
+  const [first, ...others] = found(plus(clean, mains));
   expect(others).toEqual([]);
-  expect(one).toMatchObject({ kind: 'hum' });
-  expect(one.harmonics).toBeGreaterThanOrEqual(3);
-  expect(Math.abs(one.frequencyHz / hz - 1)).toBeLessThan(0.003);
+  expect(first).toMatchObject({ kind: 'hum' });
+  expect(first.harmonics).toBeGreaterThanOrEqual(3);
+  expect(Math.abs(first.frequencyHz / hz - 1)).toBeLessThan(0.003);
 });
 
 /** Noise through a low-pass, for rumble; as it is, for hiss. */
@@ -93,27 +93,27 @@ test.each([
     phase += (2 * Math.PI * hz) / RATE;
     return 0.004 * level * Math.sin(phase);
   });
-  const [one, ...others] = found(whistles).filter(({ sureness }) => sureness > 0.35);
+  const [first, ...others] = found(whistles).filter(({ sureness }) => sureness > 0.35);
   expect(others).toEqual([]);
-  expect(one).toMatchObject({ kind: 'whistle' });
+  expect(first).toMatchObject({ kind: 'whistle' });
   // The one that comes and goes does so every 4.83 s.
-  const offsets = one.moments!.map((seconds) => ((seconds + 0.5) % period) - 0.5);
+  const offsets = first.moments!.map((seconds) => ((seconds + 0.5) % period) - 0.5);
   expect(Math.min(...offsets)).toBeGreaterThan(-0.4);
   expect(Math.max(...offsets)).toBeLessThan(1.2);
-  expect(one.lowHz).toBeLessThan(3170);
-  expect(one.highHz).toBeGreaterThan(3170);
-  expect(one.highHz / one.lowHz).toBeLessThan(1.3);
+  expect(first.lowHz).toBeLessThan(3170);
+  expect(first.highHz).toBeGreaterThan(3170);
+  expect(first.highHz / first.lowHz).toBeLessThan(1.3);
 });
 
 test('clicks of single samples, and when they are; the edges of a sawtooth are none', () => {
   const moments = [1.23, 3.4, 7.26, 9.65];
   const clicks = clean.slice();
   for (const seconds of moments) clicks[Math.round(seconds * RATE)] += 0.05;
-  const [one, ...others] = found(clicks);
+  const [first, ...others] = found(clicks);
   expect(others).toEqual([]);
-  expect(one).toMatchObject({ kind: 'clicks', count: 4 });
-  one.moments!.forEach((seconds, i) => expect(seconds).toBeCloseTo(moments[i], 1));
-  expect(bandsForSuspect(one)).toEqual([]);
+  expect(first).toMatchObject({ kind: 'clicks', count: 4 });
+  first.moments!.forEach((seconds, i) => expect(seconds).toBeCloseTo(moments[i], 1));
+  expect(bandsForSuspect(first)).toEqual([]);
   // A sawtooth is made of edges.
   const saw = Float64Array.from({ length: 8 * RATE }, (_, n) => 0.2 * (((110.3 * n) / RATE) % 1) - 0.1);
   expect(found(saw).filter(({ kind }) => kind === 'clicks')).toEqual([]);
@@ -146,12 +146,12 @@ const hum = (n: number) =>
 const whistle = (n: number) => 0.004 * Math.sin((2 * Math.PI * 3170 * n) / RATE);
 
 test('thumps in a recording that has no lows, and when they are', () => {
-  const [one, ...others] = found(plus(clean, pops));
-  expect([one.kind, others]).toEqual(['pops', []]);
+  const [first, ...others] = found(plus(clean, pops));
+  expect([first.kind, others]).toEqual(['pops', []]);
   // The first at 1.3 s, then one in two seconds: the eight loudest of them, in their order.
-  expect(one.count).toBe(Math.floor((clean.length / RATE + 0.7) / 2));
-  for (const seconds of one.moments!) expect(Math.abs(((seconds + 1.7) % 2) - 1)).toBeLessThan(0.08);
-  expect(one.moments).toEqual([...one.moments!].sort((a, b) => a - b));
+  expect(first.count).toBe(Math.floor((clean.length / RATE + 0.7) / 2));
+  for (const seconds of first.moments!) expect(Math.abs(((seconds + 1.7) % 2) - 1)).toBeLessThan(0.08);
+  expect(first.moments).toEqual([...first.moments!].sort((a, b) => a - b));
 });
 
 test('of many moments the eight most marked are told, in their order', () => {
@@ -173,12 +173,12 @@ test('of two faults neither hides the other, nor makes up a third', () => {
     rumble: (n: number) => brown[n],
   };
   const names = Object.keys(faults) as (keyof typeof faults)[];
-  const pairs = names.flatMap((one, i) => names.slice(i + 1).map((other) => [one, other] as const));
-  for (const [one, other] of pairs)
-    expect([one, other, sure(plus(clean, (n) => faults[one](n) + faults[other](n)))]).toEqual([
-      one,
-      other,
-      [one, other],
+  const pairs = names.flatMap((first, i) => names.slice(i + 1).map((second) => [first, second] as const));
+  for (const [first, second] of pairs)
+    expect([first, second, sure(plus(clean, (n) => faults[first](n) + faults[second](n)))]).toEqual([
+      first,
+      second,
+      [first, second],
     ]);
 });
 
@@ -192,7 +192,7 @@ test('in a recording of minutes the same is found, by windows that lie apart', (
 });
 
 test('a band fits what it is made for', () => {
-  const one: Suspect = {
+  const first: Suspect = {
     kind: 'resonance',
     frequencyHz: 690,
     lowHz: 640,
@@ -202,19 +202,19 @@ test('a band fits what it is made for', () => {
     sureness: 0.9,
     picture: { frequenciesHz: [], softDb: [], middleDb: [], loudDb: [], isRelative: true },
   };
-  expect(suspectQ(one)).toBeCloseTo(6.9, 6);
-  expect(bandsForSuspect(one)).toMatchObject([{ type: 'bell', frequencyHz: 690, gainDb: -14, q: 6.9 }]);
+  expect(suspectQ(first)).toBeCloseTo(6.9, 6);
+  expect(bandsForSuspect(first)).toMatchObject([{ type: 'bell', frequencyHz: 690, gainDb: -14, q: 6.9 }]);
   expect(
-    bandsForSuspect({ ...one, kind: 'hum', frequencyHz: 50, harmonics: 3 }).map(({ frequencyHz }) => frequencyHz),
+    bandsForSuspect({ ...first, kind: 'hum', frequencyHz: 50, harmonics: 3 }).map(({ frequencyHz }) => frequencyHz),
   ).toEqual([50, 100, 150]);
-  expect(bandsForSuspect({ ...one, kind: 'pops', highHz: 110 })).toMatchObject([
+  expect(bandsForSuspect({ ...first, kind: 'pops', highHz: 110 })).toMatchObject([
     { type: 'high-pass', frequencyHz: 110 },
   ]);
-  expect(bandsForSuspect({ ...one, kind: 'hiss', lowHz: 2500 })).toMatchObject([{ type: 'high-shelf', gainDb: -6 }]);
-  expect(bandsForSuspect({ ...one, kind: 'whistle', lowHz: 2000, highHz: 2420 })).toMatchObject([
+  expect(bandsForSuspect({ ...first, kind: 'hiss', lowHz: 2500 })).toMatchObject([{ type: 'high-shelf', gainDb: -6 }]);
+  expect(bandsForSuspect({ ...first, kind: 'whistle', lowHz: 2000, highHz: 2420 })).toMatchObject([
     { type: 'bell', frequencyHz: 2200, gainDb: -14 },
   ]);
-  expect(bandsForSuspect({ ...one, kind: 'sibilance', frequencyHz: 7000 })).toMatchObject([
+  expect(bandsForSuspect({ ...first, kind: 'sibilance', frequencyHz: 7000 })).toMatchObject([
     { type: 'bell', frequencyHz: 7000 },
   ]);
 });

@@ -116,7 +116,7 @@ export async function unpackSong(
     const manifest = await manifestOf(zip, entries, name);
     const wanted = manifest.recordings.filter(({ audioId }) => !known.includes(audioId));
     const sizeOf = ({ file: entryName }: (typeof wanted)[number]) => entries.get(entryName)?.uncompressedSize ?? 0;
-    const total = wanted.reduce((sum, one) => sum + (sizeOf(one) > mostBytes ? 0 : sizeOf(one)), 1);
+    const total = wanted.reduce((sum, file) => sum + (sizeOf(file) > mostBytes ? 0 : sizeOf(file)), 1);
     if (total > roomBytes)
       throw new OrvidError(
         'too-large',

@@ -47,16 +47,16 @@ test('what a recording is like over time is measured when it comes in, and again
   await ended(await startImport(id, await receiveUpload(body(wav(1.01)), 'tone.wav'), 'tone.wav'));
   const { audioId } = (await loadSong(id)).song.tracks[0];
   // 21 steps of 50 ms have begun, of 120 bands each.
-  const one = await readBandLevels(audioId);
-  expect(one).toHaveLength(21 * 120);
+  const first = await readBandLevels(audioId);
+  expect(first).toHaveLength(21 * 120);
   const analysis = await readAnalysis(audioId);
   rmSync(bandLevelsPath(audioId));
   await keepAnalysis(audioId, { ...analysis, version: 1, spectrumDb: [] });
-  const [again, other] = await Promise.all([readBandLevels(audioId), readBandLevels(audioId), readAnalysis(audioId)]);
-  expect([again, other]).toEqual([one, one]);
+  const [again, second] = await Promise.all([readBandLevels(audioId), readBandLevels(audioId), readAnalysis(audioId)]);
+  expect([again, second]).toEqual([first, first]);
   expect(await readAnalysis(audioId)).toEqual(analysis);
-  expect(Math.max(...one)).toBeGreaterThan(100);
-  expect(await readBandLevels(audioId)).toEqual(one);
+  expect(Math.max(...first)).toBeGreaterThan(100);
+  expect(await readBandLevels(audioId)).toEqual(first);
   // What is seen of it at first sight is kept by itself, and made anew where it is missing or damaged.
   const overview = await readOverview(audioId);
   expect(overview).toEqual({ ...analysis, peaks: peaksOverview(analysis.peaks) });

@@ -76,6 +76,6 @@ export async function splitWav(
     }
     for (const writer of writers) await writer.finish();
   } finally {
-    await Promise.all([source, ...writers].map((one) => one.close()));
+    await Promise.all([source, ...writers].map((file) => file.close()));
   }
 }

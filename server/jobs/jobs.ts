@@ -142,7 +142,7 @@ export async function resumeJobs(): Promise<JobTask[]> {
   const db = await database();
   const left = await db.select().from(jobRows).where(eq(jobRows.isRunning, true));
   const again = left.filter(({ id }) => !running().has(id));
-  again.sort((one, other) => (one.job.place ?? 0) - (other.job.place ?? 0));
+  again.sort((first, second) => (first.job.place ?? 0) - (second.job.place ?? 0));
   for (const { job, task } of again) {
     const place = job.place === undefined && IN_LINE.has(job.kind) ? nextPlace() : job.place;
     const state = IN_LINE.has(job.kind) ? 'waiting' : 'running';
@@ -189,8 +189,8 @@ export async function moveJob(jobId: string, before: string | null): Promise<Job
   const job = running().get(jobId)?.job;
   if (job?.state !== 'waiting') throw new OrvidError('not-found', 'This does not wait in line any more.');
   const others = [...running().values()]
-    .flatMap(({ job: other }) => (other.place !== undefined && other.id !== jobId ? [other] : []))
-    .sort((one, other) => one.place! - other.place!);
+    .flatMap(({ job: second }) => (second.place !== undefined && second.id !== jobId ? [second] : []))
+    .sort((first, second) => first.place! - second.place!);
   const at = others.findIndex(({ id, state }) => state === 'waiting' && (before === null || id === before));
   if (at < 0 && before !== null) throw new OrvidError('not-found', 'What it should go before does not wait any more.');
   const next = others[at]?.place;

@@ -21,7 +21,7 @@ export const nextPlace = (): number => (line().lastPlace = Math.max(line().lastP
 function beginNext(): void {
   const { waiting } = line();
   while (line().busy < AT_ONCE && waiting.size > 0 && !leaving().isLeft) {
-    const next = [...waiting].reduce((one, other) => (other.job.place! < one.job.place! ? other : one));
+    const next = [...waiting].reduce((first, second) => (second.job.place! < first.job.place! ? second : first));
     waiting.delete(next);
     line().busy++;
     next.go();

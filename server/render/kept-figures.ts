@@ -30,7 +30,7 @@ export async function once<T>(key: string, measure: () => Promise<T>, bytes: (va
   // The one that was asked for last goes last.
   all.delete(key);
   all.set(key, { value, bytes: bytes(value) });
-  let held = [...all.values()].reduce((sum, one) => sum + one.bytes, 0);
+  let held = [...all.values()].reduce((sum, figure) => sum + figure.bytes, 0);
   for (const [oldest, { bytes: size }] of all) {
     if (all.size <= MOST_KEPT && held <= MOST_BYTES) break;
     all.delete(oldest);

@@ -184,8 +184,8 @@ test('what it is stands in the file where the format has a place: bext with its 
 
 test('the same song gives the same bits again', async () => {
   for (const settings of [{ bits: '16' as const }, { file: 'flac' as const }, { file: 'mp3' as const }]) {
-    const [one, other] = [await render(settings), await render(settings)];
-    expect(readFileSync(one.out).equals(readFileSync(other.out))).toBe(true);
+    const [first, second] = [await render(settings), await render(settings)];
+    expect(readFileSync(first.out).equals(readFileSync(second.out))).toBe(true);
   }
 });
 
@@ -229,7 +229,7 @@ test('a tail rings out until it is 60 dB down; of a part nothing that comes afte
   const [left] = await samplesOf(out);
   const level = (from: number) => Math.hypot(...left.subarray(from, from + 2400));
   expect(20 * Math.log10(level(frames - 2400) / level(SECONDS * RATE - 2400))).toBeLessThan(-50);
-  const dry = { ...song, buses: song.buses.map((one) => ({ ...one, chain: [] })) };
+  const dry = { ...song, buses: song.buses.map((band) => ({ ...band, chain: [] })) };
   const part = await render({ bits: '32f' }, { span: { name: 'Verse', startSeconds: 0, endSeconds: 2.5 } }, dry);
   expect(part.frames).toBeLessThan(2.6 * RATE);
   const short = await render({ tailSeconds: 0.2 });

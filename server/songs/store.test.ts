@@ -75,8 +75,8 @@ test('while the disk is full edits are not refused but fail, so that they are se
 
 test('an edit that comes twice is acknowledged twice and applied once', async () => {
   const { id } = await createEmptySong('Twice', 48000);
-  const one = [{ id: 'e1', edit: addTrack }];
-  expect(await submitEdits(id, 'w', one)).toEqual(await submitEdits(id, 'w', one));
+  const first = [{ id: 'e1', edit: addTrack }];
+  expect(await submitEdits(id, 'w', first)).toEqual(await submitEdits(id, 'w', first));
   expect(await loadSong(id)).toMatchObject({ revision: 1, song: { tracks: [{ id: 'a' }] } });
 });
 
@@ -120,13 +120,13 @@ test('edits of two windows at once all find their place, one revision each', asy
 });
 
 test('the windows of a song hear of its edits, and those of other songs do not', async () => {
-  const [one, other] = [await createEmptySong('Heard', 48000), await createEmptySong('Silent', 48000)];
+  const [first, second] = [await createEmptySong('Heard', 48000), await createEmptySong('Silent', 48000)];
   const heard: SongEvent[] = [];
-  const stop = subscribe(one.id, (event) => heard.push(event));
-  await submitEdits(other.id, 'w', [{ id: 'o', edit: addTrack }]);
-  await submitEdits(one.id, 'w', [{ id: 'e', edit: addTrack }]);
+  const stop = subscribe(first.id, (event) => heard.push(event));
+  await submitEdits(second.id, 'w', [{ id: 'o', edit: addTrack }]);
+  await submitEdits(first.id, 'w', [{ id: 'e', edit: addTrack }]);
   stop();
-  await submitEdits(one.id, 'w', [{ id: 'f', edit: gain(1) }]);
+  await submitEdits(first.id, 'w', [{ id: 'f', edit: gain(1) }]);
   expect(heard).toEqual([expect.objectContaining({ type: 'edit', editId: 'e', revision: 1, clientId: 'w' })]);
 });
 

@@ -233,13 +233,13 @@ export async function submitEdits(
   return inTurn(songId, async () => {
     await loadSong(songId);
     const outcomes: EditOutcome[] = [];
-    for (const one of incoming) {
+    for (const edit of incoming) {
       try {
-        outcomes.push({ id: one.id, revision: await submitOne(songId, clientId, one) });
+        outcomes.push({ id: edit.id, revision: await submitOne(songId, clientId, edit) });
       } catch (thrown) {
         const error = asOrvidError(thrown);
         if (isOfStorage(error)) throw thrown;
-        outcomes.push({ id: one.id, error: error.toJSON() });
+        outcomes.push({ id: edit.id, error: error.toJSON() });
       }
     }
     return outcomes;

@@ -113,12 +113,12 @@ export class SimdKernel implements Kernel {
   }
 
   store(left: Float64Array, right: Float64Array | null, at: number, frames: number): void {
-    const [one, other] = this.passing;
-    const first = this.isInside(left) ? left.byteOffset + 8 * at : one.byteOffset;
-    const second = !right ? first : this.isInside(right) ? right.byteOffset + 8 * at : other.byteOffset;
+    const [a, b] = this.passing;
+    const first = this.isInside(left) ? left.byteOffset + 8 * at : a.byteOffset;
+    const second = !right ? first : this.isInside(right) ? right.byteOffset + 8 * at : b.byteOffset;
     this.wasm.separate(this.signalAt, first, second, frames);
-    if (first === one.byteOffset) for (let n = 0; n < frames; n++) left[at + n] = one[n];
-    if (right && second === other.byteOffset) for (let n = 0; n < frames; n++) right[at + n] = other[n];
+    if (first === a.byteOffset) for (let n = 0; n < frames; n++) left[at + n] = a[n];
+    if (right && second === b.byteOffset) for (let n = 0; n < frames; n++) right[at + n] = b[n];
   }
 
   private isInside(samples: Float64Array): boolean {

@@ -85,12 +85,12 @@ export function offline(song: Song, of: (plan: CompiledTrack) => SampleSource = 
   return sides;
 }
 
-export const apartDb = (one: Float64Array[], other: Float64Array[]) =>
+export const apartDb = (first: Float64Array[], second: Float64Array[]) =>
   20 *
   Math.log10(
     Math.max(
       1e-12,
-      ...one.map((side, i) => side.reduce((most, value, n) => Math.max(most, Math.abs(value - other[i][n])), 0)),
+      ...first.map((side, i) => side.reduce((most, value, n) => Math.max(most, Math.abs(value - second[i][n])), 0)),
     ),
   );
 /** Any processor within its ranges; times short enough for what is played. */

@@ -6,6 +6,6 @@ export {
   type RoomMove,
   type RoomMoveKind,
   type RoomPlan,
-  type RoomWish,
+  type RoomOptions,
 } from './plan';
 export { type RoomTrack } from './room-state';

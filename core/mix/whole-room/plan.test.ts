@@ -3,7 +3,7 @@ import { emptySong, newTrack } from '../../song';
 import { mixTracks } from '../gains';
 import { MixMeasure } from '../mix-measure';
 import { allRows, audioIdOf, levelsWith } from '../testing';
-import { planRoom, ROOM_LIMITS, type RoomLimits, type RoomTrack, type RoomWish } from '.';
+import { planRoom, ROOM_LIMITS, type RoomLimits, type RoomTrack, type RoomOptions } from '.';
 
 const RATE = 48000;
 const SECONDS = 20;
@@ -23,7 +23,7 @@ function mixOf(
   const levels = allRows(Object.fromEntries(ids.map((id) => [audioIdOf(id), levelsWith(SECONDS, parts[id].sound)])));
   const measure = new MixMeasure();
   const claiming = mixTracks(song).map((track) => ({ ...track, claims: parts[track.id].claims ?? [] }));
-  measure.take(claiming, levels, { from: 0, to: SECONDS * STEPS_PER_SECOND });
+  measure.measureAll(claiming, levels, { from: 0, to: SECONDS * STEPS_PER_SECOND });
   const blocks = measure.fields(ids[0])!.blocks.count;
   const tracks = ids.map((id): RoomTrack => ({
     id,
@@ -31,8 +31,8 @@ function mixOf(
     kin: parts[id].kin,
     field: measure.fields(id)!.own,
   }));
-  return (limits: Partial<RoomLimits> = {}, wish: Partial<RoomWish> = {}) =>
-    planRoom(tracks, blocks, { limits: { ...ROOM_LIMITS, ...limits }, rateHz: RATE, ...wish });
+  return (limits: Partial<RoomLimits> = {}, options: Partial<RoomOptions> = {}) =>
+    planRoom(tracks, blocks, { limits: { ...ROOM_LIMITS, ...limits }, rateHz: RATE, ...options });
 }
 
 const voice = { sound: [{ lowHz: 300, highHz: 3000, db: -42 }], claims: [{ lowHz: 400, highHz: 2500 }] };

@@ -140,7 +140,7 @@ class Planner {
     /** Those whose moves are wanted. */
     private readonly mayMove: ReadonlySet<string>,
     private readonly refused: ReadonlySet<string>,
-    private readonly before: NonNullable<RoomWish['made']>,
+    private readonly before: NonNullable<RoomOptions['made']>,
   ) {
     this.state = new RoomState(tracks, blocks);
     this.claims = tracks.filter(({ claims }) => claims.length > 0).map(({ id }) => id);
@@ -320,7 +320,7 @@ function winsOf(before: ReadonlyMap<string, number>, after: ReadonlyMap<string, 
 }
 
 /** What is wanted of a plan. */
-export interface RoomWish {
+export interface RoomOptions {
   limits: RoomLimits;
   rateHz: number;
   /** Ids of tracks that may be changed; all where it is left out. */
@@ -340,7 +340,7 @@ export interface RoomWish {
 export function planRoom(
   tracks: readonly RoomTrack[],
   blocks: number,
-  { limits, rateHz, mayMove = tracks.map(({ id }) => id), refused = [], made = [] }: RoomWish,
+  { limits, rateHz, mayMove = tracks.map(({ id }) => id), refused = [], made = [] }: RoomOptions,
   onProgress?: (share: number) => void,
 ): RoomPlan {
   const unwanted = new Set([...refused, ...made.map(({ key }) => key)]);

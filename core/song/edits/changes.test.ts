@@ -5,7 +5,7 @@ import { newBandSettings } from '../band';
 import { OWN_KEY } from '../processor';
 import type { Band, GivesWay, Key, Range, Song } from '../schema';
 
-const way: GivesWay = {
+const givesWay: GivesWay = {
   amountDb: -6,
   thresholdDb: -30,
   attackMs: 10,
@@ -28,7 +28,7 @@ const song: Song = {
     {
       ...newTrack(recording, { id: 'a', name: 'a', ink: 0 }),
       chain: [
-        { ...emptyEqualizer('eq'), bands: [band('moves', way), band('stays', null)] },
+        { ...emptyEqualizer('eq'), bands: [band('moves', givesWay), band('stays', null)] },
         { ...newProcessor('ducker', 'duck'), key: { stripId: OWN_KEY, lowHz: 60, highHz: 120 } } as never,
         newProcessor('reverb', 'room'),
       ],
@@ -60,10 +60,10 @@ const at = ({ tracks }: Song, i: number) => tracks[0].chain[i] as unknown as { k
 const both = (first: Edit, second: Edit) => applyEdit(applyEdit(song, first), second);
 
 test('of what a band gives way by, two people each have what they set, whoever comes first', () => {
-  const [one, other] = [setBand({ thresholdDb: -40 }), setBand({ attackMs: 3, key: { lowHz: 80 } })];
-  const wanted = { ...way, thresholdDb: -40, attackMs: 3, key: { ...way.key, lowHz: 80 } };
-  expect(wayOf(both(one, other))).toEqual(wanted);
-  expect(wayOf(both(other, one))).toEqual(wanted);
+  const [first, second] = [setBand({ thresholdDb: -40 }), setBand({ attackMs: 3, key: { lowHz: 80 } })];
+  const wanted = { ...givesWay, thresholdDb: -40, attackMs: 3, key: { ...givesWay.key, lowHz: 80 } };
+  expect(wayOf(both(first, second))).toEqual(wanted);
+  expect(wayOf(both(second, first))).toEqual(wanted);
 });
 
 test('of a key and of a range, two people may move an end each', () => {
@@ -76,7 +76,7 @@ test('of a key and of a range, two people may move an end each', () => {
 test('a part of it is taken back as a part, and what another has set meanwhile stays', () => {
   const mine = setBand({ thresholdDb: -40 });
   const later = both(mine, setBand({ attackMs: 3 }));
-  expect(wayOf(applyEdit(later, invertEdit(song, mine)))).toEqual({ ...way, attackMs: 3 });
+  expect(wayOf(applyEdit(later, invertEdit(song, mine)))).toEqual({ ...givesWay, attackMs: 3 });
   const off = setBand(null);
   expect(applyEdit(applyEdit(song, off), invertEdit(song, off))).toEqual(song);
 });
@@ -91,7 +91,7 @@ test('joined, parts are one change of all that they set', () => {
 
 test('what does not give way any more, ends that have passed each other, and unknown fields are refused in words', () => {
   expect(() => applyEdit(song, setBand({ amountDb: 2 }, 'stays'))).toThrow('does not give way any more');
-  expect(wayOf(applyEdit(song, setBand(way)))).toEqual(way);
+  expect(wayOf(applyEdit(song, setBand(givesWay)))).toEqual(givesWay);
   expect(() => both(setKey({ lowHz: 100 }), setKey({ highHz: 90 }))).toThrow('must lie below its upper end');
   expect(() => both(setBand({ key: { lowHz: 250 } }), setBand({ key: { highHz: 200 } }))).toThrow('must lie below');
   expect(() => setBand({ loudness: 3 } as never)).toThrow('loudness');

@@ -42,7 +42,7 @@ const passage = (id: string, name = id): Passage => ({
   changes: [],
 });
 
-const way: GivesWay = {
+const GIVES_WAY: GivesWay = {
   amountDb: -6,
   thresholdDb: -30,
   attackMs: 10,
@@ -59,7 +59,7 @@ function base(): Song {
       {
         ...a,
         chain: [
-          { ...emptyEqualizer('a-equalizer'), bands: [band('p'), band('q', { letter: 'B', givesWay: way })] },
+          { ...emptyEqualizer('a-equalizer'), bands: [band('p'), band('q', { letter: 'B', givesWay: GIVES_WAY })] },
           newProcessor('compressor', 'squeeze'),
           newProcessor('ducker', 'duck'),
         ],
@@ -89,7 +89,7 @@ const someOfKey = fc.record(
   { requiredKeys: [] },
 );
 const givesWay = fc.oneof(
-  fc.constantFrom(null, way),
+  fc.constantFrom(null, GIVES_WAY),
   fc.record(
     { amountDb: fc.constantFrom(-9, 3), attackMs: fc.constantFrom(1, 50), key: someOfKey },
     { requiredKeys: [] },
@@ -344,10 +344,10 @@ test('letters: the first that is free, two of them after Z', () => {
 });
 
 test('batch flattens, and is nothing for nothing', () => {
-  const one: Edit = { kind: 'track.remove', trackId: 'a' };
+  const edit: Edit = { kind: 'track.remove', trackId: 'a' };
   expect(batch([])).toBeNull();
-  expect(batch([one])).toBe(one);
-  expect(batch([one, { kind: 'batch', edits: [one, one] }])).toEqual({ kind: 'batch', edits: [one, one, one] });
+  expect(batch([edit])).toBe(edit);
+  expect(batch([edit, { kind: 'batch', edits: [edit, edit] }])).toEqual({ kind: 'batch', edits: [edit, edit, edit] });
 });
 
 test('the defaults are legal', () => {

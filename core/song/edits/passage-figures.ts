@@ -5,8 +5,8 @@ import { refused } from './refusals';
 /** Names a figure within a song. */
 export const figureKey = ({ stripId, of, partId, field }: FigureRef) => [stripId, of, partId, field].join('/');
 
-const byFigure = (one: PassageChange, other: PassageChange) =>
-  figureKey(one.figure) < figureKey(other.figure) ? -1 : 1;
+const byFigure = (first: PassageChange, second: PassageChange) =>
+  figureKey(first.figure) < figureKey(second.figure) ? -1 : 1;
 
 /** Times are written to a millionth of a second: so much may be lost on the way. */
 const ROUNDING_SECONDS = 1e-6;

@@ -26,7 +26,7 @@ function againstMiddle(values: Float32Array, room: Float32Array): void {
 }
 
 /** Values of a row from a place on; beyond its ends it goes on as it ends. */
-function take(row: Float32Array, from: number, out: Float32Array): void {
+function describeRow(row: Float32Array, from: number, out: Float32Array): void {
   for (let i = 0; i < out.length; i++) out[i] = row[Math.max(0, Math.min(BANDS - 1, from + i))];
 }
 
@@ -52,14 +52,14 @@ export function describer(profiles: readonly Float32Array[]): (band: number) => 
     const next = (count: number) => figures.subarray(at, (at += count));
     for (const row of levels) {
       const values = next(NEAR_COUNT);
-      take(row, band - NEAR, values);
+      describeRow(row, band - NEAR, values);
       againstMiddle(values, sorted.near);
     }
     const shares = next(NEAR_COUNT);
-    take(profiles[PARTIAL_SHARE], band - NEAR, shares);
+    describeRow(profiles[PARTIAL_SHARE], band - NEAR, shares);
     for (let i = 0; i < shares.length; i++) shares[i] = Math.min(1, Math.max(0, shares[i]));
     const movement = next(NEAR_COUNT);
-    take(profiles[MOVEMENT], band - NEAR, movement);
+    describeRow(profiles[MOVEMENT], band - NEAR, movement);
     for (let i = 0; i < movement.length; i++) movement[i] /= 10;
     for (const row of FAR_ROWS) {
       const values = next(FAR_COUNT);

@@ -20,9 +20,9 @@ export class PowerFrames {
   /**
    * Goes through a stretch, without the part of a window at its end.
    * @param samples one array per channel, one or two of equal length
-   * @param take receives the powers of each window in turn; the array is used again, and it transforms nothing itself
+   * @param onPowers receives the powers of each window in turn; the array is used again, and it transforms nothing itself
    */
-  run(samples: readonly ArrayLike<number>[], take: (powers: Float64Array) => void): void {
+  run(samples: readonly ArrayLike<number>[], onPowers: (powers: Float64Array) => void): void {
     const { size, hop } = this;
     const { input } = this.spectrum;
     const [left, right] = samples;
@@ -31,16 +31,16 @@ export class PowerFrames {
       const at = frame * hop;
       const hasNext = !right && frame + 1 < count;
       interleavePair(input, left, at, right ?? left, hasNext ? at + hop : at);
-      const [one, other] = this.spectrum.cross();
-      take(this.scaled(one, right ? other : one));
-      if (hasNext) take(this.scaled(other, other));
+      const [first, second] = this.spectrum.cross();
+      onPowers(this.scaled(first, right ? second : first));
+      if (hasNext) onPowers(this.scaled(second, second));
     }
   }
 
   /** The mean of two rows of a transform, as powers. */
-  private scaled(one: Float64Array, other: Float64Array): Float64Array {
+  private scaled(first: Float64Array, second: Float64Array): Float64Array {
     const { powers, scale } = this;
-    for (let k = 0; k < powers.length; k++) powers[k] = (scale * (one[k] + other[k])) / 2;
+    for (let k = 0; k < powers.length; k++) powers[k] = (scale * (first[k] + second[k])) / 2;
     return powers;
   }
 }

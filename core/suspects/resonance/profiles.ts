@@ -83,10 +83,10 @@ class Moments {
 
   push(samples: readonly ArrayLike<number>[]): void {
     this.isFirst = true;
-    this.frames.run(samples, (powers) => this.take(powers));
+    this.frames.run(samples, (powers) => this.addFrame(powers));
   }
 
-  private take(powers: Float64Array): void {
+  private addFrame(powers: Float64Array): void {
     const { count, edges, sums } = this;
     const bins = threadDecibels()(powers, this.bins);
     for (let k = 0; k < this.bins; k++) sums[k + 1] = sums[k] + bins[k];

@@ -67,8 +67,8 @@ interface KnownRidge {
   area: Path2D;
 }
 const ridges = new WeakMap<object, KnownRidge>();
-const isSameShape = (one: RidgeShape, other: RidgeShape) =>
-  (['scale', 'topDb', 'rangeDb', 'footY', 'topY'] as const).every((part) => one[part] === other[part]);
+const isSameShape = (first: RidgeShape, second: RidgeShape) =>
+  (['scale', 'topDb', 'rangeDb', 'footY', 'topY'] as const).every((part) => first[part] === second[part]);
 
 /** The line and the filled shape of a spectrum that rests: made once, and kept with it. @param levelsDb never changed in place */
 export function ridgePaths(levelsDb: ArrayLike<number> & object, shape: RidgeShape): Pick<KnownRidge, 'line' | 'area'> {

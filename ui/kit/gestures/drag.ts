@@ -52,7 +52,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
   let frame = 0;
   let takenAt = 0;
 
-  const take = () => {
+  const moveOnce = () => {
     isTaken = true;
     isWaiting = false;
     takenAt = performance.now();
@@ -62,7 +62,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
   const nextFrame = () => {
     frame = 0;
     isTaken = false;
-    if (isWaiting) take();
+    if (isWaiting) moveOnce();
   };
   const finish = (isKept: boolean) => {
     if (isOver) return;
@@ -92,7 +92,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
     hasMoved ||= Math.hypot(last.x - press.clientX, last.y - press.clientY) >= CLICK_SLOP;
     if (!hasMoved) return;
     if (isTaken && performance.now() - takenAt < MOVES_APART_MS) isWaiting = true;
-    else take();
+    else moveOnce();
   };
   const up = (event: PointerEvent) => event.pointerId === press.pointerId && finish(true);
   const cancel = (event: PointerEvent) => event.pointerId === press.pointerId && finish(false);

@@ -8,8 +8,8 @@ function luminance(colour: string): number {
   });
   return 0.2126 * r + 0.7152 * g + 0.0722 * b;
 }
-function contrast(one: string, other: string): number {
-  const [light, dark] = [luminance(one), luminance(other)].sort((a, b) => b - a);
+function contrast(first: string, second: string): number {
+  const [light, dark] = [luminance(first), luminance(second)].sort((a, b) => b - a);
   return (light + 0.05) / (dark + 0.05);
 }
 

@@ -5,15 +5,15 @@ import type { Difference } from '@/core/recall';
 /** What differs between two states, side by side. */
 export function DifferenceTable(props: {
   title: string;
-  one: string;
-  other: string;
+  first: string;
+  second: string;
   differences: readonly Difference[];
 }) {
-  const { title, one, other, differences } = props;
+  const { title, first, second, differences } = props;
   if (differences.length === 0)
     return (
       <p role="status">
-        Nothing differs between {one} and {other}.
+        Nothing differs between {first} and {second}.
       </p>
     );
   return (
@@ -25,8 +25,8 @@ export function DifferenceTable(props: {
         <tr>
           <th scope="col">Track</th>
           <th scope="col">What</th>
-          <th scope="col">{one}</th>
-          <th scope="col">{other}</th>
+          <th scope="col">{first}</th>
+          <th scope="col">{second}</th>
         </tr>
       </thead>
       <tbody>
@@ -34,8 +34,8 @@ export function DifferenceTable(props: {
           <tr key={`${line.strip}/${line.label}`} data-first={line.strip !== differences[i - 1]?.strip || undefined}>
             <th scope="row">{line.strip !== differences[i - 1]?.strip && line.strip}</th>
             <td>{line.label}</td>
-            <td>{line.one ?? <i>not there</i>}</td>
-            <td>{line.other ?? <i>not there</i>}</td>
+            <td>{line.first ?? <i>not there</i>}</td>
+            <td>{line.second ?? <i>not there</i>}</td>
           </tr>
         ))}
       </tbody>

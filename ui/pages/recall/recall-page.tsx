@@ -38,7 +38,7 @@ const FORMATS = {
   html: { name: 'HTML', type: 'text/html', write: recallPage },
 } as const;
 
-function take(recall: Recall, format: keyof typeof FORMATS): void {
+function download(recall: Recall, format: keyof typeof FORMATS): void {
   const { type, write } = FORMATS[format];
   const link = document.createElement('a');
   link.href = URL.createObjectURL(new Blob([write(recall)], { type: `${type};charset=utf-8` }));
@@ -137,7 +137,7 @@ export function RecallPage({ songId, song }: { songId: string; song: Song }) {
             Print…
           </Button>
           {Object.entries(FORMATS).map(([format, { name }]) => (
-            <Button key={format} onPress={() => take(recall, format as keyof typeof FORMATS)}>
+            <Button key={format} onPress={() => download(recall, format as keyof typeof FORMATS)}>
               {name}
             </Button>
           ))}
@@ -171,7 +171,7 @@ export function RecallPage({ songId, song }: { songId: string; song: Song }) {
       </Tools>
       {problem !== null && <p role="alert">{problem}</p>}
       {differences ? (
-        <DifferenceTable one={nameOf(state)} other={nameOf(beside)} title={song.title} differences={differences} />
+        <DifferenceTable first={nameOf(state)} second={nameOf(beside)} title={song.title} differences={differences} />
       ) : (
         <div dangerouslySetInnerHTML={{ __html: recallArticle(recall) }} />
       )}

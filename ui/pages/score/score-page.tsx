@@ -59,8 +59,8 @@ function sortValue(line: ScoreLine, column: ColumnId): number | string {
 export function sortedLines(lines: readonly ScoreLine[], column: ColumnId, isDescending: boolean): ScoreLine[] {
   const tracks = lines.filter(({ id }) => id !== MASTER_ID);
   const ordered = [...tracks].sort((a, b) => {
-    const [one, other] = [sortValue(a, column), sortValue(b, column)];
-    return (one < other ? -1 : one > other ? 1 : 0) * (isDescending ? -1 : 1);
+    const [first, second] = [sortValue(a, column), sortValue(b, column)];
+    return (first < second ? -1 : first > second ? 1 : 0) * (isDescending ? -1 : 1);
   });
   return [...ordered, ...lines.filter(({ id }) => id === MASTER_ID)];
 }

@@ -90,7 +90,7 @@ function openDesk(songId: string, { song, revision, jobs }: Pick<MainViewProps, 
   useLandmarks.getState().restore();
   const visit = lastVisit(songId);
   const state = openSongState(song, revision, takeLeftEdits(songId, localStorage));
-  liveSong(desk).take({ ...state, history: visit?.history ?? state.history });
+  liveSong(desk).accept({ ...state, history: visit?.history ?? state.history });
   const { chooseStrip, chooseBand } = useSelection.of(desk);
   const isThere = visit && findStrip(songOf(desk), visit.stripId);
   chooseStrip(isThere ? visit.stripId : startStrip(songOf(desk)));

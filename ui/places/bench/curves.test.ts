@@ -24,11 +24,11 @@ test('as many paths as differ: one where everything acts on both sides, one in a
 });
 
 test('each path’s curve is the response of the sections that a signal on it passes', () => {
-  const one = equalizer(band('stereo', { id: 'b', frequencyHz: 200 }), band('side'));
-  const curves = pathCurves('level', one, { channels: 2, path: 'stereo', rateHz: RATE }, frequenciesHz);
+  const bell = equalizer(band('stereo', { id: 'b', frequencyHz: 200 }), band('side'));
+  const curves = pathCurves('level', bell, { channels: 2, path: 'stereo', rateHz: RATE }, frequenciesHz);
   expect(curves.map(({ path }) => path)).toEqual(['mid', 'side']);
   for (const { path, values } of curves) {
-    const sections = designEqualizer(one, RATE, path);
+    const sections = designEqualizer(bell, RATE, path);
     frequenciesHz.forEach((hz, i) => expect(values[i]).toBeCloseTo(magnitudeDb(sections, hz, RATE), 9));
   }
 });

@@ -11,7 +11,7 @@ const COMMANDS: [name: string, also?: string[]][] = [
 const found = (typed: string, by = answer) =>
   COMMANDS.map(([name, also]) => ({ name, mark: by(name, typed, also) }))
     .filter(({ mark }) => mark > 0)
-    .sort((one, other) => other.mark - one.mark)
+    .sort((first, second) => second.mark - first.mark)
     .map(({ name }) => name);
 
 test('another word for it finds a command, and letters strewn over a name do not', () => {

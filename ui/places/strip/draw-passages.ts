@@ -42,7 +42,7 @@ export function drawPassages(
 ): void {
   const inSight = passagesWithin(passages, shown);
   const isOpen = ({ id }: Passage) => id === openId;
-  for (const passage of [...inSight.filter((one) => !isOpen(one)), ...inSight.filter(isOpen)]) {
+  for (const passage of [...inSight.filter((span) => !isOpen(span)), ...inSight.filter(isOpen)]) {
     const { id, startSeconds, endSeconds, fadeInSeconds, fadeOutSeconds, enabled } = passage;
     const left = xOf(startSeconds);
     const width = Math.max(LEAST_WIDTH, (endSeconds - startSeconds) * perSecond);

@@ -66,14 +66,14 @@ test('tracks of other lengths and other grids each have their part; a column tak
 });
 
 test('two fingers keep their times under them, whichever lies first; the same time twice is no stretch', () => {
-  const [one, other] = [
+  const [first, second] = [
     { x: 350, seconds: 10 },
     { x: 650, seconds: 16 },
   ];
   // 50 px a second: 150 px before the first finger are 3 s.
-  expect(spanBetween(one, other, 200, 1000)).toEqual({ from: 7, to: 27 });
-  expect(spanBetween(other, one, 200, 1000)).toEqual({ from: 7, to: 27 });
-  expect(spanBetween(one, { ...one }, 200, 1000)).toBeNull();
+  expect(spanBetween(first, second, 200, 1000)).toEqual({ from: 7, to: 27 });
+  expect(spanBetween(second, first, 200, 1000)).toEqual({ from: 7, to: 27 });
+  expect(spanBetween(first, { ...first }, 200, 1000)).toBeNull();
   // Drawn together as far as can be: 24 px, not nothing.
-  expect(spanBetween(one, { x: 351, seconds: 16 }, 350, 1200)).toEqual({ from: 10, to: 310 });
+  expect(spanBetween(first, { x: 351, seconds: 16 }, 350, 1200)).toEqual({ from: 10, to: 310 });
 });

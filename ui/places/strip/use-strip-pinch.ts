@@ -13,8 +13,8 @@ interface Finger {
 const CLOSEST = 24;
 
 /** What has to be shown so that each of two fingers has its time under it. @param left where the strip begins, @param wide how wide it is, px */
-export function spanBetween(one: Finger, other: Finger, left: number, wide: number): Span | null {
-  const [first, last] = one.seconds < other.seconds ? [one, other] : [other, one];
+export function spanBetween(a: Finger, b: Finger, left: number, wide: number): Span | null {
+  const [first, last] = a.seconds < b.seconds ? [a, b] : [b, a];
   const seconds = last.seconds - first.seconds;
   if (seconds <= 0) return null;
   const perSecond = Math.max(CLOSEST, last.x - first.x) / seconds;
@@ -65,10 +65,10 @@ export function useStripPinch(box: RefObject<HTMLElement | null>, view: StripVie
       const finger = fingers.get(event.pointerId);
       if (!finger) return;
       finger.x = event.clientX;
-      const [one, other] = fingers.values();
-      if (!other) return;
+      const [a, b] = fingers.values();
+      if (!b) return;
       const { left, width } = element.getBoundingClientRect();
-      const span = spanBetween(one, other, left, width);
+      const span = spanBetween(a, b, left, width);
       if (span) useSongView.of(desk).place(span);
     };
     const up = (event: PointerEvent) => {

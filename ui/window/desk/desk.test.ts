@@ -26,19 +26,19 @@ const gainOf = (desk: Desk) => firstEqualizer(songOf(desk).tracks[0])!.bands[0]?
 const said = (desk: Desk) => noticesOf(desk).visibleToasts.map(({ content }) => content.text);
 
 test('two songs in one page have nothing in common', () => {
-  const [one, other] = [deskWith(song('One'), 'one'), deskWith(song('Other'), 'other')];
-  useSongStore.of(one).edit(gain(5), 'Gain');
-  useListening.of(one).setEarshot({ stripId: 'a', lowHz: 100, highHz: 200 });
-  useSelection.of(one).chooseStrip('a');
-  useMeasuredParts.api(one).setState({ measuring: 'master' });
-  expect([gainOf(one), gainOf(other)]).toEqual([5, 0]);
-  expect(useListening.of(other).earshot).toBeNull();
-  expect(useSelection.of(other).stripId).toBe('master');
-  expect(useMeasuredParts.of(other).measuring).toBeNull();
-  useSongStore.of(other).undo();
-  expect(gainOf(one)).toBe(5);
-  useSongStore.of(one).undo();
-  expect(gainOf(one)).toBe(0);
+  const [first, second] = [deskWith(song('One'), 'one'), deskWith(song('Other'), 'other')];
+  useSongStore.of(first).edit(gain(5), 'Gain');
+  useListening.of(first).setEarshot({ stripId: 'a', lowHz: 100, highHz: 200 });
+  useSelection.of(first).chooseStrip('a');
+  useMeasuredParts.api(first).setState({ measuring: 'master' });
+  expect([gainOf(first), gainOf(second)]).toEqual([5, 0]);
+  expect(useListening.of(second).earshot).toBeNull();
+  expect(useSelection.of(second).stripId).toBe('master');
+  expect(useMeasuredParts.of(second).measuring).toBeNull();
+  useSongStore.of(second).undo();
+  expect(gainOf(first)).toBe(5);
+  useSongStore.of(first).undo();
+  expect(gainOf(first)).toBe(0);
 });
 
 test('a part is made once for each desk, and what was begun ends with it, the last first', () => {
@@ -47,12 +47,12 @@ test('a part is made once for each desk, and what was begun ends with it, the la
     desk.onEnd(() => ended.push(`store of ${desk.songId}`));
     return { name: desk.songId };
   });
-  const [one, other] = [new Desk('one'), new Desk('other')];
-  expect([store.of(one).name, store.of(other).name]).toEqual(['one', 'other']);
-  expect(store.api(one)).toBe(store.api(one));
-  one.onEnd(() => ended.push('sound'));
-  one.end();
-  one.end();
+  const [first, second] = [new Desk('one'), new Desk('other')];
+  expect([store.of(first).name, store.of(second).name]).toEqual(['one', 'other']);
+  expect(store.api(first)).toBe(store.api(first));
+  first.onEnd(() => ended.push('sound'));
+  first.end();
+  first.end();
   expect(ended).toEqual(['sound', 'store of one']);
 });
 
@@ -71,7 +71,7 @@ test('a preview belongs to its owner: an edit beside it leaves it, and its end i
   // Another window removes what it is about.
   const removal: Edit = { kind: 'band.remove', stripId: 'a', equalizerId: 'a-equalizer', bandId: 'p' };
   const live = liveSong(desk);
-  live.take(confirmEdit(live.state, { id: 'other', edit: removal, revision: 1 }).state);
+  live.accept(confirmEdit(live.state, { id: 'other', edit: removal, revision: 1 }).state);
   expect(lost).toEqual(['match']);
   expect(live.state.previews).toEqual([]);
 });

@@ -28,7 +28,7 @@ const settled = async () => {
 function listening(jobs: readonly JobView[]) {
   globalThis.EventSource = Stream as unknown as typeof EventSource;
   const desk = deskWith(emptySong('Link'));
-  jobs.forEach((one) => useJobs.of(desk).put(one));
+  jobs.forEach((job) => useJobs.of(desk).put(job));
   openLink(desk);
   return { stateOf: (id: string) => useJobs.of(desk).jobs[id].state, stream: Stream.latest };
 }

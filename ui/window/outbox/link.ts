@@ -111,14 +111,14 @@ export function openLink(desk: Desk): void {
 
   const confirm = (id: string, revision: number, edit: Edit) => {
     const { state, gap } = confirmEdit(live.state, { id, revision, edit });
-    live.take(state);
+    live.accept(state);
     if (gap) void reload();
   };
 
   async function reload(): Promise<void> {
     try {
       const { song, revision } = await request<{ song: Song; revision: number }>('GET', `/api/songs/${songId}`);
-      live.take(rebase(live.state, song, revision));
+      live.accept(rebase(live.state, song, revision));
     } catch {
       // The stream of events reconnects by itself and brings what is missing.
     }
@@ -136,7 +136,7 @@ export function openLink(desk: Desk): void {
   outbox.listen({
     onAccepted: ({ id, edit }, revision) => confirm(id, revision, edit),
     onRefused: ({ id }, { message, kept }) => {
-      live.take(forgetPending(live.state, id));
+      live.accept(forgetPending(live.state, id));
       tellError(desk, { message: `A change could not be kept. ${message}`, kept });
     },
     onState: (saved, why) => useSaved.api(desk).setState({ saved, why }),

@@ -31,7 +31,7 @@ export class LiveSong {
    * @param options.isDrag true for one of many states of a drag: lists and figures may follow later
    * @param options.endedBy who ends its preview itself and need not be told
    */
-  take(state: SongState, { isDrag = false, endedBy }: { isDrag?: boolean; endedBy?: PreviewOwner } = {}): void {
+  accept(state: SongState, { isDrag = false, endedBy }: { isDrag?: boolean; endedBy?: PreviewOwner } = {}): void {
     const before = this.state;
     if (state === before) return;
     const shownBefore = this.shown;

@@ -63,12 +63,12 @@ test('previews of several owners stand beside each other and beside edits, and e
 });
 
 test('a preview of what another window removes is dropped, and the rest stays', () => {
-  const [one, other] = [{}, {}];
-  let state = previewEdit(openSongState(base(), 0), one, gain(4));
-  state = previewEdit(state, other, setBand('q', { gainDb: -2 }));
+  const [first, second] = [{}, {}];
+  let state = previewEdit(openSongState(base(), 0), first, gain(4));
+  state = previewEdit(state, second, setBand('q', { gainDb: -2 }));
   const removal: Edit = { kind: 'band.remove', stripId: 'a', equalizerId: 'e', bandId: 'p' };
   state = confirmEdit(state, { id: 'other', edit: removal, revision: 1 }).state;
-  expect(state.previews.map(({ owner }) => owner)).toEqual([other]);
+  expect(state.previews.map(({ owner }) => owner)).toEqual([second]);
   expect(gainOf(state.song, 'q')).toBe(-2);
 });
 
@@ -168,11 +168,11 @@ test('two windows end at the same song, whatever they do and in whatever order i
           // It cannot be done any more; the interface says so.
         }
       };
-      for (const one of schedule) {
-        if ('edit' in one) attempt(one.window, (state) => doEdit(state, one.edit, 'x'));
-        else if ('undo' in one) attempt(one.window, (state) => stepHistory(state, 'undo'));
-        else if ('send' in one) send(one.send);
-        else deliver(one.deliver);
+      for (const edit of schedule) {
+        if ('edit' in edit) attempt(edit.window, (state) => doEdit(state, edit.edit, 'x'));
+        else if ('undo' in edit) attempt(edit.window, (state) => stepHistory(state, 'undo'));
+        else if ('send' in edit) send(edit.send);
+        else deliver(edit.deliver);
       }
       while ([send(0), send(1), deliver(0), deliver(1)].some(Boolean));
       for (const state of windows) {

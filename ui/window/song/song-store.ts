@@ -38,9 +38,9 @@ export const useSongStore = deskStore<SongStore>((desk) => (set) => {
   live.read((state) => set({ state }));
   let [presses, lastPress] = [0, -Infinity];
 
-  const attempt = (change: (state: SongState) => SongState, options?: Parameters<typeof live.take>[1]) => {
+  const attempt = (change: (state: SongState) => SongState, options?: Parameters<typeof live.accept>[1]) => {
     try {
-      live.take(change(live.state), options);
+      live.accept(change(live.state), options);
       return true;
     } catch (thrown) {
       tellError(desk, asOrvidError(thrown));
@@ -54,10 +54,10 @@ export const useSongStore = deskStore<SongStore>((desk) => (set) => {
       const made = belonging(desk, edit);
       return made ? doEdit(state, made, label, mergeKey) : state;
     });
-  const takeBack = (owner: PreviewOwner) => live.take(previewEdit(live.state, owner, null), { endedBy: owner });
+  const takeBack = (owner: PreviewOwner) => live.accept(previewEdit(live.state, owner, null), { endedBy: owner });
   const travel = (direction: 'undo' | 'redo') => () => {
     if (isReadOnly(desk)) return;
-    if (!attempt((state) => stepHistory(state, direction))) live.take(dropStep(live.state, direction));
+    if (!attempt((state) => stepHistory(state, direction))) live.accept(dropStep(live.state, direction));
   };
   return {
     state: { ...live.state, document: live.state.song },

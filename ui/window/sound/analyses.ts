@@ -42,7 +42,7 @@ export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
     if (changes.length > 0) set((state) => changes.reduce((now, change) => ({ ...now, ...change(now) }), state));
   };
   /** Waits for an answer. @param taken makes a change of it */
-  const take = <T>(
+  const follow = <T>(
     answer: Promise<T>,
     taken: (value: T) => (typeof arrived)[number],
     failed: (error: Error) => void,
@@ -57,7 +57,7 @@ export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
   };
 
   const askFigures = (audioId: string) => {
-    take(
+    follow(
       request<RecordingAnalysis>('GET', analysisUrl(audioId)),
       (analysis) =>
         ({ byAudio }) => ({ byAudio: { ...byAudio, [audioId]: analysis } }),
@@ -81,7 +81,7 @@ export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
     if (askedLevels.has(key) || areEnough(get().levels[audioId] ?? [], stretch)) return;
     askedLevels.add(key);
     const forgetAsking = () => askedLevels.delete(key);
-    take(
+    follow(
       requestLevels(audioId, stretch),
       (rows) =>
         ({ levels }) => {
@@ -120,7 +120,7 @@ export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
 /** The newest stretches of a recording, and the whole of it whatever its age. */
 function keptStretches(rows: readonly LevelRows[]): LevelRows[] {
   const whole = rows.find(({ endStep }) => endStep === Infinity);
-  return rows.filter((one, i) => one === whole || (one.endStep !== Infinity && i < MOST_STRETCHES));
+  return rows.filter((stretch, i) => stretch === whole || (stretch.endStep !== Infinity && i < MOST_STRETCHES));
 }
 
 /** Waits until the levels of these recordings, from their beginnings to their ends, are here, or are known not to come. */

@@ -69,9 +69,9 @@ export function nextPair(
   isKnown: (key: string) => boolean,
 ): { trackIds: readonly [string, string]; key: string } | null {
   for (const trackIds of alike) {
-    const [one, other] = [audioIdOf(song, trackIds[0]), audioIdOf(song, trackIds[1])];
-    const key = pairKey(one, other);
-    if (one !== other && !isKnown(key)) return { trackIds, key };
+    const [first, second] = [audioIdOf(song, trackIds[0]), audioIdOf(song, trackIds[1])];
+    const key = pairKey(first, second);
+    if (first !== second && !isKnown(key)) return { trackIds, key };
   }
   return null;
 }

@@ -8,7 +8,7 @@ import {
   usualRange,
   type MixFigures,
   type RoomPlan,
-  type RoomWish,
+  type RoomOptions,
 } from '@/core/mix';
 import { panGains } from '@/core/engine';
 import { tracksWithin, type Song, type Track } from '@/core/song';
@@ -216,11 +216,11 @@ export async function measureRoom(
 export async function measureWholeRoom(
   desk: Desk,
   song: Song,
-  wish: Omit<RoomWish, 'rateHz'>,
+  options: Omit<RoomOptions, 'rateHz'>,
   onProgress: (share: number) => void,
 ): Promise<RoomPlan | null> {
   const tracks = claiming(desk, song);
-  const request = { ...wish, tracks, range: listenedRange(song), rateHz: song.rateHz };
+  const request = { ...options, tracks, range: listenedRange(song), rateHz: song.rateHz };
   return (await measuring(desk).asked?.wholeRoom(request, proxy(onProgress))) ?? null;
 }
 

@@ -13,9 +13,9 @@ interface OneSourceStore {
 export const useOneSource = deskStore<OneSourceStore>(() => (set, get) => ({
   pairs: new Set(),
   judged: new Set(),
-  judge: ([one, other], isOne) => {
+  judge: ([first, second], isOne) => {
     const { pairs, judged } = get();
-    const key = pairKey(one, other);
+    const key = pairKey(first, second);
     const others = [...pairs].filter((known) => known !== key);
     set({
       judged: new Set([...judged, key]),

@@ -88,7 +88,7 @@ export function openSound(desk: Desk): void {
 
   let isWaiting = false;
   let looking: ReturnType<typeof setTimeout> | undefined;
-  const take = () => {
+  const hear = () => {
     const own = documentOf(desk);
     const asked = hearingOf(desk, own);
     const { song, soon } = heardFrozen(desk, asked.song, asked.hearing, session);
@@ -103,7 +103,7 @@ export function openSound(desk: Desk): void {
     isWaiting = true;
     queueMicrotask(() => {
       isWaiting = false;
-      take();
+      hear();
     });
   };
   const takeLoop = ({ loop }: Song) =>
@@ -112,7 +112,7 @@ export function openSound(desk: Desk): void {
         ? { start: Math.round(loop.startSeconds * rateHz), end: Math.round(loop.endSeconds * rateHz) }
         : null,
     );
-  take();
+  hear();
   takeLoop(songOf(desk));
   const endings = [
     liveSong(desk).follow((now, before) => {

@@ -23,8 +23,8 @@ const song = (changes: Partial<Song>): Song => ({ ...emptySong('Test'), ...chang
 const highPass = { ...emptyEqualizer('e'), bands: [{ ...newBandSettings('high-pass', 200), id: 'p', letter: 'A' }] };
 
 test('after an equalizer the spectrum is the one before it plus the response of what runs', () => {
-  const one = track('a', { chain: [highPass], gainDb: -6 });
-  const { beforeDb, afterDb } = stripSpectrum(song({ tracks: [one] }), one, analyses);
+  const strip = track('a', { chain: [highPass], gainDb: -6 });
+  const { beforeDb, afterDb } = stripSpectrum(song({ tracks: [strip] }), strip, analyses);
   const sections = designEqualizer(highPass, 48000);
   SPECTRUM_CENTERS_HZ.forEach((hz, i) => {
     expect(beforeDb[i]).toBeCloseTo(-46, 9);
@@ -33,8 +33,8 @@ test('after an equalizer the spectrum is the one before it plus the response of 
 });
 
 test('a track whose recording is not measured yet has no spectrum', () => {
-  const one = track('c');
-  expect(stripSpectrum(song({ tracks: [one] }), one, analyses).afterDb[50]).toBeLessThan(-140);
+  const strip = track('c');
+  expect(stripSpectrum(song({ tracks: [strip] }), strip, analyses).afterDb[50]).toBeLessThan(-140);
 });
 
 test('the mix adds powers: two alike are 3 dB more; what is not heard adds nothing', () => {
@@ -49,13 +49,13 @@ test('the mix adds powers: two alike are 3 dB more; what is not heard adds nothi
 test('buses and the master take part, with their levels and their chains', () => {
   const bus = { ...newBus({ id: 'x', name: 'x', ink: 0 }), gainDb: -3, chain: [{ ...highPass, id: 'x-e' }] };
   const master = { ...emptySong('x').master, gainDb: 2 };
-  const one = song({ tracks: [track('a', { outputId: 'x' })], buses: [bus], master });
-  const { beforeDb, afterDb } = mixSpectrum(one, analyses);
+  const tune = song({ tracks: [track('a', { outputId: 'x' })], buses: [bus], master });
+  const { beforeDb, afterDb } = mixSpectrum(tune, analyses);
   expect(beforeDb[60]).toBeCloseTo(-41, 6);
   expect(afterDb[0]).toBeLessThan(beforeDb[0] - 30);
   // A bus is looked at behind its own fader.
-  expect(stripSpectrum(one, bus, analyses).afterDb[0]).toBeCloseTo(afterDb[0] - 2, 6);
-  const silent = song({ ...one, buses: [{ ...bus, muted: true }] });
+  expect(stripSpectrum(tune, bus, analyses).afterDb[0]).toBeCloseTo(afterDb[0] - 2, 6);
+  const silent = song({ ...tune, buses: [{ ...bus, muted: true }] });
   expect(mixSpectrum(silent, analyses).afterDb[60]).toBeLessThan(-140);
 });
 
@@ -64,17 +64,17 @@ test('groups of groups and returns are the sums of what runs into them, sends af
   const inner = newBus({ id: 'inner', name: 'inner', ink: 0 });
   const outer = newBus({ id: 'outer', name: 'outer', ink: 0 });
   const room = newBus({ id: 'room', name: 'room', ink: 0 });
-  const one = song({
+  const tune = song({
     tracks: [
       track('a', { outputId: 'inner', gainDb: -10, sends: [send('room', 'after-fader')] }),
       track('b', { outputId: 'outer', muted: true, gainDb: -10, sends: [send('room', 'before-fader')] }),
     ],
     buses: [{ ...inner, outputId: 'outer', gainDb: 3 }, outer, room],
   });
-  const level = (index: number) => stripSpectrum(one, one.buses[index], analyses).afterDb[60];
+  const level = (index: number) => stripSpectrum(tune, tune.buses[index], analyses).afterDb[60];
   expect([level(0), level(1)]).toEqual([expect.closeTo(-47, 6), expect.closeTo(-47, 6)]);
   expect(level(2)).toBeCloseTo(-56, 6);
-  const heard = song({ ...one, tracks: one.tracks.map((track) => ({ ...track, muted: false })) });
+  const heard = song({ ...tune, tracks: tune.tracks.map((track) => ({ ...track, muted: false })) });
   expect(stripSpectrum(heard, heard.buses[2], analyses).afterDb[60]).toBeCloseTo(
     10 * Math.log10(10 ** -5.6 + 10 ** -4.6),
     6,
@@ -82,7 +82,7 @@ test('groups of groups and returns are the sums of what runs into them, sends af
 });
 
 test('what did not change is not computed again', () => {
-  const one = song({ tracks: [track('a')] });
-  expect(mixSpectrum(one, analyses)).toBe(mixSpectrum(one, analyses));
-  expect(stripSpectrum(one, one.tracks[0], analyses)).toBe(stripSpectrum(one, one.tracks[0], analyses));
+  const tune = song({ tracks: [track('a')] });
+  expect(mixSpectrum(tune, analyses)).toBe(mixSpectrum(tune, analyses));
+  expect(stripSpectrum(tune, tune.tracks[0], analyses)).toBe(stripSpectrum(tune, tune.tracks[0], analyses));
 });

@@ -107,7 +107,7 @@ class MeasuringStrips {
     const levelsId = `${next.id} measured ${++this.count}`;
     try {
       const measured = await measureStrip(song, next.id, range, levelsId, abort.signal);
-      if (!abort.signal.aborted) this.take(next.id, dependsOn, measured(this.soFar));
+      if (!abort.signal.aborted) this.store(next.id, dependsOn, measured(this.soFar));
     } catch {
       // What is shown stays an estimate, and says so.
       if (!abort.signal.aborted) this.failed.set(next.id, dependsOn);
@@ -122,7 +122,7 @@ class MeasuringStrips {
     return { measures, levels: { ...useAnalyses.of(this.desk).levels, ...levels } };
   }
 
-  private take(stripId: string, dependsOn: readonly unknown[], { measure, rows }: MeasuredStrip): void {
+  private store(stripId: string, dependsOn: readonly unknown[], { measure, rows }: MeasuredStrip): void {
     const store = useStripMeasures.api(this.desk);
     this.known.set(stripId, { dependsOn, measure });
     if (measure.levelsId && rows)

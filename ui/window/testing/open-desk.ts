@@ -8,6 +8,6 @@ import { useSongStore } from '../song/song-store';
 export function deskWith(song: Song, songId = 'x'): Desk {
   const desk = new Desk(songId);
   useSongStore.api(desk);
-  liveSong(desk).take(openSongState(song, 0));
+  liveSong(desk).accept(openSongState(song, 0));
   return desk;
 }

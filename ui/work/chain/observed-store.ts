@@ -47,7 +47,7 @@ export function observedSpan(song: Song, at: number, shown: Span | null = null):
   if (to - from <= LONGEST) return { from, to };
   const place = Math.max(from, Math.min(to, at));
   // Sums of fractions are not exact.
-  const isSame = (one: number, other: number) => Math.abs(one - other) < 1e-6;
+  const isSame = (first: number, second: number) => Math.abs(first - second) < 1e-6;
   if (shown && isSame(shown.to - shown.from, LONGEST)) {
     const until = isSame(shown.to, to) ? to : shown.to - LEAD;
     if (shown.from > from - 1e-6 && shown.to < to + 1e-6 && place >= shown.from && place <= until) return shown;

@@ -63,10 +63,10 @@ export function stepClaim(track: Claiming, index: number, part: ClaimPart, direc
   );
 }
 
-/** One more claim; null where a track has as many as it may. @param one and other its edges in either order */
-export function addClaim({ id, claims }: Claiming, one: number, other: number): Edit | null {
+/** One more claim; null where a track has as many as it may. @param first and other its edges in either order */
+export function addClaim({ id, claims }: Claiming, first: number, second: number): Edit | null {
   if (claims.length >= MOST_CLAIMS) return null;
-  return set(id, [...claims, ordered(Math.min(one, other), Math.max(one, other), 'high')]);
+  return set(id, [...claims, ordered(Math.min(first, second), Math.max(first, second), 'high')]);
 }
 
 export const removeClaim = ({ id, claims }: Claiming, index: number): Edit =>

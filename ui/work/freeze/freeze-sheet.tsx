@@ -25,7 +25,7 @@ function Tracks({ onClose }: { onClose: () => void }) {
   const store = useFrozen();
   const rows = tracks
     .map((track) => ({ ...track, cost: chainCost(track) }))
-    .sort((one, other) => other.cost - one.cost);
+    .sort((first, second) => second.cost - first.cost);
   const set = (ids: readonly string[], isFrozen: boolean) => freezeTracks(desk, ids, isFrozen);
   const ids = tracks.map(({ id }) => id);
   return (

@@ -18,7 +18,7 @@ test('what costs most comes first: a clipper, linear phase, a reverb, a compress
     [{ ...newProcessor('clipper', 'p'), enabled: false }],
   ];
   const costs = chains.map((chain) => chainCost({ chain, channels: 2 }));
-  expect(costs).toEqual([...costs].sort((one, other) => other - one));
+  expect(costs).toEqual([...costs].sort((first, second) => second - first));
   expect(costs.at(-1)).toBe(0);
   expect(chainCost({ chain: chains[0], channels: 1 })).toBe(costs[0] / 2);
 });

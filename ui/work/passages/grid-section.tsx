@@ -44,7 +44,7 @@ const parseTempo = (text: string): number | null => {
 const parseMetre = (text: string): { beats: number; unit: Grid['metres'][number]['unit'] } | null => {
   const match = /^(\d+)\s*\/\s*(\d+)$/.exec(text.trim());
   const beats = Number(match?.[1]);
-  const unit = ([1, 2, 4, 8, 16, 32] as const).find((one) => one === Number(match?.[2]));
+  const unit = ([1, 2, 4, 8, 16, 32] as const).find((choice) => choice === Number(match?.[2]));
   return unit && beats >= 1 && beats <= 32 ? { beats, unit } : null;
 };
 
@@ -210,7 +210,7 @@ function GridFigures({ grid, onSet }: GridProps) {
               <TextButton
                 aria-label={`Take the metre from bar ${bar} away`}
                 onPress={() =>
-                  onSet({ ...grid, metres: grid.metres.filter((one) => one.bar !== bar) }, 'Remove a metre')
+                  onSet({ ...grid, metres: grid.metres.filter((entry) => entry.bar !== bar) }, 'Remove a metre')
                 }
               >
                 Remove

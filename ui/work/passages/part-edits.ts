@@ -12,7 +12,7 @@ const MOST_PARTS = 200;
 const tidy = (seconds: number) => Math.max(0, Math.round(seconds * 1e6) / 1e6);
 const setParts = (parts: SongPart[]): Edit => ({
   kind: 'song.set',
-  changes: { parts: [...parts].sort((one, other) => one.startSeconds - other.startSeconds) },
+  changes: { parts: [...parts].sort((first, second) => first.startSeconds - second.startSeconds) },
 });
 
 /** A part that begins at a moment; null where one does already. */

@@ -97,14 +97,14 @@ test('what there is nothing for is said, and changes nothing', () => {
 });
 
 test('opening goes into the passage where nothing plays; alone puts the others off, and on again', () => {
-  const [one, other] = [newPassage('p', 'x', 2, 4), newPassage('q', 'y', 6, 7)];
-  const { desk } = opened({ passages: [one, other] });
+  const [first, second] = [newPassage('p', 'x', 2, 4), newPassage('q', 'y', 6, 7)];
+  const { desk } = opened({ passages: [first, second] });
   usePassageWork.of(desk).choose('q');
   togglePassage(desk);
   expect(soundOf(desk).session!.state.position).toBe(6 * 48000);
   togglePassage(desk);
   expect(useOpenPassage.of(desk).passageId).toBeNull();
-  soloPassage(desk, one);
+  soloPassage(desk, first);
   expect(documentOf(desk).passages.map(({ enabled }) => enabled)).toEqual([true, false]);
   soloPassage(desk, passageById(desk, 'p')!);
   expect(documentOf(desk).passages.map(({ enabled }) => enabled)).toEqual([true, true]);

@@ -34,7 +34,10 @@ export function PassagesPanel() {
   const marked = usePassageWork((work) => work.markedSeconds);
   const copied = usePassageWork((work) => work.copied);
   const [isWhole, setWhole] = useState(false);
-  const sorted = useMemo(() => [...passages].sort((one, other) => one.startSeconds - other.startSeconds), [passages]);
+  const sorted = useMemo(
+    () => [...passages].sort((first, second) => first.startSeconds - second.startSeconds),
+    [passages],
+  );
   const listed = isWhole ? sorted : sorted.slice(0, LISTED);
   return (
     <PanelBody aria-label="Passages">

@@ -203,7 +203,7 @@ class Uploads {
         `drop/${dropId}`,
       );
     });
-    live.take({ ...live.state, history });
+    live.accept({ ...live.state, history });
   }
 }
 

@@ -41,8 +41,8 @@ export function LineList() {
   const made = Object.values(jobs).filter(makesFile);
   const underway = made
     .filter(isUnderway)
-    .sort((one, other) =>
-      one.state === other.state ? (one.place ?? 0) - (other.place ?? 0) : one.state === 'running' ? -1 : 1,
+    .sort((first, second) =>
+      first.state === second.state ? (first.place ?? 0) - (second.place ?? 0) : first.state === 'running' ? -1 : 1,
     );
   const failed = made.filter(({ state }) => state === 'failed' || state === 'cancelled');
   if (underway.length + failed.length === 0) return null;

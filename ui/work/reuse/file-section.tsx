@@ -91,7 +91,7 @@ export function FileSection() {
       tellError(desk, asOrvidError(thrown));
     }
   };
-  const take = (kind: keyof typeof OUTPUTS) => {
+  const download = (kind: keyof typeof OUTPUTS) => {
     const { strip, equalizer } = chosenBand(desk);
     if (!equalizer) return;
     const { ending, type, write } = OUTPUTS[kind];
@@ -108,18 +108,18 @@ export function FileSection() {
         >
           <Button>Open…</Button>
         </FileTrigger>
-        <Button data-hint="The equalizer on the bench as an equalizer file" onPress={() => take('json')}>
+        <Button data-hint="The equalizer on the bench as an equalizer file" onPress={() => download('json')}>
           Take as file
         </Button>
         <Button
           data-hint="The second-order sections that run, for other programs: what acts on everything, at the song’s rate"
-          onPress={() => take('csv')}
+          onPress={() => download('csv')}
         >
           as CSV
         </Button>
         <Button
           data-hint="The impulse response that runs, for programs that convolve: what acts on everything, at the song’s rate"
-          onPress={() => take('wav')}
+          onPress={() => download('wav')}
         >
           as WAV
         </Button>

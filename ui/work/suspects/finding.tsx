@@ -55,7 +55,7 @@ export function Finding({
   foundBy,
   picture,
   answer,
-  ...take
+  ...taken
 }: Told) {
   const desk = useDesk();
   const isHeard = useHeardFinding(({ heard }) => heard === finding);
@@ -114,8 +114,8 @@ export function Finding({
           <TextButton
             aria-label={`Take it: ${label}`}
             isDisabled={!isKnown}
-            data-hint={isKnown ? take.answerHint : 'Hear it first'}
-            onPress={() => takeFinding(desk, trackId, answer(), take.note)}
+            data-hint={isKnown ? taken.answerHint : 'Hear it first'}
+            onPress={() => takeFinding(desk, trackId, answer(), taken.note)}
           >
             Take it
           </TextButton>

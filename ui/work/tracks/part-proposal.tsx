@@ -36,7 +36,7 @@ export function PartProposal({ stripId }: { stripId: string }) {
   );
   const others = useSong((song) => proposalsIn(song, byAudio).filter(({ id }) => id !== stripId).length);
   if (!proposal) return null;
-  const take = (ids: readonly string[] | null) => {
+  const accept = (ids: readonly string[] | null) => {
     const wanted = proposalsIn(songOf(desk), byAudio).filter(({ id }) => ids === null || ids.includes(id));
     const edit = batch(wanted.map(({ id, part }) => ({ kind: 'strip.set' as const, stripId: id, changes: { part } })));
     useSongStore.of(desk).edit(edit, wanted.length === 1 ? 'Part' : 'Parts');
@@ -46,9 +46,9 @@ export function PartProposal({ stripId }: { stripId: string }) {
       <span>
         {proposal.part}? {Math.round(100 * proposal.sureness)} % sure, by its {proposal.by}
       </span>
-      <TextButton onPress={() => take([stripId])}>Take it</TextButton>
+      <TextButton onPress={() => accept([stripId])}>Take it</TextButton>
       {others > 0 && (
-        <TextButton data-hint="What the other tracks without a part seem to play, too" onPress={() => take(null)}>
+        <TextButton data-hint="What the other tracks without a part seem to play, too" onPress={() => accept(null)}>
           For all {others + 1}
         </TextButton>
       )}

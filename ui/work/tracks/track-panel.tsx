@@ -231,7 +231,7 @@ function LevelAndPlace({ strip }: { strip: StripFacts }) {
                 stepStrips(
                   desk,
                   strip.id,
-                  (one) => ({ [field]: stepDb('midDb' in one ? one[field] : 0, direction, size, FADER_RANGE_DB) }),
+                  (part) => ({ [field]: stepDb('midDb' in part ? part[field] : 0, direction, size, FADER_RANGE_DB) }),
                   SIDES[field],
                 )
               }
@@ -286,7 +286,9 @@ function DelayRow({ strip, delayMs }: { strip: StripFacts; delayMs: number }) {
           stepStrips(
             desk,
             strip.id,
-            (one) => ({ delayMs: steppedDelay('delayMs' in one ? one.delayMs : 0, direction, DELAY_STEPS_MS[size]) }),
+            (part) => ({
+              delayMs: steppedDelay('delayMs' in part ? part.delayMs : 0, direction, DELAY_STEPS_MS[size]),
+            }),
             'Delay',
           )
         }

@@ -200,7 +200,7 @@ export function hearMove(desk: Desk, isHeard: boolean): void {
 }
 
 /** Takes moves one on top of the other; one that cannot be set is left, and that is said. */
-function take(desk: Desk, moves: readonly RoomMove[]): void {
+function applyMoves(desk: Desk, moves: readonly RoomMove[]): void {
   for (const move of moves) {
     useWholeRoom.api(desk).setState({ isHeard: false });
     showNow(desk);
@@ -214,14 +214,14 @@ function take(desk: Desk, moves: readonly RoomMove[]): void {
 
 /** Takes a move, or leaves it; the rest is worked out again. */
 export function decide(desk: Desk, move: RoomMove, isTaken: boolean): void {
-  if (isTaken) take(desk, [move]);
+  if (isTaken) applyMoves(desk, [move]);
   else useWholeRoom.api(desk).setState(({ left }) => ({ left: [...left, move] }));
   void work(desk);
 }
 
 /** Takes all moves that are listed. */
 export function takeAll(desk: Desk): void {
-  take(desk, useWholeRoom.of(desk).plan?.moves ?? []);
+  applyMoves(desk, useWholeRoom.of(desk).plan?.moves ?? []);
   void work(desk);
 }
 
