@@ -12,7 +12,7 @@ import { closeDatabase } from '@/server/database/client';
 import { eachFile } from '@/server/import/at-once';
 import { piecesOf, type Piece } from '@/server/import/pieces';
 import { readRecording, type ReadRecording } from '@/server/import/read-recording';
-import { wavFacts } from '@/server/import/split-wav';
+import { pcmFacts } from '@/server/import/split-channels';
 import { makeProof } from '@/server/proof/make-proof';
 import { proofTask } from '@/server/proof/proof-job';
 import { clearancesOf } from '@/server/render/clearances';
@@ -62,7 +62,7 @@ export async function newSong(title: string, files: readonly string[], rateHz: S
   const sorted = [...files].sort((first, second) => byName.compare(path.basename(first), path.basename(second)));
   const read = new Array<(Piece & ReadRecording)[]>(sorted.length);
   try {
-    const facts = await Promise.all(sorted.map((name) => wavFacts(resolvePath(name)).catch(() => null)));
+    const facts = await Promise.all(sorted.map((name) => pcmFacts(resolvePath(name)).catch(() => null)));
     const starts = startsOf(facts.map((known) => known?.notes.timeReferenceSeconds ?? null));
     await eachFile(sorted, async (name, i) => {
       read[i] = await readWhole(name, rateHz, starts[i]);

@@ -1,4 +1,5 @@
 import { OrvidError } from '../errors';
+import { asciiText } from './recording-notes';
 import { frameBytes, type SampleFormat, type WavInfo } from './wav';
 
 /** What an AIFF or AIFF-C file holds, and in which order the bytes of its samples lie. */
@@ -10,12 +11,16 @@ export interface AiffInfo extends WavInfo {
 const COMMON_BYTES = 18;
 const BEFORE_SAMPLES = 8;
 
+/** Whether a file begins as AIFF and AIFF-C files do. @param head its first twelve bytes */
+export const isAiff = (head: Uint8Array): boolean =>
+  head.length >= 12 && asciiText(head, 0, 4) === 'FORM' && ['AIFF', 'AIFC'].includes(asciiText(head, 8, 4));
+
 function unreadable(problem: string): OrvidError {
   return new OrvidError('unreadable-audio', problem);
 }
 
 /** A number of 80 bits: sign and exponent in 16, then the whole mantissa in 64. Source: IEEE 754-1985, double extended; Apple SANE. */
-function readExtended(data: DataView, at: number): number {
+export function readExtended(data: DataView, at: number): number {
   const exponent = (data.getUint16(at) & 0x7fff) - 16383;
   return Number(data.getBigUint64(at + 2)) * 2 ** (exponent - 63);
 }

@@ -1,37 +1,20 @@
-/** A cue point of a WAV file, with its label where it has one. */
-export interface WavMarker {
-  name: string;
-  seconds: number;
-}
+import {
+  asciiText as text,
+  LONGEST_CHUNK,
+  markersAt,
+  MOST_CHUNKS,
+  MOST_MARKERS,
+  NO_NOTES,
+  type ReadAt,
+  type RecordingNotes,
+} from './recording-notes';
 
-/** Reads some bytes of a file; fewer where it ends. */
-type ReadAt = (from: number, length: number) => Promise<Uint8Array>;
-
-const MOST_MARKERS = 1000;
-/** Chunks of marks are small: a longer one is not read. */
-const LONGEST_CHUNK = 1 << 20;
-/** So many chunks are looked through. */
-const MOST_CHUNKS = 500;
-
-const text = (bytes: Uint8Array, from: number, length: number) =>
-  String.fromCharCode(...bytes.subarray(from, from + length));
 /** Text in a chunk ends with a zero. Most programs write Latin-1 or UTF-8. */
 function words(bytes: Uint8Array): string {
   const end = bytes.indexOf(0);
   return new TextDecoder('utf-8').decode(end < 0 ? bytes : bytes.subarray(0, end)).trim();
 }
 
-/** What a WAV file says of itself beside its sound. */
-export interface WavNotes {
-  /** Cue points, in their order in time. */
-  markers: WavMarker[];
-  /** Where its first sample stands, seconds from midnight or from wherever the recorder counts; null where nothing is said. */
-  timeReferenceSeconds: number | null;
-  /** Names of its channels, in their order; empty where they have none. */
-  channelNames: string[];
-}
-
-const NO_NOTES: WavNotes = { markers: [], timeReferenceSeconds: null, channelNames: [] };
 /** Where `bext` has its time reference, bytes. */
 const TIME_REFERENCE_AT = 338;
 
@@ -41,7 +24,7 @@ const TIME_REFERENCE_AT = 338;
  * EBU Tech 3285: `bext`; the iXML specification, version 1.61: `TRACK_LIST`.
  * @param size of the file, bytes
  */
-export async function readWavNotes(readAt: ReadAt, size: number): Promise<WavNotes> {
+export async function readWavNotes(readAt: ReadAt, size: number): Promise<RecordingNotes> {
   const head = await readAt(0, 12);
   if (head.length < 12 || !['RIFF', 'RF64', 'BW64'].includes(text(head, 0, 4)) || text(head, 8, 4) !== 'WAVE')
     return NO_NOTES;
@@ -71,12 +54,10 @@ export async function readWavNotes(readAt: ReadAt, size: number): Promise<WavNot
   }
   if (rateHz === 0) return NO_NOTES;
   return {
-    markers: [...points]
-      .sort(([, first], [, second]) => first - second)
-      .map(([id, frame], i) => ({
-        name: (labels.get(id) || `Marker ${i + 1}`).slice(0, 120),
-        seconds: frame / rateHz,
-      })),
+    markers: markersAt(
+      [...points].map(([id, frame]) => ({ frame, name: labels.get(id) ?? '' })),
+      rateHz,
+    ),
     timeReferenceSeconds: timeReference === null ? null : Number(timeReference) / rateHz,
     channelNames,
   };

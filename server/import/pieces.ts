@@ -1,5 +1,5 @@
 import path from 'node:path';
-import { MOST_CHANNELS, splitWav, wavFacts } from './split-wav';
+import { MOST_CHANNELS, pcmFacts, splitChannels } from './split-channels';
 
 /** A file name as a track's name: without its folder and ending. */
 export function trackNameOf(fileName: string): string {
@@ -19,7 +19,7 @@ export interface Piece {
 }
 
 /**
- * The files that an upload becomes: itself; or, of a WAV file with many channels, one of each; or one with silence before it, where it begins
+ * The files that an upload becomes: itself; or, of a WAV or AIFF file with many channels, one of each; or one with silence before it, where it begins
  * later than the song.
  * @param temporary what the names of new files begin with
  */
@@ -30,7 +30,7 @@ export async function piecesOf(
   signal?: AbortSignal,
 ): Promise<Piece[]> {
   const whole = trackNameOf(fileName);
-  const facts = await wavFacts(upload);
+  const facts = await pcmFacts(upload);
   if (!facts) return [{ file: upload, name: whole }];
   const { info, notes } = facts;
   const isMany = info.channels > 2 && info.channels <= MOST_CHANNELS;
@@ -44,7 +44,7 @@ export async function piecesOf(
     name: isMany ? notes.channelNames[group[0]] || `${whole} ${i + 1}` : (info.channels === 1 && own[0]) || whole,
   }));
   const leadFrames = Math.round(atSeconds * info.rateHz);
-  await splitWav(
+  await splitChannels(
     upload,
     info,
     groups,

@@ -1,4 +1,4 @@
-import type { WavMarker } from '@/core/formats';
+import type { Marker } from '@/core/formats';
 import type { SongPart } from '@/core/song';
 import { deskStore, type Desk } from '../../window/desk/desk';
 import { tell } from '../../window/notices/notices';
@@ -15,7 +15,7 @@ export const useOfferedParts = deskStore<OfferedParts>(() => (set) => ({
 }));
 
 /** Offers the markers of a file that is being added. */
-export function offerParts(desk: Desk, file: File, markers: readonly WavMarker[]): void {
+export function offerParts(desk: Desk, file: File, markers: readonly Marker[]): void {
   if (markers.length === 0) return;
   const parts = markers.map(({ name, seconds }) => ({ name, startSeconds: Math.round(seconds * 1e6) / 1e6 }));
   useOfferedParts.api(desk).setState(({ offers }) => ({

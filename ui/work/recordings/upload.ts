@@ -1,4 +1,4 @@
-import { readWavNotes, type WavNotes, startsOf } from '@/core/formats';
+import { NO_NOTES, readFileNotes, startsOf, type RecordingNotes } from '@/core/formats';
 import { isOfStorage } from '@/core/errors';
 import { newId, rememberElsewhere } from '@/core/song';
 import type { Desk } from '../../window/desk/desk';
@@ -22,14 +22,12 @@ interface Upload {
   atSeconds: number;
 }
 
-const NO_NOTES: WavNotes = { markers: [], timeReferenceSeconds: null, channelNames: [] };
-
-/** What a WAV file says of itself; what cannot be read here the import says. */
-function notesOf(file: File): Promise<WavNotes> {
-  if (!/\.(wav|wave|rf64|bwf)$/i.test(file.name)) return Promise.resolve(NO_NOTES);
+/** What a WAV or AIFF file says of itself; what cannot be read here the import says. */
+function notesOf(file: File): Promise<RecordingNotes> {
+  if (!/\.(wav|wave|rf64|bwf|aif|aiff|aifc)$/i.test(file.name)) return Promise.resolve(NO_NOTES);
   const readAt = async (from: number, length: number) =>
     new Uint8Array(await file.slice(from, from + length).arrayBuffer());
-  return readWavNotes(readAt, file.size).catch(() => NO_NOTES);
+  return readFileNotes(readAt, file.size).catch(() => NO_NOTES);
 }
 
 const isZip = (name: string) => /\.zip$/i.test(name);

@@ -13,10 +13,10 @@ const at = (name: string) => path.join(folder, name);
 const sox = (...args: string[]) => execFileSync('sox', args);
 const samples = (file: string) => execFileSync('sox', [file, '-t', 's32', '-'], { maxBuffer: 1 << 26 });
 
-async function imported(file: string, atSeconds?: number) {
+async function imported(file: string, atSeconds?: number, fileName = 'Session 3.wav') {
   const { id } = await createEmptySong('Channels', 48000);
-  const upload = await receiveUpload(new Blob([new Uint8Array(readFileSync(file))]).stream(), 'Session 3.wav');
-  const job = await startImport(id, upload, 'Session 3.wav', { atSeconds });
+  const upload = await receiveUpload(new Blob([new Uint8Array(readFileSync(file))]).stream(), fileName);
+  const job = await startImport(id, upload, fileName, { atSeconds });
   await jobsEnded();
   return { job: await findJob(job.id), song: (await loadSong(id)).song };
 }
@@ -41,6 +41,29 @@ beforeAll(() => {
   );
   sox('-M', at('one-0.wav'), at('one-1.wav'), at('one-2.wav'), at('three.wav'));
 });
+
+test.each(['pcm_s24be', 'pcm_s16le'])(
+  'channels of an AIFF file of %s become tracks of their own, sample for sample, after silence',
+  async (codec) => {
+    const ffmpeg = (from: string, to: string) =>
+      execFileSync('ffmpeg', ['-v', 'error', '-y', '-i', at(from), '-c:a', codec, at(to)]);
+    ffmpeg('three.wav', 'three.aiff');
+    const { job, song } = await imported(at('three.aiff'), 0.25, 'Session 4.aiff');
+    expect(job).toMatchObject({ state: 'done' });
+    expect(song.tracks.map(({ name, channels }) => `${name} ${channels}`)).toEqual([
+      'Session 4 1 1',
+      'Session 4 2 1',
+      'Session 4 3 1',
+    ]);
+    for (const [i, { audioId }] of song.tracks.entries()) {
+      ffmpeg(`one-${i}.wav`, 'alone.aiff');
+      writeFileSync(at('back.wav'), readFileSync(originalPath((await findAudio(audioId))!.originalHash)));
+      const found = samples(at('back.wav'));
+      expect(found.subarray(0, 4 * 12000).every((byte) => byte === 0)).toBe(true);
+      expect(found.subarray(4 * 12000).equals(samples(at('alone.aiff')))).toBe(true);
+    }
+  },
+);
 
 test('channels of one file become tracks of their own, sample for sample, named as the file names them', async () => {
   const track = (place: number, name: string) =>

@@ -1,21 +1,32 @@
 import { open } from 'node:fs/promises';
 import { OrvidError } from '@/core/errors';
-import { frameBytes, readWavHeader, readWavNotes, wavHeader, type WavInfo, type WavNotes } from '@/core/formats';
+import {
+  frameBytes,
+  isAiff,
+  readAiffHeader,
+  readFileNotes,
+  readWavHeader,
+  swapBytes,
+  wavHeader,
+  type AiffInfo,
+  type RecordingNotes,
+  type WavInfo,
+} from '@/core/formats';
 import { PieceWriter } from '../render/write-wav';
 
-/** A WAV file with more than two channels, or one that does not begin with the song, becomes plain ones that do. */
+/** A WAV or AIFF file with more than two channels, or one that does not begin with the song, becomes plain WAV files that do. */
 
 /** Channels of one file that become tracks. */
 export const MOST_CHANNELS = 64;
 const PIECE_FRAMES = 1 << 15;
 
-export interface WavFacts {
-  info: WavInfo;
-  notes: WavNotes;
+export interface PcmFacts {
+  info: WavInfo | AiffInfo;
+  notes: RecordingNotes;
 }
 
-/** What a file is, where it is a WAV file; null for any other, and for one that cannot be read: its decoder says why. */
-export async function wavFacts(file: string): Promise<WavFacts | null> {
+/** What a file is, where it is a WAV or AIFF file; null for any other, and for one that cannot be read: its decoder says why. */
+export async function pcmFacts(file: string): Promise<PcmFacts | null> {
   const handle = await open(file, 'r');
   try {
     const { size } = await handle.stat();
@@ -23,7 +34,8 @@ export async function wavFacts(file: string): Promise<WavFacts | null> {
       const bytes = new Uint8Array(length);
       return bytes.subarray(0, (await handle.read(bytes, 0, length, from)).bytesRead);
     };
-    return { info: await readWavHeader(readAt, size), notes: await readWavNotes(readAt, size) };
+    const readHeader = isAiff(await readAt(0, 12)) ? readAiffHeader : readWavHeader;
+    return { info: await readHeader(readAt, size), notes: await readFileNotes(readAt, size) };
   } catch (thrown) {
     if (thrown instanceof OrvidError) return null;
     throw thrown;
@@ -33,19 +45,20 @@ export async function wavFacts(file: string): Promise<WavFacts | null> {
 }
 
 /**
- * Writes groups of a file's channels as WAV files of its own sample format, bit for bit, after some silence.
+ * Writes groups of a file's channels as WAV files of its own sample format, value for value, after some silence.
  * @param groups for each file the channels that it has; @param outs where they are written: they must not exist
  * @param leadFrames of silence, at the file's own rate
  */
-export async function splitWav(
+export async function splitChannels(
   file: string,
-  info: WavInfo,
+  info: PcmFacts['info'],
   groups: readonly (readonly number[])[],
   outs: readonly string[],
   leadFrames: number,
   signal?: AbortSignal,
 ): Promise<void> {
   const { channels, rateHz, format, dataStart, frames } = info;
+  const isTurned = 'isBigEndian' in info && info.isBigEndian;
   const sampleBytes = frameBytes({ channels: 1, format });
   const source = await open(file, 'r');
   const writers: PieceWriter[] = [];
@@ -63,6 +76,7 @@ export async function splitWav(
       const wanted = Math.min(PIECE_FRAMES, frames - at) * channels * sampleBytes;
       const { bytesRead } = await source.read(piece, 0, wanted, dataStart + at * channels * sampleBytes);
       const count = Math.floor(bytesRead / (channels * sampleBytes));
+      if (isTurned) swapBytes(piece.subarray(0, bytesRead), sampleBytes);
       for (const [i, group] of groups.entries()) {
         const bytes = new Uint8Array(count * group.length * sampleBytes);
         let to = 0;

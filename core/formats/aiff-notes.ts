@@ -1,0 +1,54 @@
+import { isAiff, readExtended } from './aiff';
+import {
+  asciiText,
+  LONGEST_CHUNK,
+  markersAt,
+  MOST_CHUNKS,
+  MOST_MARKERS,
+  NO_NOTES,
+  type ReadAt,
+  type RecordingNotes,
+} from './recording-notes';
+
+/** Where a format chunk has its sample rate, bytes, and how long that is. */
+const RATE_AT = 8;
+const RATE_BYTES = 10;
+
+/**
+ * Markers of an AIFF or AIFF-C file; nothing of what is none. The sound itself is not read.
+ * Source: Apple, “Audio Interchange File Format: AIFF”, version 1.3 (1989): chunks `COMM` and `MARK`.
+ * @param size of the file, bytes
+ */
+export async function readAiffNotes(readAt: ReadAt, size: number): Promise<RecordingNotes> {
+  if (!isAiff(await readAt(0, 12))) return NO_NOTES;
+  let rateHz = 0;
+  let points: { frame: number; name: string }[] = [];
+  for (let at = 12, chunks = 0; at + 8 <= size && chunks < MOST_CHUNKS; chunks++) {
+    const header = await readAt(at, 8);
+    if (header.length < 8) break;
+    const id = asciiText(header, 0, 4);
+    const length = new DataView(header.buffer, header.byteOffset).getUint32(4);
+    if (['COMM', 'MARK'].includes(id) && length <= LONGEST_CHUNK) {
+      const body = await readAt(at + 8, length);
+      const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
+      if (id === 'MARK') points = markedFrames(body, view);
+      else if (body.length >= RATE_AT + RATE_BYTES) rateHz = readExtended(view, RATE_AT);
+    }
+    at += 8 + length + (length % 2);
+  }
+  if (!(rateHz >= 1)) return NO_NOTES;
+  return { ...NO_NOTES, markers: markersAt(points, rateHz) };
+}
+
+/** Places by their names, which have their length before them, and a byte more where the two would be an odd number of bytes. */
+function markedFrames(body: Uint8Array, view: DataView): { frame: number; name: string }[] {
+  const found: { frame: number; name: string }[] = [];
+  const count = body.length < 2 ? 0 : Math.min(MOST_MARKERS, view.getUint16(0));
+  for (let at = 2; found.length < count && at + 7 <= body.length;) {
+    const letters = body[at + 6];
+    const name = new TextDecoder('utf-8').decode(body.subarray(at + 7, at + 7 + letters)).trim();
+    found.push({ frame: view.getUint32(at + 2), name });
+    at += 7 + letters + ((letters + 1) % 2);
+  }
+  return found;
+}
