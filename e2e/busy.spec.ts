@@ -373,6 +373,7 @@ for (const element of ['span', 'button'])
     // Down the middle of a semi-bold i of 14 px, drawn as the page draws text: between dot and stem there is paper.
     await page.evaluate((tag) => {
       const letter = document.createElement(tag);
+      letter.id = 'letter';
       letter.textContent = 'i';
       letter.style.cssText =
         'position: fixed; left: 40px; top: 300px; z-index: 99; width: 20px; height: 26px; text-align: center; line-height: 26px; background: #fff; color: #000; font-weight: 600; font-size: 14px; border: 0; padding: 0;';
@@ -380,6 +381,8 @@ for (const element of ['span', 'button'])
     }, element);
     await page.evaluate(() => document.fonts.ready);
     const picture = await page.screenshot({ clip: { x: 41, y: 301, width: 18, height: 24 }, scale: 'css' });
+    // The page goes on with other songs.
+    await page.locator('#letter').evaluate((letter) => letter.remove());
     const darkness = await page.evaluate(
       async (bytes) => {
         const bitmap = await createImageBitmap(new Blob([Uint8Array.from(bytes)], { type: 'image/png' }));
