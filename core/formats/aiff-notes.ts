@@ -1,14 +1,5 @@
 import { isAiff, readExtended } from './aiff';
-import {
-  asciiText,
-  LONGEST_CHUNK,
-  markersAt,
-  MOST_CHUNKS,
-  MOST_MARKERS,
-  NO_NOTES,
-  type ReadAt,
-  type RecordingNotes,
-} from './recording-notes';
+import { chunksOf, markersAt, MOST_MARKERS, NO_NOTES, type ReadAt, type RecordingNotes } from './recording-notes';
 
 /** Where a format chunk has its sample rate, bytes, and how long that is. */
 const RATE_AT = 8;
@@ -23,19 +14,9 @@ export async function readAiffNotes(readAt: ReadAt, size: number): Promise<Recor
   if (!isAiff(await readAt(0, 12))) return NO_NOTES;
   let rateHz = 0;
   let points: { frame: number; name: string }[] = [];
-  for (let at = 12, chunks = 0; at + 8 <= size && chunks < MOST_CHUNKS; chunks++) {
-    const header = await readAt(at, 8);
-    if (header.length < 8) break;
-    const id = asciiText(header, 0, 4);
-    const length = new DataView(header.buffer, header.byteOffset).getUint32(4);
-    if (['COMM', 'MARK'].includes(id) && length <= LONGEST_CHUNK) {
-      const body = await readAt(at + 8, length);
-      const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
-      if (id === 'MARK') points = markedFrames(body, view);
-      else if (body.length >= RATE_AT + RATE_BYTES) rateHz = readExtended(view, RATE_AT);
-    }
-    at += 8 + length + (length % 2);
-  }
+  for await (const { name, body, view } of chunksOf(readAt, size, { names: ['COMM', 'MARK'], isLittleEndian: false }))
+    if (name === 'MARK') points = markedFrames(body, view);
+    else if (body.length >= RATE_AT + RATE_BYTES) rateHz = readExtended(view, RATE_AT);
   if (!(rateHz >= 1)) return NO_NOTES;
   return { ...NO_NOTES, markers: markersAt(points, rateHz) };
 }

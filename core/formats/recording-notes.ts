@@ -21,9 +21,11 @@ export type ReadAt = (from: number, length: number) => Promise<Uint8Array>;
 
 export const MOST_MARKERS = 1000;
 /** Chunks of marks are small: a longer one is not read. */
-export const LONGEST_CHUNK = 1 << 20;
+const LONGEST_CHUNK = 1 << 20;
 /** So many chunks are looked through. */
-export const MOST_CHUNKS = 500;
+const MOST_CHUNKS = 500;
+/** Of an RF64 file the length of the samples stands elsewhere; marks behind them are beyond what is looked for. */
+const LENGTH_ELSEWHERE = 0xffffffff;
 
 export const asciiText = (bytes: Uint8Array, from: number, length: number) =>
   String.fromCharCode(...bytes.subarray(from, from + length));
@@ -33,3 +35,23 @@ export const markersAt = (points: readonly { frame: number; name: string }[], ra
   [...points]
     .sort((a, b) => a.frame - b.frame)
     .map(({ frame, name }, i) => ({ name: (name || `Marker ${i + 1}`).slice(0, 120), seconds: frame / rateHz }));
+
+/** The chunks of some names in a file of chunks, in their order. @param size of the file, bytes */
+export async function* chunksOf(
+  readAt: ReadAt,
+  size: number,
+  { names, isLittleEndian }: { names: readonly string[]; isLittleEndian: boolean },
+): AsyncGenerator<{ name: string; body: Uint8Array; view: DataView }> {
+  for (let at = 12, chunks = 0; at + 8 <= size && chunks < MOST_CHUNKS; chunks++) {
+    const header = await readAt(at, 8);
+    if (header.length < 8) return;
+    const name = asciiText(header, 0, 4);
+    const told = new DataView(header.buffer, header.byteOffset).getUint32(4, isLittleEndian);
+    const length = told === LENGTH_ELSEWHERE ? size : told;
+    if (names.includes(name) && length <= LONGEST_CHUNK) {
+      const body = await readAt(at + 8, length);
+      yield { name, body, view: new DataView(body.buffer, body.byteOffset, body.byteLength) };
+    }
+    at += 8 + length + (length % 2);
+  }
+}

@@ -1,8 +1,7 @@
 import {
   asciiText as text,
-  LONGEST_CHUNK,
+  chunksOf,
   markersAt,
-  MOST_CHUNKS,
   MOST_MARKERS,
   NO_NOTES,
   type ReadAt,
@@ -15,6 +14,7 @@ function words(bytes: Uint8Array): string {
   return new TextDecoder('utf-8').decode(end < 0 ? bytes : bytes.subarray(0, end)).trim();
 }
 
+const CHUNKS = ['fmt ', 'cue ', 'LIST', 'bext', 'iXML'];
 /** Where `bext` has its time reference, bytes. */
 const TIME_REFERENCE_AT = 338;
 
@@ -33,25 +33,13 @@ export async function readWavNotes(readAt: ReadAt, size: number): Promise<Record
   let channelNames: string[] = [];
   const points = new Map<number, number>();
   const labels = new Map<number, string>();
-  for (let at = 12, chunks = 0; at + 8 <= size && chunks < MOST_CHUNKS; chunks++) {
-    const header = await readAt(at, 8);
-    if (header.length < 8) break;
-    const name = text(header, 0, 4);
-    let length = new DataView(header.buffer, header.byteOffset).getUint32(4, true);
-    // Of an RF64 file the length of the samples stands elsewhere, in `ds64`; marks behind them are beyond what is looked for.
-    if (name === 'data' && length === 0xffffffff) length = size;
-    if (['fmt ', 'cue ', 'LIST', 'bext', 'iXML'].includes(name) && length <= LONGEST_CHUNK) {
-      const body = await readAt(at + 8, length);
-      const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
-      if (name === 'fmt ' && body.length >= 8) rateHz = view.getUint32(4, true);
-      else if (name === 'cue ') readPoints(view, points);
-      else if (name === 'LIST' && text(body, 0, 4) === 'adtl') readLabels(body, view, labels);
-      else if (name === 'bext' && body.length >= TIME_REFERENCE_AT + 8)
-        timeReference = view.getBigUint64(TIME_REFERENCE_AT, true);
-      else if (name === 'iXML') channelNames = readChannelNames(new TextDecoder('utf-8').decode(body));
-    }
-    at += 8 + length + (length % 2);
-  }
+  for await (const { name, body, view } of chunksOf(readAt, size, { names: CHUNKS, isLittleEndian: true }))
+    if (name === 'fmt ' && body.length >= 8) rateHz = view.getUint32(4, true);
+    else if (name === 'cue ') readPoints(view, points);
+    else if (name === 'LIST' && text(body, 0, 4) === 'adtl') readLabels(body, view, labels);
+    else if (name === 'bext' && body.length >= TIME_REFERENCE_AT + 8)
+      timeReference = view.getBigUint64(TIME_REFERENCE_AT, true);
+    else if (name === 'iXML') channelNames = readChannelNames(new TextDecoder('utf-8').decode(body));
   if (rateHz === 0) return NO_NOTES;
   return {
     markers: markersAt(
