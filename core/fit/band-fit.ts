@@ -186,7 +186,7 @@ export function nearest(target: Target, candidates: readonly Candidate[]): Fit[]
   const models: { near: Fit; unknowns: readonly Unknown[] }[] = [];
   for (const { start, unknowns } of candidates) {
     const near = fitBand(target, start, unknowns, { curveOf: analogCurve });
-    if (near && !models.some((second) => isAlike(second.near.band, near.band))) models.push({ near, unknowns });
+    if (near && !models.some((model) => isAlike(model.near.band, near.band))) models.push({ near, unknowns });
   }
   // Of those that are equally near the simplest, which stands first, is tried first.
   const stepOf = ({ near }: { near: Fit }) => Math.floor(near.errorDb / ALIKE_DB);

@@ -26,8 +26,8 @@ export function leastSquares(
     let isBetter = false;
     for (let attempt = 0; attempt < 5 && !isBetter; attempt++) {
       const rows = columns.map((first, r) => [
-        ...columns.map((other, c) => {
-          const dot = first.reduce((total, value, i) => total + value * other[i], 0);
+        ...columns.map((second, c) => {
+          const dot = first.reduce((total, value, i) => total + value * second[i], 0);
           return r === c ? dot * (1 + damping) + 1e-12 : dot;
         }),
         -first.reduce((total, value, i) => total + value * left[i], 0),

@@ -253,27 +253,27 @@ export class MixMeasure {
   /** A track or a group against everything else in some ranges. */
   clearanceIn(id: string, ranges: readonly FrequencyBand[]): Clearance | null {
     const track = this.measured.get(id);
-    const first = track ?? this.measuredGroups.get(id);
+    const measured = track ?? this.measuredGroups.get(id);
     const bands = bandsIn(ranges);
-    if (!first || bands.length === 0) return null;
+    if (!measured || bands.length === 0) return null;
     const { count } = this.blocks;
     const all = sumsIn(this.all, bands, count);
     for (const kin of track?.track.kin ?? []) {
       const own = this.measured.get(kin);
       if (own) sumsIn(own.excitation, bands, count).forEach((power, block) => (all[block] -= power));
     }
-    return clearance(sumsIn(first.excitation, bands, count), all);
+    return clearance(sumsIn(measured.excitation, bands, count), all);
   }
 
   /** The excitation of a track or a group, and of everything, block by block: for what looks closer. */
   fields(id: string): { own: Field; all: Float64Array; blocks: Blocks } | null {
     const track = this.measured.get(id);
-    const first = track ?? this.measuredGroups.get(id);
-    if (!first) return null;
+    const measured = track ?? this.measuredGroups.get(id);
+    if (!measured) return null;
     const powers = new Float32Array(this.all.length);
     for (const { track: each, rows } of track ? [track] : this.measuredGroups.get(id)!.tracks)
       this.heardPowers(each, rows).forEach((power, i) => (powers[i] += power));
-    return { own: { powers, excitation: first.excitation }, all: this.all, blocks: this.blocks };
+    return { own: { powers, excitation: measured.excitation }, all: this.all, blocks: this.blocks };
   }
 
   /** Pairs of tracks that sound in the same blocks, as one source in two microphones does; among those that are in each other's way. */

@@ -108,13 +108,13 @@ export function observeProcessor(
   const at = chain.findIndex(({ id }) => id === processorId);
   if (at < 0) return null;
   const key = keyOf(chain[at]);
-  const b = key && key.stripId !== OWN_KEY ? findStrip(song, key.stripId) : undefined;
+  const keyStrip = key && key.stripId !== OWN_KEY ? findStrip(song, key.stripId) : undefined;
   const [before, after] = [at, at + 1].map((length) => stripUpTo(song, stripId, chain.slice(0, length)));
   return {
     before: levelsOf(before, sourceOf, range, columns),
     after: levelsOf(after, sourceOf, range, columns),
     added: chain[at].kind === 'clipper' ? addedBy(before, after, sourceOf, range) : null,
-    key: b ? levelsOf(stripUpTo(song, b.id, b.chain), sourceOf, range, columns) : null,
+    key: keyStrip ? levelsOf(stripUpTo(song, keyStrip.id, keyStrip.chain), sourceOf, range, columns) : null,
   };
 }
 

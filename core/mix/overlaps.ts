@@ -159,35 +159,35 @@ const strongFrom = tablesFor((from) => STRENGTH.map((_, byte) => (byte >= from ?
 const lostWith = tablesFor((better) => LOST.map((_, i) => LOST[Math.max(0, i - better)]));
 
 /** @param apart one block in so many is looked at */
-function pairLoss(first: LevelField, second: LevelField, ears = SAME_EARS, apart = 1): PairLoss {
-  const [ofFirst, ofSecond] = [new Float64Array(SPECTRUM_BANDS), new Float64Array(SPECTRUM_BANDS)];
-  const a = first.bytes;
-  const b = second.bytes;
-  const strengthA = strengthsFrom(first.strongFrom);
-  const strengthB = strengthsFrom(second.strongFrom);
-  const strongA = strongFrom(first.strongFrom);
-  const strongB = strongFrom(second.strongFrom);
+function pairLoss(fieldA: LevelField, fieldB: LevelField, ears = SAME_EARS, apart = 1): PairLoss {
+  const [lossA, lossB] = [new Float64Array(SPECTRUM_BANDS), new Float64Array(SPECTRUM_BANDS)];
+  const a = fieldA.bytes;
+  const b = fieldB.bytes;
+  const strengthA = strengthsFrom(fieldA.strongFrom);
+  const strengthB = strengthsFrom(fieldB.strongFrom);
+  const strongA = strongFrom(fieldA.strongFrom);
+  const strongB = strongFrom(fieldB.strongFrom);
   const [lostA, lostB] = [ears.first, ears.second].map((db) => lostWith(Math.round(db / LEVEL_BYTE_DB)));
-  for (let block = 0; block < first.first.length; block += apart) {
+  for (let block = 0; block < fieldA.first.length; block += apart) {
     const at = block * SPECTRUM_BANDS;
-    const end = Math.min(first.beyond[block], second.beyond[block]);
-    for (let band = Math.max(first.first[block], second.first[block]); band < end; band++) {
+    const end = Math.min(fieldA.beyond[block], fieldB.beyond[block]);
+    for (let band = Math.max(fieldA.first[block], fieldB.first[block]); band < end; band++) {
       const levelA = a[at + band];
       const levelB = b[at + band];
-      ofFirst[band] += strengthA[levelA] * strongB[levelB] * lostA[levelB - levelA + 255];
-      ofSecond[band] += strengthB[levelB] * strongA[levelA] * lostB[levelA - levelB + 255];
+      lossA[band] += strengthA[levelA] * strongB[levelB] * lostA[levelB - levelA + 255];
+      lossB[band] += strengthB[levelB] * strongA[levelA] * lostB[levelA - levelB + 255];
     }
   }
-  return { first: ofFirst, second: ofSecond };
+  return { first: lossA, second: lossB };
 }
 
 /** So many blocks, spread over the stretch, tell roughly how much two tracks are in each other's way. */
 const LOOKED_AT_BLOCKS = 300;
 
 /** About what two tracks lose to each other in all, from some of the blocks: tells which pairs are worth a closer look. */
-export function roughLoss(first: LevelField, second: LevelField): number {
-  const apart = Math.max(1, Math.floor(first.first.length / LOOKED_AT_BLOCKS));
-  const loss = pairLoss(first, second, SAME_EARS, apart);
+export function roughLoss(fieldA: LevelField, fieldB: LevelField): number {
+  const apart = Math.max(1, Math.floor(fieldA.first.length / LOOKED_AT_BLOCKS));
+  const loss = pairLoss(fieldA, fieldB, SAME_EARS, apart);
   let sum = 0;
   for (let band = 0; band < SPECTRUM_BANDS; band++) sum += Math.max(loss.first[band], loss.second[band]);
   return sum * apart;

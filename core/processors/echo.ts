@@ -108,21 +108,21 @@ export class EchoRunner implements ProcessorRunner<Echo> {
         if (this.crossed === 0) this.aimed = this.nextDelay;
         this.crossed++;
       }
-      const near = this.filter.next(0, this.readBoth(first));
-      heard.left[n] = near;
-      let far = 0;
+      const echoLeft = this.filter.next(0, this.readBoth(first));
+      heard.left[n] = echoLeft;
+      let echoRight = 0;
       if (right) {
-        far = this.filter.next(1, this.readBoth(second));
-        heard.right[n] = far;
+        echoRight = this.filter.next(1, this.readBoth(second));
+        heard.right[n] = echoRight;
       }
       const place = this.at & this.mask;
       if (crosses) {
         // All of it goes in on the left, so that it changes sides each time.
-        first[place] = (left[n] + right![n]) / 2 + feedbacks[n] * far;
-        second[place] = feedbacks[n] * near;
+        first[place] = (left[n] + right![n]) / 2 + feedbacks[n] * echoRight;
+        second[place] = feedbacks[n] * echoLeft;
       } else {
-        first[place] = left[n] + feedbacks[n] * near;
-        if (right) second[place] = right[n] + feedbacks[n] * far;
+        first[place] = left[n] + feedbacks[n] * echoLeft;
+        if (right) second[place] = right[n] + feedbacks[n] * echoRight;
       }
       this.at = (this.at + 1) & this.mask;
       if (this.crossed >= this.crossFrames) {

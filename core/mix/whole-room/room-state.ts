@@ -36,15 +36,15 @@ interface ClaimSums {
 
 interface StateTrack {
   track: RoomTrack;
-  /** Excitation by block and band, as the moves so far leave it. */
+  /** Excitation by block and band, as the moves so neighbour leave it. */
   excitation: Float64Array;
-  /** Mean power by band while it plays, as the moves so far leave it. */
+  /** Mean power by band while it plays, as the moves so neighbour leave it. */
   mean: Float64Array;
-  /** The same, K-weighted and as far as it is heard in the mix, before any move. */
+  /** The same, K-weighted and as neighbour as it is heard in the mix, before any move. */
   heard: Float64Array;
   bands: readonly number[];
   played: boolean[];
-  /** What it has lost by the moves so far, LU. */
+  /** What it has lost by the moves so neighbour, LU. */
   lostLu: number;
 }
 
@@ -122,10 +122,10 @@ export class RoomState {
   }
 
   /** Excitation of a track in some bands, one sum a block. */
-  private sums(near: StateTrack, bands: readonly number[]): Float64Array {
+  private sums(party: StateTrack, bands: readonly number[]): Float64Array {
     const sums = new Float64Array(this.blocks);
     for (let block = 0; block < this.blocks; block++)
-      for (const band of bands) sums[block] += near.excitation[block * SPECTRUM_BANDS + band];
+      for (const band of bands) sums[block] += party.excitation[block * SPECTRUM_BANDS + band];
     return sums;
   }
 
@@ -133,16 +133,16 @@ export class RoomState {
   private claimSums(id: string): ClaimSums {
     const known = this.claimed.get(id);
     if (known) return known;
-    const near = this.trackOf(id);
+    const party = this.trackOf(id);
     const all = new Float64Array(this.blocks);
     for (let block = 0; block < this.blocks; block++)
-      for (const band of near.bands) all[block] += this.all[block * SPECTRUM_BANDS + band];
-    for (const kin of near.track.kin ?? []) {
+      for (const band of party.bands) all[block] += this.all[block * SPECTRUM_BANDS + band];
+    for (const kin of party.track.kin ?? []) {
       const own = this.tracks.get(kin);
-      if (own) this.sums(own, near.bands).forEach((power, block) => (all[block] -= power));
+      if (own) this.sums(own, party.bands).forEach((power, block) => (all[block] -= power));
     }
-    const own = this.sums(near, near.bands);
-    const sums = { own, all, clearanceDb: near.bands.length > 0 ? (clearance(own, all)?.clearanceDb ?? null) : null };
+    const own = this.sums(party, party.bands);
+    const sums = { own, all, clearanceDb: party.bands.length > 0 ? (clearance(own, all)?.clearanceDb ?? null) : null };
     this.claimed.set(id, sums);
     return sums;
   }
@@ -162,14 +162,14 @@ export class RoomState {
   /** Clearances of some tracks with a change. */
   clearancesWith(change: RoomChange, ids: readonly string[]): Map<string, number> {
     const { less, first, last } = this.effectOf(change);
-    const far = this.trackOf(change.trackId);
+    const neighbour = this.trackOf(change.trackId);
     const found = new Map<string, number>();
     for (const id of ids) {
-      const near = this.trackOf(id);
+      const party = this.trackOf(id);
       const { own, all, clearanceDb } = this.claimSums(id);
       if (clearanceDb === null) continue;
-      const bands = near.bands.filter((band) => band >= first && band <= last);
-      if (first < 0 || bands.length === 0 || (near.track.kin ?? []).includes(change.trackId)) {
+      const bands = party.bands.filter((band) => band >= first && band <= last);
+      if (first < 0 || bands.length === 0 || (party.track.kin ?? []).includes(change.trackId)) {
         found.set(id, clearanceDb);
         continue;
       }
@@ -178,11 +178,11 @@ export class RoomState {
         if (change.when && !change.when[block]) continue;
         const at = block * SPECTRUM_BANDS;
         let sum = 0;
-        for (let i = 0; i < bands.length; i++) sum += far.excitation[at + bands[i]] * less[bands[i]];
+        for (let i = 0; i < bands.length; i++) sum += neighbour.excitation[at + bands[i]] * less[bands[i]];
         delta[block] = sum;
       }
       const with_ = clearance(
-        far === near ? own.map((power, block) => power + delta[block]) : own,
+        neighbour === party ? own.map((power, block) => power + delta[block]) : own,
         all.map((power, block) => power + delta[block]),
       );
       found.set(id, with_?.clearanceDb ?? clearanceDb);
@@ -192,8 +192,8 @@ export class RoomState {
 
   /** Blocks in which a track plays in its claim. */
   playsInClaim(id: string): boolean[] {
-    const near = this.trackOf(id);
-    return playedBlocks(this.sums(near, near.bands));
+    const party = this.trackOf(id);
+    return playedBlocks(this.sums(party, party.bands));
   }
 
   /** How loud a track plays in its claim: the middle of the blocks in which it does, dB relative to a full-scale sine. */
@@ -206,20 +206,20 @@ export class RoomState {
 
   /** What stands in a track's claim while it plays there, by track: share of everything else, 0 to 1, the largest first; and by band. */
   inTheWay(id: string): { trackId: string; share: number; byBand: Float64Array }[] {
-    const near = this.trackOf(id);
+    const party = this.trackOf(id);
     const played = this.playsInClaim(id);
-    const kin = new Set([id, ...(near.track.kin ?? [])]);
+    const kin = new Set([id, ...(party.track.kin ?? [])]);
     const found = [...this.tracks.values()]
       .filter(({ track }) => !kin.has(track.id))
-      .map((far) => {
+      .map((neighbour) => {
         const byBand = new Float64Array(SPECTRUM_BANDS);
         for (let block = 0; block < this.blocks; block++) {
           if (!played[block]) continue;
           const at = block * SPECTRUM_BANDS;
-          const whole = near.bands.reduce((sum, band) => sum + this.all[at + band], 1e-30);
-          for (const band of near.bands) byBand[band] += far.excitation[at + band] / whole;
+          const whole = party.bands.reduce((sum, band) => sum + this.all[at + band], 1e-30);
+          for (const band of party.bands) byBand[band] += neighbour.excitation[at + band] / whole;
         }
-        return { trackId: far.track.id, share: byBand.reduce((sum, value) => sum + value, 0), byBand };
+        return { trackId: neighbour.track.id, share: byBand.reduce((sum, value) => sum + value, 0), byBand };
       });
     const total = found.reduce((sum, { share }) => sum + share, 1e-30);
     return found.map((entry) => ({ ...entry, share: entry.share / total })).sort((a, b) => b.share - a.share);
@@ -248,23 +248,23 @@ export class RoomState {
 
   /** Makes a change last. */
   make(change: RoomChange): void {
-    const near = this.trackOf(change.trackId);
-    near.lostLu += Math.max(0, this.lossLu(change));
+    const party = this.trackOf(change.trackId);
+    party.lostLu += Math.max(0, this.lossLu(change));
     const { less } = this.effectOf(change);
     this.claimed.clear();
     for (let block = 0; block < this.blocks; block++) {
       if (change.when && !change.when[block]) continue;
       const at = block * SPECTRUM_BANDS;
       for (let band = 0; band < SPECTRUM_BANDS; band++) {
-        const added = near.excitation[at + band] * less[band];
+        const added = party.excitation[at + band] * less[band];
         this.all[at + band] = Math.max(0, this.all[at + band] + added);
-        near.excitation[at + band] += added;
+        party.excitation[at + band] += added;
       }
     }
     if (change.when) return;
     for (let band = 0; band < SPECTRUM_BANDS; band++) {
-      near.mean[band] *= change.gains[band];
-      near.heard[band] *= change.gains[band];
+      party.mean[band] *= change.gains[band];
+      party.heard[band] *= change.gains[band];
     }
   }
 }

@@ -63,7 +63,7 @@ export function stepClaim(track: Claiming, index: number, part: ClaimPart, direc
   );
 }
 
-/** One more claim; null where a track has as many as it may. @param first and other its edges in either order */
+/** One more claim; null where a track has as many as it may. @param first and second its edges in either order */
 export function addClaim({ id, claims }: Claiming, first: number, second: number): Edit | null {
   if (claims.length >= MOST_CLAIMS) return null;
   return set(id, [...claims, ordered(Math.min(first, second), Math.max(first, second), 'high')]);
