@@ -33,7 +33,7 @@ test.each([
   ['34 cm', 343 / 0.34],
   ['285 Hz · C♯4 +48 ct · 1.2 m', 285],
 ])('the page’s own text %j is a frequency', (text, hz) => expect(typed.parseFrequency(text)! / hz).toBeCloseTo(1, 4));
-test.each(['', 'k', 'abc', 'H4', '-100', '0', '1e3', '4 4 0', '2.5kk', '5', '0,500', '2,50,0', '1,0000'])(
+test.each(['', 'k', 'abc', 'H4', '-100', '0', '1e3', '4 4 0', '2.5kk', '5', '0,500', '2,50,0', '1,0000', '2k5k'])(
   'frequency %j cannot be read',
   (text) => expect(typed.parseFrequency(text)).toBeNull(),
 );

@@ -33,8 +33,10 @@ const THOUSANDS = /^[1-9]\d{0,2}(?:[,'’\s]\d{3})+$/;
 /** @param text without its unit */
 function hertz(text: string, isKilo: boolean): number | null {
   if (!isKilo && THOUSANDS.test(text)) return Number(text.replace(/\D/g, ''));
-  const number = plainNumber(text.replace(/^(\d+)k(\d+)$/i, '$1.$2'));
-  return number === null ? null : number * (isKilo || /k/i.test(text) ? 1000 : 1);
+  const [, whole, rest] = /^(\d+)k(\d+)$/i.exec(text) ?? [];
+  if (whole !== undefined) return isKilo ? null : 1000 * Number(`${whole}.${rest}`);
+  const number = plainNumber(text);
+  return number === null ? null : number * (isKilo ? 1000 : 1);
 }
 
 /**
