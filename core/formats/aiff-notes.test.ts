@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import path from 'node:path';
 import { expectNotesOfAnyDamage, notesIn } from './testing/notes';
 
 const word = (value: number) => [24, 16, 8, 0].map((by) => (value >> by) & 255);
@@ -43,6 +45,15 @@ test('markers are read with their names, of an odd and an even number of letters
     { name: 'Brücke', seconds: 1 },
     { name: 'Refrain', seconds: 2 },
     { name: 'Marker 4', seconds: 3 },
+  ]);
+});
+
+// Python's module aifc: fixtures/make_marked_aiff.py.
+test('markers that another program has written are read', async () => {
+  expect(await read(new Uint8Array(readFileSync(path.join(__dirname, 'fixtures', 'marked.aiff'))))).toEqual([
+    { name: 'Verse', seconds: 0.5 },
+    { name: 'Bridge', seconds: 1 },
+    { name: 'Refrain', seconds: 2 },
   ]);
 });
 

@@ -1,6 +1,6 @@
-import { readAiffNotes } from './aiff-notes';
 import { isAiff } from './aiff';
-import { type ReadAt, type RecordingNotes } from './recording-notes';
+import { readAiffNotes } from './aiff-notes';
+import type { ReadAt, RecordingNotes } from './recording-notes';
 import { readWavNotes } from './wav-notes';
 
 /** Markers, time reference and names of channels, as far as the format of a file has them. @param size of the file, bytes */
