@@ -44,6 +44,7 @@ test('a figure that cannot be read stays, marked; what the page shows can be typ
   for (const [text, hz] of [
     ['A4+20', 445.112],
     ['C♯4 +48 ct', 284.976],
+    ['1,200', 1200],
     ['2.50 kHz', 2500],
   ] as const) {
     await frequency.fill(text);
@@ -54,8 +55,18 @@ test('a figure that cannot be read stays, marked; what the page shows can be typ
   await page.getByRole('heading', { name: 'Register' }).click();
   await expect(frequency).toHaveValue('somewhere');
   await expect(frequency).toHaveAttribute('aria-invalid', 'true');
-  await expect(page.getByText('Write it like 2.5k')).toBeVisible();
+  const word = page.getByText('Write it like 2.5k');
+  await expect(word).toBeVisible();
+  // It is read on its ground: in the colour that belongs to it, not in that of the row.
+  expect(await word.evaluate((span) => getComputedStyle(span).color)).toBe('rgb(255, 255, 255)');
   await frequency.press('Escape');
+  await expect(frequency).toHaveValue('2.50 kHz');
+  // Less than 10 Hz, by which kilohertz may be meant, changes nothing, however it is left.
+  await frequency.fill('5');
+  await name(page, 'cello', 'Cello').click();
+  expect(bandsOf(await savedSong(page, songId), VOICE)[1].frequencyHz).toBe(2500);
+  await name(page, 'lead-voice', 'Lead voice').click();
+  await page.getByRole('button', { name: /^B Bell/ }).click();
   await expect(frequency).toHaveValue('2.50 kHz');
 });
 

@@ -160,10 +160,14 @@ const Problem = styled(FieldError)`
   left: 0;
   padding: 2px 7px;
   background: var(--accent);
-  color: var(--on-accent);
   white-space: nowrap;
   /* What it lies over can be clicked. */
   pointer-events: none;
+  /* Rows have a colour of their own for words in them. */
+  &&,
+  && span {
+    color: var(--on-accent);
+  }
 `;
 
 const Wrap = styled(TextField)`
