@@ -27,6 +27,12 @@ export default tseslint.config(
     rules: reactHooks.configs.recommended.rules,
   },
   {
+    files: ['ui/**/*.{ts,tsx}'],
+    ignores: ['ui/kit/storage/*', '**/*.test.*'],
+    // A browser may block it or have no room: ui/kit/storage knows.
+    rules: { 'no-restricted-globals': ['error', 'localStorage', 'sessionStorage'] },
+  },
+  {
     rules: {
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
       eqeqeq: 'error',

@@ -13,8 +13,8 @@ export const metadata: Metadata = {
   description: 'Gives each instrument and voice of a song its own clean frequency range.',
 };
 
-/** Sets the chosen theme before anything is painted. */
-const EARLY_THEME = `{const t=localStorage.getItem('${THEME_KEY}');if(t==='day'||t==='night')document.documentElement.dataset.theme=t}`;
+/** Sets the chosen theme before anything is painted; without the browser's storage none was chosen. */
+const EARLY_THEME = `try{const t=localStorage.getItem('${THEME_KEY}');if(t==='day'||t==='night')document.documentElement.dataset.theme=t}catch{}`;
 
 export default async function Layout({ children }: { children: ReactNode }) {
   const nonce = (await headers()).get('x-nonce') ?? undefined;

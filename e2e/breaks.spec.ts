@@ -102,6 +102,27 @@ test('edits that wait when the window is closed are there at the next visit, and
   expect(await again.evaluate(() => Object.keys(localStorage).filter((key) => key.includes('outbox')))).toEqual([]);
 });
 
+test('where the browser keeps nothing the page works as ever: choices hold for the window, edits are saved', async ({
+  context,
+}) => {
+  const page = await context.newPage();
+  await page.addInitScript(() => {
+    const blocked = () => {
+      throw new DOMException('Access is denied.', 'SecurityError');
+    };
+    Object.defineProperty(window, 'localStorage', { get: blocked });
+  });
+  await openSong(page, songId);
+  await page.keyboard.press('m');
+  expect((await savedSong(page, songId)).tracks.find(({ id }) => id === VOICE)!.muted).toBe(true);
+  await page.keyboard.press('Control+k');
+  await page.getByRole('combobox', { name: 'Commands' }).fill('night');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'night');
+  await page.getByRole('link', { name: 'Orvid' }).click();
+  await expect(page.getByRole('button', { name: 'New song…' })).toBeVisible();
+});
+
 test('a song that another window deletes is said to be deleted; what is done meanwhile is saved when it is put back', async ({
   page,
 }) => {

@@ -25,7 +25,7 @@ async function tidy(page: Page, viewport: { width: number; height: number } | nu
   await page.unrouteAll({ behavior: 'ignoreErrors' });
   for (const key of ['Shift', 'Control', 'Alt', 'k', 'p', 's']) await page.keyboard.up(key);
   await page.mouse.up();
-  await page.emulateMedia({ media: null, forcedColors: null });
+  await page.emulateMedia({ media: null, colorScheme: null, forcedColors: null });
   if (viewport) await page.setViewportSize(viewport);
   const hasChoices = await page.evaluate(() => localStorage.length > 0);
   if (isAt(page, /^\/songs\/[\w-]+$/) && !hasChoices) await leaveSong(page);
@@ -61,16 +61,13 @@ export const test = base.extend<object, { sharedContext: BrowserContext }>({
     { scope: 'worker' },
   ],
   // A test that wants another kind of window has one of its own.
-  context: async (
-    { sharedContext, playwright, launchOptions, baseURL, viewport, contextOptions, hasTouch, colorScheme },
-    use,
-  ) => {
-    if (!hasTouch && colorScheme !== 'dark') {
+  context: async ({ sharedContext, playwright, launchOptions, baseURL, viewport, contextOptions, hasTouch }, use) => {
+    if (!hasTouch) {
       await use(sharedContext);
       return;
     }
     const browser = await playwright.chromium.launch(launchOptions);
-    await use(await browser.newContext({ baseURL, viewport, ...contextOptions, hasTouch, colorScheme }));
+    await use(await browser.newContext({ baseURL, viewport, ...contextOptions, hasTouch }));
     await browser.close();
   },
   page: async ({ context, viewport }, use, testInfo) => {

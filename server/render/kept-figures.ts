@@ -22,19 +22,87 @@ export function dependencies(part: Song, ...others: unknown[]): string {
     .digest('hex');
 }
 
-/** What is measured is kept until the part sounds otherwise. @param bytes how large it is, about */
-export async function once<T>(key: string, measure: () => Promise<T>, bytes: (value: T) => number): Promise<T> {
+/** Keeps a figure as the one that was asked for last. */
+function keep(key: string, figure: Kept): void {
   const all = kept();
-  const known = all.get(key);
-  const value = known ? (known.value as T) : await measure();
-  // The one that was asked for last goes last.
   all.delete(key);
-  all.set(key, { value, bytes: bytes(value) });
-  let held = [...all.values()].reduce((sum, figure) => sum + figure.bytes, 0);
-  for (const [oldest, { bytes: size }] of all) {
+  all.set(key, figure);
+  let held = [...all.values()].reduce((sum, { bytes }) => sum + bytes, 0);
+  for (const [oldest, { bytes }] of all) {
     if (all.size <= MOST_KEPT && held <= MOST_BYTES) break;
     all.delete(oldest);
-    held -= size;
+    held -= bytes;
   }
-  return value;
+}
+
+/** What is measured just now, for all who ask about it. */
+interface Measuring<T = unknown> {
+  value: Promise<T>;
+  /** How many wait for it. */
+  waiting: number;
+  end: AbortController;
+  ending?: NodeJS.Timeout;
+}
+const measuring = () => singleton('figures being measured', () => new Map<string, Measuring>());
+
+/** It goes on for so long after the last one has left: what takes a moment is kept, and a page that comes back finds it under way. */
+const GRACE_MS = 1000;
+
+function begin<T>(
+  key: string,
+  measure: (signal: AbortSignal) => Promise<T>,
+  bytes: (value: T) => number,
+): Measuring<T> {
+  const end = new AbortController();
+  const value = measure(end.signal)
+    .then((measured) => {
+      keep(key, { value: measured, bytes: bytes(measured) });
+      return measured;
+    })
+    .finally(() => {
+      if (measuring().get(key) === begun) measuring().delete(key);
+    });
+  const begun: Measuring<T> = { value, waiting: 0, end };
+  measuring().set(key, begun);
+  return begun;
+}
+
+async function wait<T>(key: string, begun: Measuring<T>, signal: AbortSignal): Promise<T> {
+  begun.waiting++;
+  clearTimeout(begun.ending);
+  const left = new Promise<never>((_, reject) => {
+    signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true });
+  });
+  try {
+    return await Promise.race([begun.value, left]);
+  } finally {
+    begun.waiting--;
+    if (begun.waiting === 0)
+      begun.ending = setTimeout(() => {
+        if (measuring().get(key) === begun) measuring().delete(key);
+        begun.end.abort();
+      }, GRACE_MS).unref();
+  }
+}
+
+/**
+ * What is measured is kept until the part sounds otherwise; those who ask at the same time share one answer.
+ * @param measure ends when its signal aborts, which it does soon after nobody waits any more
+ * @param bytes how large it is, about
+ * @param signal of the one who asks
+ * @throws its reason when it aborts, and what `measure` throws
+ */
+export async function once<T>(
+  key: string,
+  measure: (signal: AbortSignal) => Promise<T>,
+  bytes: (value: T) => number,
+  signal: AbortSignal,
+): Promise<T> {
+  signal.throwIfAborted();
+  const known = kept().get(key);
+  if (known) {
+    keep(key, known);
+    return known.value as T;
+  }
+  return wait(key, (measuring().get(key) as Measuring<T> | undefined) ?? begin(key, measure, bytes), signal);
 }

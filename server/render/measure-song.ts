@@ -42,11 +42,12 @@ export async function measureSongPart(
   const figures = await once(
     // Which pass filters are crossovers of layers, the part alone does not tell.
     dependencies(part, range, hasEnds(part, song), byRange),
-    () =>
+    (lasting) =>
       withPageFiles(part, (pageFiles) =>
-        runInWorker<PartFigures>('measurePart', { song, stripId, pageFiles, range, byRange }, signal),
+        runInWorker<PartFigures>('measurePart', { song, stripId, pageFiles, range, byRange }, lasting),
       ),
     () => 4000,
+    signal,
   );
   return { ...figures, revision };
 }
@@ -82,11 +83,12 @@ export async function measureLevels(
   const part = stripUpTo(song, stripId, reactivePart(findStrip(song, stripId)!.chain));
   return once(
     dependencies(part, 'levels', range),
-    () =>
+    (lasting) =>
       withPageFiles(song, (pageFiles) =>
-        runInWorker<MeasuredStripLevels>('stripLevels', { song, stripId, pageFiles, range }, signal),
+        runInWorker<MeasuredStripLevels>('stripLevels', { song, stripId, pageFiles, range }, lasting),
       ),
     ({ rows }) => rows.length,
+    signal,
   );
 }
 
@@ -100,11 +102,12 @@ export async function measureAlignments(
   const song = feedingPart(question.song, stripIds);
   return once(
     dependencies(song, 'alignment', stripIds, range, band),
-    () =>
+    (lasting) =>
       withPageFiles(song, (pageFiles) =>
-        runInWorker<Alignment[]>('alignment', { song, stripIds, range, band, pageFiles }, signal),
+        runInWorker<Alignment[]>('alignment', { song, stripIds, range, band, pageFiles }, lasting),
       ),
     () => 1000,
+    signal,
   );
 }
 
@@ -120,11 +123,12 @@ export async function measureSongBleed(
     throw new OrvidError('invalid-input', 'Bleed is looked for between two tracks.', 'Nothing was measured.');
   return once(
     dependencies(song, 'bleed', trackId, sourceId, range),
-    () =>
+    (lasting) =>
       withPageFiles(song, (pageFiles) =>
-        runInWorker<FoundBleed | null>('bleed', { song, trackId, sourceId, range, pageFiles }, signal),
+        runInWorker<FoundBleed | null>('bleed', { song, trackId, sourceId, range, pageFiles }, lasting),
       ),
     () => 2000,
+    signal,
   );
 }
 
@@ -135,7 +139,9 @@ export async function measureGrid(songId: string, signal: AbortSignal): Promise<
     throw new OrvidError('invalid-input', 'The song has no recordings yet.', 'No bars were looked for.');
   return once(
     dependencies(song, 'grid'),
-    () => withPageFiles(song, (pageFiles) => runInWorker<FoundGrid | null>('grid', { song, pageFiles }, signal)),
+    (lasting) =>
+      withPageFiles(song, (pageFiles) => runInWorker<FoundGrid | null>('grid', { song, pageFiles }, lasting)),
     () => 1000,
+    signal,
   );
 }

@@ -1,4 +1,5 @@
 import { create } from 'zustand';
+import { remember, remembered } from '../storage/browser-storage';
 
 /** Eyes off: no curves, ridges and figures of the sound. It belongs to the person, not to a song; kept in the browser. */
 const KEY = 'orvid-eyes-off';
@@ -12,8 +13,8 @@ interface EyesOff {
 export const useEyesOff = create<EyesOff>((set) => ({
   isOff: false,
   set: (isOff) => {
-    localStorage.setItem(KEY, String(isOff));
+    remember(KEY, String(isOff));
     set({ isOff });
   },
-  restore: () => set({ isOff: localStorage.getItem(KEY) === 'true' }),
+  restore: () => set({ isOff: remembered(KEY) === 'true' }),
 }));

@@ -1,4 +1,5 @@
 import { create } from 'zustand';
+import { remember, remembered } from '../storage/browser-storage';
 import { THEME_KEY } from './theme-key';
 import { TOKENS, type ThemeName, type Tokens } from './tokens';
 
@@ -26,11 +27,11 @@ export const useTheme = create<ThemeState>((set, get) => {
     choice: 'system',
     theme: 'day',
     choose: (choice) => {
-      localStorage.setItem(THEME_KEY, choice);
+      remember(THEME_KEY, choice);
       show(choice);
     },
     start: () => {
-      const stored = localStorage.getItem(THEME_KEY);
+      const stored = remembered(THEME_KEY);
       show(stored === 'day' || stored === 'night' ? stored : 'system');
       const media = window.matchMedia('(prefers-color-scheme: dark)');
       const follow = () => show(get().choice);

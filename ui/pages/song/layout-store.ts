@@ -1,4 +1,5 @@
 import { create } from 'zustand';
+import { remember, remembered } from '../../kit/storage/browser-storage';
 
 /** How the height is shared between the Register and the bench; kept in the browser. */
 const KEY = 'orvid-bench-share';
@@ -16,11 +17,11 @@ const clamp = (share: number) => Math.min(BENCH_SHARE.max, Math.max(BENCH_SHARE.
 export const useLayout = create<LayoutStore>((set) => ({
   benchShare: BENCH_SHARE.start,
   setBenchShare: (share) => {
-    localStorage.setItem(KEY, String(clamp(share)));
+    remember(KEY, String(clamp(share)));
     set({ benchShare: clamp(share) });
   },
   restore: () => {
-    const stored = Number(localStorage.getItem(KEY));
+    const stored = Number(remembered(KEY));
     if (stored > 0) set({ benchShare: clamp(stored) });
   },
 }));

@@ -22,6 +22,7 @@ import { Crosshair } from '../../places/crosshair/crosshair';
 import { EarshotLayer } from '../../work/earshot/earshot-layer';
 import { ElsewhereStrip, ElsewhereVeil } from '../../work/elsewhere/elsewhere-layer';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
+import { browserStorage } from '../../kit/storage/browser-storage';
 import { Foot } from '../../places/foot/foot';
 import { LANDMARK_ROW } from '../../work/landmarks/landmark-row';
 import { useLandmarks } from '../../work/landmarks/landmarks-store';
@@ -89,7 +90,7 @@ function openDesk(songId: string, { song, revision, jobs }: Pick<MainViewProps, 
   useEyesOff.getState().restore();
   useLandmarks.getState().restore();
   const visit = lastVisit(songId);
-  const state = openSongState(song, revision, takeLeftEdits(songId, localStorage));
+  const state = openSongState(song, revision, takeLeftEdits(songId, browserStorage()));
   liveSong(desk).accept({ ...state, history: visit?.history ?? state.history });
   const { chooseStrip, chooseBand } = useSelection.of(desk);
   const isThere = visit && findStrip(songOf(desk), visit.stripId);

@@ -1,9 +1,8 @@
 import { upgradeEdit } from '@/core/song';
+import type { BrowserStorage } from '../../kit/storage/browser-storage';
 import type { PendingEdit } from '../song/song-state';
 
 /** What the browser keeps of edits until they are acknowledged: an entry for each song and window. */
-type Kept = Pick<Storage, 'getItem' | 'setItem' | 'removeItem' | 'key' | 'length'>;
-
 const PREFIX = 'orvid-outbox/';
 const prefixOf = (songId: string) => `${PREFIX}${songId}/`;
 
@@ -14,7 +13,7 @@ export class LeftEdits {
   constructor(
     songId: string,
     windowId: string,
-    private readonly storage: Kept,
+    private readonly storage: BrowserStorage,
   ) {
     this.key = prefixOf(songId) + windowId;
   }
@@ -31,10 +30,10 @@ export class LeftEdits {
   }
 }
 
-const keysOf = (storage: Kept) => Array.from({ length: storage.length }, (_, i) => storage.key(i) ?? '');
+const keysOf = (storage: BrowserStorage) => Array.from({ length: storage.length }, (_, i) => storage.key(i) ?? '');
 
 /** What other windows of a song have left, or have on their way still: taken over by who asks. */
-export function takeLeftEdits(songId: string, storage: Kept): PendingEdit[] {
+export function takeLeftEdits(songId: string, storage: BrowserStorage): PendingEdit[] {
   const edits = new Map<string, PendingEdit>();
   for (const key of keysOf(storage)
     .filter((key) => key.startsWith(prefixOf(songId)))
@@ -46,7 +45,7 @@ export function takeLeftEdits(songId: string, storage: Kept): PendingEdit[] {
 }
 
 /** The songs of which edits wait in the browser. */
-export function songsWithLeftEdits(storage: Kept): string[] {
+export function songsWithLeftEdits(storage: BrowserStorage): string[] {
   const keys = keysOf(storage).filter((key) => key.startsWith(PREFIX));
   return [...new Set(keys.map((key) => key.slice(PREFIX.length, key.lastIndexOf('/'))))];
 }

@@ -1,5 +1,6 @@
 import { OrvidError } from '@/core/errors';
 import { newId, type Edit, type Song } from '@/core/song';
+import { browserStorage } from '../../kit/storage/browser-storage';
 import { deskStore, type Desk } from '../desk/desk';
 import { tell, tellError } from '../notices/notices';
 import { useJobs, type JobView } from '../server/jobs-store';
@@ -22,10 +23,11 @@ const poster = (songId: string, clientId: string) => async (edits: readonly Pend
 
 /** Sends what earlier windows have left of songs that are not open here. */
 export function sendLeftEdits(): void {
-  for (const songId of songsWithLeftEdits(localStorage)) {
-    const left = takeLeftEdits(songId, localStorage);
+  const storage = browserStorage();
+  for (const songId of songsWithLeftEdits(storage)) {
+    const left = takeLeftEdits(songId, storage);
     const windowId = newId(10);
-    new Outbox(poster(songId, windowId), new LeftEdits(songId, windowId, localStorage)).set(left);
+    new Outbox(poster(songId, windowId), new LeftEdits(songId, windowId, storage)).set(left);
   }
 }
 
@@ -103,7 +105,7 @@ export function openLink(desk: Desk): void {
   const { songId } = desk;
   const live = liveSong(desk);
   const clientId = newId(10);
-  const outbox = new Outbox(poster(songId, clientId), new LeftEdits(songId, clientId, localStorage));
+  const outbox = new Outbox(poster(songId, clientId), new LeftEdits(songId, clientId, browserStorage()));
   let events: EventSource | null = null;
   let timer: ReturnType<typeof setTimeout> | undefined;
   let failures = 0;

@@ -4,6 +4,7 @@ import type { Hearing } from '@/core/engine';
 import { frozenDependsOn, frozenPart, withFrozen, type FrozenRender } from '@/core/mix';
 import { songLengthFrames, type Song } from '@/core/song';
 import { isSameList } from '../../kit/axis/still';
+import { remember, remembered } from '../../kit/storage/browser-storage';
 import { deskStore, type Desk } from '../desk/desk';
 import { onServerBack } from '../outbox/link';
 import { request } from '../server/request';
@@ -53,7 +54,7 @@ const keyOf = (songId: string) => `orvid.frozen.${songId}`;
 /** The tracks that were frozen when the song was open last; none where that cannot be read. */
 function storedChoice(songId: string): string[] {
   try {
-    const stored = JSON.parse(localStorage.getItem(keyOf(songId)) ?? '[]') as unknown;
+    const stored = JSON.parse(remembered(keyOf(songId)) ?? '[]') as unknown;
     return Array.isArray(stored) ? stored.filter((id) => typeof id === 'string') : [];
   } catch {
     return [];
@@ -65,8 +66,7 @@ export function freezeTracks(desk: Desk, trackIds: readonly string[], isFrozen: 
   const { chosen: before, renders } = useFrozen.of(desk);
   const others = before.filter((id) => !trackIds.includes(id));
   const chosen = isFrozen ? [...others, ...trackIds] : others;
-  if (chosen.length > 0) localStorage.setItem(keyOf(desk.songId), JSON.stringify(chosen));
-  else localStorage.removeItem(keyOf(desk.songId));
+  remember(keyOf(desk.songId), chosen.length > 0 ? JSON.stringify(chosen) : null);
   // What is thawed is asked for again when it is frozen again: its render may be gone.
   const kept = new Map([...renders].filter(([id]) => chosen.includes(id)));
   useFrozen.api(desk).setState({ chosen, renders: kept });

@@ -1,6 +1,7 @@
 import { create } from 'zustand';
 import { useMemo } from 'react';
 import { COMMON_LANDMARKS, landmarksFor, type Landmark } from '@/core/song';
+import { remember, remembered } from '../../kit/storage/browser-storage';
 import type { Desk } from '../../window/desk/desk';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { useSelection, useStripFacts } from '../../window/song/selection';
@@ -18,11 +19,11 @@ interface LandmarksStore {
 export const useLandmarks = create<LandmarksStore>((set) => ({
   isShown: true,
   show: (isShown) => {
-    localStorage.setItem(KEY, String(isShown));
+    remember(KEY, String(isShown));
     set({ isShown });
   },
   restore: () => {
-    const stored = localStorage.getItem(KEY);
+    const stored = remembered(KEY);
     if (stored) set({ isShown: stored === 'true' });
   },
 }));

@@ -1,0 +1,94 @@
+import { once } from './kept-figures';
+
+beforeEach(() => jest.useFakeTimers());
+afterEach(() => jest.useRealTimers());
+
+/** Something that is measured until it is told what came out. */
+function measurement(key: string) {
+  let tell: (value: string) => void = () => undefined;
+  const signals: AbortSignal[] = [];
+  const measure = (signal: AbortSignal) => {
+    signals.push(signal);
+    return new Promise<string>((resolve, reject) => {
+      tell = resolve;
+      signal.addEventListener('abort', () => reject(signal.reason as Error));
+    });
+  };
+  const ask = (signal = new AbortController().signal) => once(key, measure, () => 10, signal);
+  return { ask, signals, tell: (value: string) => tell(value) };
+}
+
+test('who asks at the same time shares one measurement, and who asks later has what was kept', async () => {
+  const { ask, signals, tell } = measurement('shared');
+  const answers = [ask(), ask()];
+  tell('five');
+  expect(await Promise.all(answers)).toEqual(['five', 'five']);
+  expect(await ask()).toBe('five');
+  expect(signals).toHaveLength(1);
+});
+
+test('one who leaves is answered at once and disturbs nobody else', async () => {
+  const { ask, signals, tell } = measurement('left by one');
+  const leaver = new AbortController();
+  const left = ask(leaver.signal);
+  const stayed = ask();
+  leaver.abort();
+  await expect(left).rejects.toMatchObject({ name: 'AbortError' });
+  jest.advanceTimersByTime(60_000);
+  expect(signals[0].aborted).toBe(false);
+  tell('six');
+  expect(await stayed).toBe('six');
+  await expect(ask(leaver.signal)).rejects.toMatchObject({ name: 'AbortError' });
+});
+
+test('left by all it goes on for a moment: who comes back finds it under way, what ends in time is kept', async () => {
+  const { ask, signals, tell } = measurement('left by all');
+  const leave = async () => {
+    const leaver = new AbortController();
+    const left = ask(leaver.signal);
+    leaver.abort();
+    await expect(left).rejects.toMatchObject({ name: 'AbortError' });
+  };
+  await leave();
+  jest.advanceTimersByTime(900);
+  await leave();
+  jest.advanceTimersByTime(900);
+  expect(signals.map(({ aborted }) => aborted)).toEqual([false]);
+  tell('seven');
+  await Promise.resolve();
+  expect(await ask()).toBe('seven');
+  expect(signals).toHaveLength(1);
+});
+
+test('left by all for longer it ends, and is begun anew when it is asked for', async () => {
+  const { ask, signals, tell } = measurement('ended');
+  const leaver = new AbortController();
+  const left = ask(leaver.signal);
+  leaver.abort();
+  await expect(left).rejects.toMatchObject({ name: 'AbortError' });
+  jest.advanceTimersByTime(1000);
+  expect(signals[0].aborted).toBe(true);
+  const again = ask();
+  tell('eight');
+  expect(await again).toBe('eight');
+  expect(signals).toHaveLength(2);
+});
+
+test('what fails is not kept', async () => {
+  const signal = new AbortController().signal;
+  const fails = once(
+    'fails',
+    () => Promise.reject(new Error('no sound')),
+    () => 10,
+    signal,
+  );
+  await expect(fails).rejects.toThrow('no sound');
+  expect(
+    await once(
+      'fails',
+      () => Promise.resolve('nine'),
+      () => 10,
+      signal,
+    ),
+  ).toBe('nine');
+});
