@@ -1,34 +1,21 @@
 'use client';
-import { formatDistanceToNow } from 'date-fns';
-import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
-import { MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { asOrvidError } from '@/core/errors';
-import { writeLength } from '@/core/formats';
 import { newId } from '@/core/song';
 import { Button, TextButton } from '../../kit/controls/button';
-import { Menu, MenuItem, MenuPanel } from '../../kit/controls/menu';
 import { request } from '../../window/server/request';
 import { SERIF } from '../../kit/theme/tokens';
 import { useTheme } from '../../kit/theme/theme-store';
 import { NewSongDialog } from './new-song-dialog';
 import { OpenBundle } from './open-bundle';
+import { SongRows, type SongAction, type SongSummary } from './song-rows';
 import { SpaceLine } from './space-line';
 import { TitleDialog } from './title-dialog';
 import { sendLeftEdits } from '../../window/outbox/link';
 
-/** A song as the list shows it. */
-export interface SongSummary {
-  id: string;
-  title: string;
-  tracks: number;
-  lengthSeconds: number;
-  changedAt: string;
-  /** Why it cannot be opened; null where it can. */
-  problem: string | null;
-}
+const listed = async () => (await request<{ songs: SongSummary[] }>('GET', '/api/songs')).songs;
 
 type Asked = { kind: 'new' } | { kind: 'rename'; song: SongSummary } | null;
 
@@ -41,6 +28,14 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
   const router = useRouter();
   useEffect(() => useTheme.getState().start(), []);
   useEffect(sendLeftEdits, []);
+  useEffect(() => {
+    // Another window may have changed it meanwhile; where the server is gone, what is shown stays.
+    const refresh = () => {
+      if (document.visibilityState === 'visible') void listed().then(setSongs, () => undefined);
+    };
+    document.addEventListener('visibilitychange', refresh);
+    return () => document.removeEventListener('visibilitychange', refresh);
+  }, []);
 
   const tell = (thrown: unknown) => {
     const error = asOrvidError(thrown);
@@ -50,12 +45,12 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
     setProblem(null);
     try {
       await work();
-      setSongs((await request<{ songs: SongSummary[] }>('GET', '/api/songs')).songs);
+      setSongs(await listed());
     } catch (thrown) {
       tell(thrown);
     }
   };
-  const act = (song: SongSummary) => (action: React.Key) => {
+  const act = (song: SongSummary, action: SongAction) => {
     if (action === 'rename') setAsked({ kind: 'rename', song });
     if (action === 'duplicate') void attempt(() => request('POST', `/api/songs/${song.id}/duplicate`));
     if (action === 'delete') {
@@ -99,34 +94,7 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
       {songs.length === 0 ? (
         <Empty>No songs yet. Make a new one, then drop its recordings on the page.</Empty>
       ) : (
-        <Rows aria-label="Songs">
-          {songs.map((song) => (
-            <li key={song.id}>
-              <Link href={`/songs/${song.id}`}>{song.title}</Link>
-              {song.problem === null ? (
-                <>
-                  <span>{song.tracks === 1 ? '1 track' : `${song.tracks} tracks`}</span>
-                  <span>{writeLength(song.lengthSeconds)}</span>
-                  <span suppressHydrationWarning>
-                    changed {formatDistanceToNow(new Date(song.changedAt), { addSuffix: true })}
-                  </span>
-                </>
-              ) : (
-                <Damage title={song.problem}>cannot be opened: open it to see why, and what can be done</Damage>
-              )}
-              <MenuTrigger>
-                <TextButton aria-label={`What to do with ${song.title}`}>More…</TextButton>
-                <MenuPanel placement="bottom end">
-                  <Menu onAction={act(song)} aria-label={`What to do with ${song.title}`}>
-                    {song.problem === null && <MenuItem id="rename">Rename…</MenuItem>}
-                    {song.problem === null && <MenuItem id="duplicate">Duplicate</MenuItem>}
-                    <MenuItem id="delete">Delete</MenuItem>
-                  </Menu>
-                </MenuPanel>
-              </MenuTrigger>
-            </li>
-          ))}
-        </Rows>
+        <SongRows songs={songs} onAction={act} />
       )}
       <SpaceLine onProblem={tell} />
       <NewSongDialog
@@ -175,46 +143,6 @@ const Head = styled.header`
     font-size: 18px;
     font-weight: 600;
   }
-`;
-const Rows = styled.ul`
-  margin: 0;
-  padding: 0;
-  list-style: none;
-  li {
-    display: grid;
-    grid-template-columns: minmax(0, 1fr) 80px 60px 180px 60px;
-    align-items: baseline;
-    gap: 14px;
-    padding: 12px 0;
-    border-bottom: 1px solid var(--grid);
-    color: var(--soft);
-  }
-  a {
-    overflow: hidden;
-    color: var(--ink);
-    font-size: 16px;
-    font-weight: 600;
-    text-decoration: none;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  a:hover {
-    text-decoration: underline;
-    text-underline-offset: 4px;
-  }
-  @media (max-width: 640px) {
-    li {
-      grid-template-columns: minmax(0, 1fr) 80px 60px;
-    }
-    li > span:nth-of-type(n + 2) {
-      display: none;
-    }
-  }
-`;
-const Damage = styled.span`
-  grid-column: span 3;
-  color: var(--accent);
-  font-weight: 600;
 `;
 const Empty = styled.p`
   padding: 40px 0;

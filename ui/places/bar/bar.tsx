@@ -35,7 +35,7 @@ export function Bar() {
   const isLooped = useSong((song) => song.loop?.enabled ?? false);
   return (
     <Header>
-      <Home href="/songs" data-hint="To the list of songs">
+      <Home href="/songs" prefetch={false} data-hint="To the list of songs">
         Orvid
       </Home>
       <TitleMenu />
