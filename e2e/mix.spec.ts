@@ -9,6 +9,9 @@ test('a claim is drawn by pointer and moved by keyboard; its track gets a cleara
 }) => {
   const id = await copyOfDemo(request);
   await openSong(page, id);
+  const name = page.getByTestId('lane-cello').getByRole('button', { name: 'Cello', exact: true });
+  const roomOfName = async () => (await name.boundingBox())!.width;
+  const roomWithoutClaims = await roomOfName();
   const ground = page.getByTestId('claim-ground-concertina');
   const box = (await ground.boundingBox())!;
   await page.mouse.move(box.x + 0.55 * box.width, box.y + box.height / 2);
@@ -23,6 +26,8 @@ test('a claim is drawn by pointer and moved by keyboard; its track gets a cleara
   expect(drawn.highHz / drawn.lowHz).toBeGreaterThan(1.9);
   expect(drawn.highHz / drawn.lowHz).toBeLessThan(2.1);
   await expect(page.getByTestId('clearance-concertina')).toHaveText(/^[+−]?\d/);
+  // As long as no track has a clearance, names have its place.
+  expect(roomWithoutClaims - (await roomOfName())).toBeGreaterThan(25);
 
   const upper = page.getByRole('slider', { name: 'Concertina, claim 1, upper edge' });
   await upper.focus();

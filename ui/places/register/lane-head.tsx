@@ -270,7 +270,7 @@ function KinSign({ stripId }: { stripId: string }) {
 /** How far the track stands above everything else in its claim; its room where others have such a figure, so that what stands before it is in line. */
 function ClearanceFigure({ stripId, name }: { stripId: string; name: string }) {
   const clearance = useMix((mix) => mix.figures.clearances[stripId]);
-  const isAnyClaimed = useMix((mix) => Object.keys(mix.figures.clearances).length > 0);
+  const isAnyClaimed = useMix((mix) => Object.values(mix.figures.clearances).some((figure) => figure !== null));
   if (!clearance) return isAnyClaimed ? <Clearance aria-hidden /> : null;
   const { clearanceDb, onTop } = clearance;
   const shown = writeNumber(clearanceDb);
