@@ -138,7 +138,7 @@ const batchSchema = z.strictObject({
   edits: z.array(singleEditSchema).min(1).max(500),
 });
 
-export const editSchema = z.union([singleEditSchema, batchSchema]);
+export const editSchema = z.discriminatedUnion('kind', [singleEditSchema, batchSchema]);
 export type Edit = z.infer<typeof editSchema>;
 
 /** What is wrong with a value, by the field and the limit. */
@@ -149,7 +149,7 @@ export function issueText({ issues: [issue] }: z.ZodError): string {
 
 /** @throws OrvidError `invalid-input` for an edit that no song could take: which field it is about, and what it may be */
 export function checkEdit(edit: Edit): void {
-  const parsed = (edit.kind === 'batch' ? batchSchema : singleEditSchema).safeParse(edit);
+  const parsed = editSchema.safeParse(edit);
   if (!parsed.success)
     throw new OrvidError('invalid-input', `This cannot be done. ${issueText(parsed.error)}`, 'Nothing was changed.');
 }
