@@ -35,7 +35,8 @@ export function handle<P>(work: (request: Request, params: P) => Promise<Respons
         : Response.json(result ?? {}, { headers: { 'cache-control': 'no-store' } });
     } catch (thrown) {
       // Whoever asked is gone: nobody waits for an answer.
-      if (request.signal.aborted && (thrown as Error).name === 'AbortError')
+      const { aborted, reason } = request.signal;
+      if (aborted && (thrown === reason || (thrown as Error).name === 'AbortError'))
         return new Response(null, { status: STATUS.cancelled });
       const error = asOrvidError(thrown);
       if (isOfStorage(error)) log.error({ error: thrown, url: request.url }, 'request failed');

@@ -2,6 +2,7 @@ import { rangeOf } from './file-response';
 import { refusalOf } from './guard';
 import * as z from 'zod';
 import { OrvidError } from '@/core/errors';
+import { log } from '../log';
 import { handle, readJson } from './handle';
 import { checkOrigin } from './origin';
 
@@ -71,6 +72,29 @@ test('a known error is told as it is; an unknown one says nothing of the inside'
   const unknown = await answer(async () => Promise.reject(new Error('secret path')))(request('{}'));
   expect(unknown.status).toBe(500);
   expect(JSON.stringify(await unknown.json())).not.toContain('secret');
+});
+
+test('of a request that nobody waits for any more nothing is logged, whatever its connection calls that; of one that fails it is', async () => {
+  const logged = jest.spyOn(log, 'error').mockImplementation(() => undefined);
+  const left = async (reason: Error, thrown: Error) => {
+    const leaver = new AbortController();
+    const asked = new Request('http://localhost:4870/api/x', {
+      headers: { host: 'localhost:4870' },
+      signal: leaver.signal,
+    });
+    const answered = answer(() => {
+      leaver.abort(reason);
+      return Promise.reject(thrown);
+    })(asked);
+    return (await answered).status;
+  };
+  const reason = Object.assign(new Error(), { name: 'ResponseAborted' });
+  expect(await left(reason, reason)).toBe(499);
+  expect(await left(reason, new DOMException('gone', 'AbortError'))).toBe(499);
+  expect(logged).not.toHaveBeenCalled();
+  expect(await left(reason, new OrvidError('disk-failing', 'It fails.'))).toBe(503);
+  expect(logged).toHaveBeenCalled();
+  logged.mockRestore();
 });
 
 test.each([

@@ -50,9 +50,9 @@ test('left by all it goes on for a moment: who comes back finds it under way, wh
     await expect(left).rejects.toMatchObject({ name: 'AbortError' });
   };
   await leave();
-  jest.advanceTimersByTime(900);
+  jest.advanceTimersByTime(400);
   await leave();
-  jest.advanceTimersByTime(900);
+  jest.advanceTimersByTime(400);
   expect(signals.map(({ aborted }) => aborted)).toEqual([false]);
   tell('seven');
   await Promise.resolve();
@@ -66,7 +66,7 @@ test('left by all for longer it ends, and is begun anew when it is asked for', a
   const left = ask(leaver.signal);
   leaver.abort();
   await expect(left).rejects.toMatchObject({ name: 'AbortError' });
-  jest.advanceTimersByTime(1000);
+  jest.advanceTimersByTime(500);
   expect(signals[0].aborted).toBe(true);
   const again = ask();
   tell('eight');

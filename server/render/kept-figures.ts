@@ -46,7 +46,7 @@ interface Measuring<T = unknown> {
 const measuring = () => singleton('figures being measured', () => new Map<string, Measuring>());
 
 /** It goes on for so long after the last one has left: what takes a moment is kept, and a page that comes back finds it under way. */
-const GRACE_MS = 1000;
+const GRACE_MS = 500;
 
 function begin<T>(
   key: string,
