@@ -326,6 +326,17 @@ test('a song of recordings: made, listed, packed, unpacked beside itself, told i
   expect(orvid('new', 'Odd', at('Track 9.wav'), '--rate', '12345').code).toBe(2);
 });
 
+test('a song has the rate of its recordings, unless another one is asked for', () => {
+  writeWavFile('Old.wav', [Float64Array.from({ length: 4410 }, (_, n) => 0.2 * Math.sin(n / 20))], 44100);
+  const rateOf = (...options: string[]) => {
+    const id = orvid('new', 'Old', at('Old.wav'), ...options).out.trim();
+    expect(orvid('render', id, 'old.wav').code).toBe(0);
+    return readFileSync(at('old.wav')).readUInt32LE(24);
+  };
+  expect(rateOf()).toBe(44100);
+  expect(rateOf('--rate', '96000')).toBe(96000);
+});
+
 test('a song is made where temporary files lie on another disk; what was read before is not read again; channels of a file are tracks', () => {
   const elsewhere = (...args: string[]) => run('build/cli.mjs', args, { TMPDIR: '/dev/shm' });
   expect(statSync('/dev/shm').dev).not.toBe(statSync(folder).dev);

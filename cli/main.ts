@@ -139,8 +139,8 @@ program
 program
   .command('new <title> <files...>')
   .description('a song of these recordings, in the order of their names; prints its id')
-  .addOption(new Option('--rate <hz>', 'sample rate').argParser(songRate).default(48000))
-  .action(async (title: string, files: string[], options: { rate: Song['rateHz'] }) =>
+  .addOption(new Option('--rate <hz>', 'sample rate; without it that of the recordings').argParser(songRate))
+  .action(async (title: string, files: string[], options: { rate?: Song['rateHz'] }) =>
     (await import('./song-commands')).newSong(title, files, options.rate),
   );
 

@@ -1,10 +1,10 @@
 import { constants, copyFile, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { asOrvidError, isOfDisk, OrvidError } from '@/core/errors';
-import { startsOf, writeLength } from '@/core/formats';
+import { commonRate, NO_NOTES, startsOf, writeLength } from '@/core/formats';
 import { plainProof } from '@/core/proof';
 import { recallCsv, recallJson, recallMarkdown, recallOf, recallPage } from '@/core/recall';
-import { emptySong, MOST_TRACKS, newId, newTrack, type Song } from '@/core/song';
+import { emptySong, MOST_TRACKS, newId, newTrack, USUAL_RATE_HZ, type Song } from '@/core/song';
 import { missingRemark, originalsOf, songFromBundle } from '@/server/bundle/bundle-job';
 import { packSong } from '@/server/bundle/pack';
 import { discard, originalPath, settle, temporaryPath } from '@/server/audio/store';
@@ -12,7 +12,7 @@ import { closeDatabase } from '@/server/database/client';
 import { eachFile } from '@/server/import/at-once';
 import { piecesOf, type Piece } from '@/server/import/pieces';
 import { readRecording, type ReadRecording } from '@/server/import/read-recording';
-import { pcmFacts } from '@/server/import/split-channels';
+import { fileNotes } from '@/server/import/split-channels';
 import { makeProof } from '@/server/proof/make-proof';
 import { proofTask } from '@/server/proof/proof-job';
 import { clearancesOf } from '@/server/render/clearances';
@@ -50,9 +50,10 @@ export async function songs(asJson: boolean): Promise<void> {
 /**
  * A song of recordings, in the order of their names; of a WAV file with many channels each is a track. WAV files of one session begin where
  * they were recorded.
+ * @param rateHz without it the rate that the recordings have in common, as far as their files say one; 48 kHz where they differ
  * @throws OrvidError `unreadable-audio`, `invalid-input`; no song is made then
  */
-export async function newSong(title: string, files: readonly string[], rateHz: Song['rateHz']): Promise<void> {
+export async function newSong(title: string, files: readonly string[], rateHz?: Song['rateHz']): Promise<void> {
   if (files.length > MOST_TRACKS)
     throw new OrvidError(
       'invalid-input',
@@ -62,17 +63,18 @@ export async function newSong(title: string, files: readonly string[], rateHz: S
   const sorted = [...files].sort((first, second) => byName.compare(path.basename(first), path.basename(second)));
   const read = new Array<(Piece & ReadRecording)[]>(sorted.length);
   try {
-    const facts = await Promise.all(sorted.map((name) => pcmFacts(resolvePath(name)).catch(() => null)));
-    const starts = startsOf(facts.map((known) => known?.notes.timeReferenceSeconds ?? null));
+    const notes = await Promise.all(sorted.map((name) => fileNotes(resolvePath(name)).catch(() => NO_NOTES)));
+    const starts = startsOf(notes.map(({ timeReferenceSeconds }) => timeReferenceSeconds));
+    const rate = rateHz ?? commonRate(notes.map((note) => note.rateHz)) ?? USUAL_RATE_HZ;
     await eachFile(sorted, async (name, i) => {
-      read[i] = await readWhole(name, rateHz, starts[i]);
+      read[i] = await readWhole(name, rate, starts[i]);
     });
     const tracks = read
       .flat()
       .map(({ recording: { audioId, channels, lengthFrames }, name }, i) =>
         newTrack({ audioId, channels, lengthFrames }, { id: newId(10), name, ink: i }),
       );
-    const { id } = await createSong({ ...emptySong(title, rateHz), tracks });
+    const { id } = await createSong({ ...emptySong(title, rate), tracks });
     console.log(id);
   } finally {
     await endPools();

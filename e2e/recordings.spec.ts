@@ -8,33 +8,15 @@ import { dropFiles, emptySong, openSong, savedSong } from './support/song';
 const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-files-'));
 const at = (name: string) => path.join(folder, name);
 
+/** A file that a program has made; it may run more than once. */
+const made = (name: string, source: string, ...args: string[]) =>
+  execFileSync('ffmpeg', ['-y', '-v', 'error', '-f', 'lavfi', '-i', source, ...args, at(name)]);
+
 test.beforeAll(() => {
-  // It may run more than once.
-  execFileSync('ffmpeg', [
-    '-y',
-    '-v',
-    'error',
-    '-f',
-    'lavfi',
-    '-i',
-    'sine=220:r=44100:d=3',
-    '-c:a',
-    'flac',
-    at('Viola.flac'),
-  ]);
-  // It may run more than once.
-  execFileSync('ffmpeg', [
-    '-y',
-    '-v',
-    'error',
-    '-f',
-    'lavfi',
-    '-i',
-    'anoisesrc=r=44100:d=200:seed=1',
-    '-ac',
-    '2',
-    at('Long take.wav'),
-  ]);
+  made('Viola.flac', 'sine=220:r=48000:d=3');
+  made('Old viola.flac', 'sine=220:r=44100:d=3');
+  made('Old cello.wav', 'sine=110:r=44100:d=2');
+  made('Long take.wav', 'anoisesrc=r=48000:d=300:seed=1', '-ac', '2');
   writeFileSync(
     at('Broken.flac'),
     Buffer.concat([readFileSync(at('Viola.flac')).subarray(0, 4), Buffer.alloc(4000, 7)]),
@@ -62,6 +44,46 @@ test('a drop of a FLAC and a broken file: one comes in, the other is named with 
   await page.getByTestId(`lane-${tracks[0].id}`).getByRole('button', { name: 'Viola', exact: true }).click();
   await page.keyboard.press(' ');
   await expect(page.getByTestId('mix-peak')).toHaveText(/peak −\d/);
+});
+
+test('the first recordings of another rate are asked about: the song gets their rate, or they are converted', async ({
+  page,
+  request,
+}) => {
+  const sheet = page.getByRole('dialog', { name: 'Recordings of 44.1 kHz' });
+  const songId = await emptySong(request, 'Rates');
+  await openSong(page, songId);
+  await drop(page, ['Old viola.flac', 'Old cello.wav']);
+  await expect(sheet).toContainText('These 2 recordings have 44.1 kHz, the song 48 kHz.');
+  await page.keyboard.press('Escape');
+  await expect(sheet).toBeHidden();
+  expect((await savedSong(page, songId)).tracks).toEqual([]);
+
+  await drop(page, ['Old viola.flac', 'Old cello.wav']);
+  await expect(sheet.getByRole('button', { name: 'Make the song 44.1 kHz' })).toBeFocused();
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('2 tracks')).toBeVisible();
+  const newId = new URL(page.url()).pathname.split('/').pop()!;
+  expect(newId).not.toBe(songId);
+  const { title, rateHz, tracks } = await savedSong(page, newId);
+  expect({ title, rateHz }).toEqual({ title: 'Rates', rateHz: 44100 });
+  expect(tracks.map(({ name, lengthFrames }) => [name, lengthFrames])).toEqual([
+    ['Old cello', 2 * 44100],
+    ['Old viola', 3 * 44100],
+  ]);
+  // What was empty is gone, and what is at the song's own rate, or comes later, is not asked about.
+  await expect.poll(async () => (await request.get(`/api/songs/${songId}`)).status()).toBe(404);
+  await drop(page, ['Viola.flac']);
+  await expect(page.getByText('3 tracks')).toBeVisible();
+
+  const convertedId = await emptySong(request, 'Converted');
+  await page.getByRole('link', { name: 'Orvid' }).click();
+  await expect(page.getByRole('button', { name: 'New song…' })).toBeVisible();
+  await openSong(page, convertedId);
+  await drop(page, ['Old viola.flac']);
+  await sheet.getByRole('button', { name: 'Convert to 48 kHz' }).click();
+  await expect(page.getByText('1 track', { exact: true })).toBeVisible();
+  expect((await savedSong(page, convertedId)).tracks).toMatchObject([{ name: 'Old viola', lengthFrames: 3 * 48000 }]);
 });
 
 test('the same file twice is asked about: left out at first, added again on request', async ({ page, request }) => {

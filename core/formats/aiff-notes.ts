@@ -18,7 +18,7 @@ export async function readAiffNotes(readAt: ReadAt, size: number): Promise<Recor
     if (name === 'MARK') points = markedFrames(body, view);
     else if (body.length >= RATE_AT + RATE_BYTES) rateHz = readExtended(view, RATE_AT);
   if (!(rateHz >= 1)) return NO_NOTES;
-  return { ...NO_NOTES, markers: markersAt(points, rateHz) };
+  return { ...NO_NOTES, rateHz, markers: markersAt(points, rateHz) };
 }
 
 /** Places by their names, which have their length before them, and a byte more where the two would be an odd number of bytes. */

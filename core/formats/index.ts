@@ -10,5 +10,5 @@ export { isAiff, readAiffHeader, swapBytes, type AiffInfo } from './aiff';
 export * from './typed-values';
 export * from './differences';
 export { readFileNotes } from './file-notes';
-export { NO_NOTES, type Marker, type RecordingNotes } from './recording-notes';
+export { commonRate, NO_NOTES, type Marker, type ReadAt, type RecordingNotes } from './recording-notes';
 export * from './wav-notes';

@@ -1,3 +1,5 @@
+import { SUPPORTED_RATES_HZ, type Song } from '../song';
+
 /** A place in a recording that its file names. */
 export interface Marker {
   name: string;
@@ -6,6 +8,8 @@ export interface Marker {
 
 /** What the file of a recording says of itself beside its sound. */
 export interface RecordingNotes {
+  /** Its sample rate; null where nothing is said. */
+  rateHz: number | null;
   /** In their order in time. */
   markers: Marker[];
   /** Where its first sample stands, seconds from midnight or from wherever the recorder counts; null where nothing is said. */
@@ -14,7 +18,13 @@ export interface RecordingNotes {
   channelNames: string[];
 }
 
-export const NO_NOTES: RecordingNotes = { markers: [], timeReferenceSeconds: null, channelNames: [] };
+export const NO_NOTES: RecordingNotes = { rateHz: null, markers: [], timeReferenceSeconds: null, channelNames: [] };
+
+/** The rate that recordings have in common, as far as their files say one; null where they differ, nothing is said, or no song can have it. */
+export function commonRate(rates: readonly (number | null)[]): Song['rateHz'] | null {
+  const known = new Set(rates.filter((rateHz) => rateHz !== null));
+  return known.size === 1 ? (SUPPORTED_RATES_HZ.find((rateHz) => known.has(rateHz)) ?? null) : null;
+}
 
 /** Reads some bytes of a file; fewer where it ends. */
 export type ReadAt = (from: number, length: number) => Promise<Uint8Array>;

@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { commonRate } from './recording-notes';
 import { wavTags } from './sound-tags';
 import { expectNotesOfAnyDamage, notesIn } from './testing/notes';
 import { startsOf } from './wav-notes';
@@ -55,6 +56,26 @@ test('points without labels are numbered; files without points, or that are none
   expect(await read(wav(format(44100), chunk('data', [])))).toEqual([]);
   expect(await read(Uint8Array.from(letters('OggS and so on, long enough')))).toEqual([]);
   expect(await read(new Uint8Array(0))).toEqual([]);
+});
+
+test('the rate is read, of FLAC files too (RFC 9639, 8.2)', async () => {
+  expect((await notesIn(wav(format(44100)))).rateHz).toBe(44100);
+  expect((await notesIn(wav(chunk('data', [])))).rateHz).toBeNull();
+  // The first bytes of what `sox -n -r 88200 -b 16 -c 1 a.flac synth 0.1 sine 440` writes.
+  const flac = [...letters('fLaC'), 0, 0, 0, 34, 16, 0, 16, 0, 0, 1, 0x3f, 0, 5, 0xf3, 0x15, 0x88, 0x80, 0xf0];
+  expect((await notesIn(Uint8Array.from(flac))).rateHz).toBe(88200);
+  expect((await notesIn(Uint8Array.from(flac.slice(0, 21)))).rateHz).toBeNull();
+});
+
+test.each([
+  [[44100, 44100], 44100],
+  [[44100, null], 44100],
+  [[44100, 48000], null],
+  [[null, null], null],
+  [[], null],
+  [[22050, 22050], null],
+])('the rate that recordings have in common, where a song can have it: %j', (rates, common) => {
+  expect(commonRate(rates)).toBe(common);
 });
 
 test('what is cut off anywhere, or written over, is read as far as it goes (seed 6)', async () => {

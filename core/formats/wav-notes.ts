@@ -42,6 +42,7 @@ export async function readWavNotes(readAt: ReadAt, size: number): Promise<Record
     else if (name === 'iXML') channelNames = readChannelNames(new TextDecoder('utf-8').decode(body));
   if (rateHz === 0) return NO_NOTES;
   return {
+    rateHz,
     markers: markersAt(
       [...points].map(([id, frame]) => ({ frame, name: labels.get(id) ?? '' })),
       rateHz,

@@ -24,6 +24,8 @@ export const TEMPO_RANGE = { min: 20, max: 400 } as const;
 export const SONG_VERSION = 3;
 export const EDIT_VERSION = 4;
 export const SUPPORTED_RATES_HZ = [44100, 48000, 88200, 96000, 176400, 192000] as const;
+/** Of a song where nothing speaks for another one. */
+export const USUAL_RATE_HZ = 48000;
 
 /** The settings of a song. */
 export const settingsOf = ({ tracks, buses, master, passages }: Settings): Settings => ({
@@ -40,7 +42,7 @@ export function emptyEqualizer(equalizerId: string): Equalizer {
 }
 
 /** A song with a master and nothing else. */
-export function emptySong(title: string, rateHz: Song['rateHz'] = 48000): Song {
+export function emptySong(title: string, rateHz: Song['rateHz'] = USUAL_RATE_HZ): Song {
   return {
     format: 'orvid.song',
     version: SONG_VERSION,

@@ -3,12 +3,14 @@ import { OrvidError } from '@/core/errors';
 import {
   frameBytes,
   isAiff,
+  NO_NOTES,
   readAiffHeader,
   readFileNotes,
   readWavHeader,
   swapBytes,
   wavHeader,
   type AiffInfo,
+  type ReadAt,
   type RecordingNotes,
   type WavInfo,
 } from '@/core/formats';
@@ -25,8 +27,8 @@ export interface PcmFacts {
   notes: RecordingNotes;
 }
 
-/** What a file is, where it is a WAV or AIFF file; null for any other, and for one that cannot be read: its decoder says why. */
-export async function pcmFacts(file: string): Promise<PcmFacts | null> {
+/** Reads pieces of a file; null where its format says no. */
+async function readPieces<T>(file: string, read: (readAt: ReadAt, size: number) => Promise<T>): Promise<T | null> {
   const handle = await open(file, 'r');
   try {
     const { size } = await handle.stat();
@@ -34,8 +36,7 @@ export async function pcmFacts(file: string): Promise<PcmFacts | null> {
       const bytes = new Uint8Array(length);
       return bytes.subarray(0, (await handle.read(bytes, 0, length, from)).bytesRead);
     };
-    const readHeader = isAiff(await readAt(0, 12)) ? readAiffHeader : readWavHeader;
-    return { info: await readHeader(readAt, size), notes: await readFileNotes(readAt, size) };
+    return await read(readAt, size);
   } catch (thrown) {
     if (thrown instanceof OrvidError) return null;
     throw thrown;
@@ -43,6 +44,17 @@ export async function pcmFacts(file: string): Promise<PcmFacts | null> {
     await handle.close();
   }
 }
+
+/** What a file is, where it is a WAV or AIFF file; null for any other, and for one that cannot be read: its decoder says why. */
+export const pcmFacts = (file: string): Promise<PcmFacts | null> =>
+  readPieces(file, async (readAt, size) => {
+    const readHeader = isAiff(await readAt(0, 12)) ? readAiffHeader : readWavHeader;
+    return { info: await readHeader(readAt, size), notes: await readFileNotes(readAt, size) };
+  });
+
+/** What a file says of itself beside its sound, as far as its format has a place for it. */
+export const fileNotes = async (file: string): Promise<RecordingNotes> =>
+  (await readPieces(file, readFileNotes)) ?? NO_NOTES;
 
 /**
  * Writes groups of a file's channels as WAV files of its own sample format, value for value, after some silence.

@@ -1,9 +1,12 @@
 import * as z from 'zod';
-import { songSchema } from '@/core/song';
+import { songSchema, USUAL_RATE_HZ } from '@/core/song';
 import { handle, readJson } from '@/server/http/handle';
 import { createEmptySong, listSongs } from '@/server/songs/store';
 
-const newSong = z.strictObject({ title: songSchema.shape.title, rateHz: songSchema.shape.rateHz.default(48000) });
+const newSong = z.strictObject({
+  title: songSchema.shape.title,
+  rateHz: songSchema.shape.rateHz.default(USUAL_RATE_HZ),
+});
 
 export const GET = handle(async () => ({ songs: await listSongs() }));
 

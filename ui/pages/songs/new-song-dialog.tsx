@@ -1,12 +1,11 @@
 'use client';
 import { useState } from 'react';
 import styled from 'styled-components';
-import { SUPPORTED_RATES_HZ } from '@/core/song';
+import { SUPPORTED_RATES_HZ, USUAL_RATE_HZ } from '@/core/song';
 import { Choice } from '../../kit/controls/choice';
 import { TitleDialog } from './title-dialog';
 
 const RATES = SUPPORTED_RATES_HZ.map((hz) => ({ id: String(hz), name: `${hz / 1000} kHz` }));
-const USUAL_HZ = '48000';
 
 interface NewSongDialogProps {
   isOpen: boolean;
@@ -16,7 +15,7 @@ interface NewSongDialogProps {
 
 /** Asks for what a song begins with. Its sample rate is asked here, since everything in it runs at that. */
 export function NewSongDialog({ isOpen, onClose, onDone }: NewSongDialogProps) {
-  const [rateHz, setRateHz] = useState(USUAL_HZ);
+  const [rateHz, setRateHz] = useState(String(USUAL_RATE_HZ));
   return (
     <TitleDialog
       heading="New song"
@@ -29,7 +28,7 @@ export function NewSongDialog({ isOpen, onClose, onDone }: NewSongDialogProps) {
       <Rate>
         <span>Sample rate</span>
         <Choice label="Sample rate" value={rateHz} options={RATES} onChange={setRateHz} width={110} />
-        <small>Recordings of another rate are converted to it.</small>
+        <small>Where the first recordings have another one, you are asked; later ones are converted.</small>
       </Rate>
     </TitleDialog>
   );

@@ -3,6 +3,8 @@ import { useEffect, useRef } from 'react';
 import { Button, FileTrigger } from 'react-aria-components';
 import { useDesk } from '../../window/desk/desk';
 import { AUDIO_FILES } from './add-button';
+import { arrivedWith } from './rate-question';
+import { RateSheet } from './rate-sheet';
 import { Tray } from './tray';
 import { uploadsOf } from './upload';
 
@@ -12,6 +14,8 @@ export function RecordingsSheets() {
   const button = useRef<HTMLButtonElement>(null);
   useEffect(() => {
     uploadsOf(desk).choose = () => button.current?.click();
+    const files = arrivedWith(desk.songId);
+    if (files.length > 0) void uploadsOf(desk).add(files);
   }, [desk]);
   return (
     <>
@@ -22,6 +26,7 @@ export function RecordingsSheets() {
       >
         <Button ref={button} style={{ display: 'none' }} />
       </FileTrigger>
+      <RateSheet />
       <Tray />
     </>
   );

@@ -1,4 +1,4 @@
-import { NO_NOTES, readFileNotes, startsOf, type RecordingNotes } from '@/core/formats';
+import { commonRate, NO_NOTES, readFileNotes, startsOf, type RecordingNotes } from '@/core/formats';
 import { isOfStorage } from '@/core/errors';
 import { newId, rememberElsewhere } from '@/core/song';
 import type { Desk } from '../../window/desk/desk';
@@ -7,6 +7,7 @@ import { useJobs, type JobView } from '../../window/server/jobs-store';
 import { errorOf, request } from '../../window/server/request';
 import { liveSong } from '../../window/song/live-song';
 import { offerParts } from '../passages/offered-parts';
+import { useRateQuestion } from './rate-question';
 
 const AT_ONCE = 2;
 
@@ -22,9 +23,9 @@ interface Upload {
   atSeconds: number;
 }
 
-/** What a WAV or AIFF file says of itself; what cannot be read here the import says. */
+/** What a WAV, AIFF or FLAC file says of itself; what cannot be read here the import says. */
 function notesOf(file: File): Promise<RecordingNotes> {
-  if (!/\.(wav|wave|rf64|bwf|aif|aiff|aifc)$/i.test(file.name)) return Promise.resolve(NO_NOTES);
+  if (!/\.(wav|wave|rf64|bwf|aif|aiff|aifc|flac)$/i.test(file.name)) return Promise.resolve(NO_NOTES);
   const readAt = async (from: number, length: number) =>
     new Uint8Array(await file.slice(from, from + length).arrayBuffer());
   return readFileNotes(readAt, file.size).catch(() => NO_NOTES);
@@ -70,9 +71,11 @@ class Uploads {
     });
   }
 
-  /** Files that become tracks in the order of their names, in one step of undo. */
+  /**
+   * Files that become tracks in the order of their names, in one step of undo. The first ones of a song that have another rate than
+   * it are asked about.
+   */
   async add(chosen: Iterable<File>): Promise<void> {
-    const dropId = newId(10);
     const given = [...chosen].sort((a, b) => byName.compare(a.name, b.name));
     const files = given.filter(({ name }) => !isZip(name));
     for (const { name } of given.filter((file) => isZip(file.name)))
@@ -82,6 +85,20 @@ class Uploads {
         'error',
       );
     const notes = await Promise.all(files.map(notesOf));
+    const { rateHz, tracks, buses } = liveSong(this.desk).state.settled;
+    const common = commonRate(notes.map((note) => note.rateHz));
+    const isBare = tracks.length === 0 && buses.length === 0;
+    if (isBare && common !== null && common !== rateHz) useRateQuestion.of(this.desk).ask({ files, rateHz: common });
+    else this.takeIn(files, notes);
+  }
+
+  /** The same for files that were asked about: converted where they have another rate. */
+  async convert(files: readonly File[]): Promise<void> {
+    this.takeIn(files, await Promise.all(files.map(notesOf)));
+  }
+
+  private takeIn(files: readonly File[], notes: readonly RecordingNotes[]): void {
+    const dropId = newId(10);
     const starts = startsOf(notes.map(({ timeReferenceSeconds }) => timeReferenceSeconds));
     files.forEach((file, place) =>
       this.wait({ id: `upload-${newId(8)}`, file, dropId, place, isAgain: false, atSeconds: starts[place] }),
