@@ -331,7 +331,7 @@ test('a song has the rate of its recordings, unless another one is asked for', (
   const rateOf = (...options: string[]) => {
     const id = orvid('new', 'Old', at('Old.wav'), ...options).out.trim();
     expect(orvid('render', id, 'old.wav').code).toBe(0);
-    return readFileSync(at('old.wav')).readUInt32LE(24);
+    return Number(execFileSync('soxi', ['-r', at('old.wav')]));
   };
   expect(rateOf()).toBe(44100);
   expect(rateOf('--rate', '96000')).toBe(96000);
