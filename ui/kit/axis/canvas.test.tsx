@@ -24,7 +24,9 @@ beforeAll(() => {
     disconnect() {}
   } as unknown as typeof IntersectionObserver;
 });
+const fonts = new EventTarget();
 beforeEach(() => {
+  Object.defineProperty(document, 'fonts', { value: fonts, configurable: true });
   drawn.length = 0;
   jest.useFakeTimers();
 });
@@ -40,4 +42,17 @@ test('with the eyes off the sound is not drawn; what is no picture of it is, ove
   act(() => useEyesOff.setState({ isOff: true }));
   jest.advanceTimersByTime(20);
   expect(drawn).toEqual(['sound', 'always', 'always']);
+});
+
+test('when a typeface has come, words are drawn anew with it', () => {
+  const { unmount } = render(<Picture />);
+  jest.advanceTimersByTime(20);
+  drawn.length = 0;
+  fonts.dispatchEvent(new Event('loadingdone'));
+  jest.advanceTimersByTime(20);
+  expect(drawn).toEqual(['sound', 'always']);
+  unmount();
+  fonts.dispatchEvent(new Event('loadingdone'));
+  jest.advanceTimersByTime(20);
+  expect(drawn).toEqual(['sound', 'always']);
 });

@@ -11,7 +11,7 @@ export type Draw = (context: CanvasRenderingContext2D, width: number, height: nu
  * drawn when it comes back.
  * @param width of the canvas, CSS pixels, as its style has it
  * @param height likewise
- * @param draw draws everything anew; it is called when it changes, when the theme changes and when `redraw` asks
+ * @param draw draws everything anew; it is called when it changes, when the theme changes, when a typeface has come and when `redraw` asks
  * @param drawAlways draws over it what is no picture of the sound: it is there while the eyes are off, too
  * @returns what asks for a drawing at the next frame
  */
@@ -66,6 +66,11 @@ export function useCanvas(
     observer.observe(ref.current);
     return () => observer.disconnect();
   }, [ref, redraw]);
+  // Words that were drawn before their typeface was there stand in another one.
+  useEffect(() => {
+    document.fonts.addEventListener('loadingdone', redraw);
+    return () => document.fonts.removeEventListener('loadingdone', redraw);
+  }, [redraw]);
   useEffect(
     () => () => {
       cancelAnimationFrame(pending.current);

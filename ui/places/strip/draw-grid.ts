@@ -1,5 +1,6 @@
 import { gridLines } from '@/core/grid';
 import type { Grid } from '@/core/song';
+import { SANS } from '../../kit/theme/tokens';
 import type { StripPaper } from './strip-paper';
 
 /** Lines are never nearer to each other than this, pixels; numbered ones have room for their number. */
@@ -9,7 +10,7 @@ const NUMBERED = 26;
 /** Bars and beats as thin lines from below, bars with their numbers where there is room. */
 export function drawGrid({ context, shown, xOf, perSecond, high, tokens }: StripPaper, grid: Grid): void {
   context.fillStyle = tokens.soft;
-  context.font = '9.5px sans-serif';
+  context.font = `500 10.5px ${SANS}`;
   let written = -Infinity;
   for (const { seconds, bar, beat } of gridLines(grid, shown.from, shown.to, CLOSEST / perSecond)) {
     const x = Math.round(xOf(seconds));
