@@ -206,10 +206,25 @@ test.describe('a server that dies', () => {
     await expect(page.getByRole('progressbar', { name: 'Lantern-Ferry-mix.wav' })).toBeVisible();
     server.kill();
     await expect(gone(page)).toBeVisible();
+    // There is no other page to go to, by link or by command: the song stays.
+    await page.keyboard.press('Escape');
+    const stays = page.getByText('there is no other page to show. The song stays open');
+    await page.getByRole('link', { name: 'Orvid' }).click();
+    await expect(stays).toBeVisible();
+    await page.getByRole('button', { name: 'Dismiss' }).first().click();
+    await expect(stays).toBeHidden();
+    await page.keyboard.press('Control+k');
+    await page.getByRole('combobox', { name: 'Commands' }).fill('score');
+    await page.keyboard.press('Enter');
+    await expect(stays).toBeVisible();
+    await page.keyboard.press('m');
+    await page.getByRole('button', { name: 'Render…' }).click();
     await server.start();
     await expect(page.getByRole('link', { name: 'Lantern-Ferry-mix.wav' })).toBeVisible();
     await page.keyboard.press('Escape');
     await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
+    await page.getByRole('link', { name: 'Orvid' }).click();
+    await expect(page.getByRole('button', { name: 'New song…' })).toBeVisible();
   });
 
   test('in the midst of ten renders: the line goes on after the start, every file is whole, none is doubled', async ({

@@ -5,6 +5,7 @@ import styled from 'styled-components';
 import { useEstimated } from '../../window/sound/strip-measures';
 import { equalizersOf, findStrip, type Song } from '@/core/song';
 import { useDesk, Desk, DeskProvider } from '../../window/desk/desk';
+import { leaveFor } from '../../window/server/leave';
 import { AxisProvider } from '../../kit/axis/axis-context';
 import { frequencyScale } from '../../kit/axis/scale';
 import { useSize } from '../../kit/axis/use-size';
@@ -114,7 +115,7 @@ function OpenSong() {
   // Before the view is seen: a key that is pressed as soon as it is there must not be lost.
   useLayoutEffect(() => {
     useCommandStore.api(desk).setState({
-      commands: allCommands(desk, (path) => router.push(path)),
+      commands: allCommands(desk, (path) => void leaveFor(desk, path, router.push)),
       holds: WORKS.flatMap(({ hold }) => hold?.(desk) ?? []),
     });
   }, [desk, router]);

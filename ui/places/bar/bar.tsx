@@ -1,6 +1,7 @@
 'use client';
 import { ChevronDown, Play, SkipBack, Square } from 'lucide-react';
 import Link from 'next/link';
+import { useRouter } from 'next/navigation';
 import { useCallback, useMemo, useRef } from 'react';
 import { Button as AriaButton, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
@@ -14,6 +15,7 @@ import { KeyName, Menu, MenuItem, MenuPanel } from '../../kit/controls/menu';
 import { keyName } from '../../window/commands/keys';
 import { runCommand, useCommands } from '../../window/commands/command-store';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
+import { leaveFor } from '../../window/server/leave';
 import { useSession } from '../../window/sound/session-store';
 import { mixLufsNow, useListening } from '../../window/sound/listening';
 import { useFrames, isLookFrame } from '../../kit/frames/use-frames';
@@ -26,16 +28,27 @@ import { Group } from './group';
 import { audioState, positionSeconds } from '../../window/sound/audio-state';
 import { useMeasuredPart } from '../../window/sound/measured-parts';
 
+const SONGS = '/songs';
+
 /** The song's title and menu; transport; before and after; mono; the level of the mix; render. */
 export function Bar() {
   const desk = useDesk();
+  const router = useRouter();
   const isPlaying = useSession((session) => session.isPlaying);
   const mono = useListening((listening) => listening.mono);
   const isEyesOff = useEyesOff((eyes) => eyes.isOff);
   const isLooped = useSong((song) => song.loop?.enabled ?? false);
   return (
     <Header>
-      <Home href="/songs" prefetch={false} data-hint="To the list of songs">
+      <Home
+        href={SONGS}
+        prefetch={false}
+        data-hint="To the list of songs"
+        onNavigate={(event) => {
+          event.preventDefault();
+          void leaveFor(desk, SONGS, router.push);
+        }}
+      >
         Orvid
       </Home>
       <TitleMenu />
