@@ -217,7 +217,6 @@ test.describe('a server that dies', () => {
     await page.getByRole('combobox', { name: 'Commands' }).fill('score');
     await page.keyboard.press('Enter');
     await expect(stays).toBeVisible();
-    await page.keyboard.press('m');
     await page.getByRole('button', { name: 'Render…' }).click();
     await server.start();
     await expect(page.getByRole('link', { name: 'Lantern-Ferry-mix.wav' })).toBeVisible();
