@@ -208,8 +208,19 @@ test('the score: every track, sorted by a column, printed without what is for th
   request,
 }) => {
   const id = await copyOfDemo(request);
+  const ofCello = '**/measure?strip=cello*';
+  const error = { code: 'damaged', message: 'Cello: its recording is damaged from 0:12.' };
+  await page.route(ofCello, (route) => route.fulfill({ status: 500, json: { error } }));
   await page.goto(`/songs/${id}/score`);
   const table = page.getByRole('grid', { name: 'Score' });
+  // One that cannot be measured keeps no other from it, and is measured when it can be.
+  const problem = page.getByRole('alert').filter({ hasText: error.message });
+  await expect(table.getByText('…')).toHaveCount(3);
+  await expect(problem).toContainText('The score could not be measured in full.');
+  await page.unroute(ofCello);
+  await problem.getByRole('button', { name: 'Try again' }).click();
+  await expect(problem).toBeHidden();
+  await expect(table.getByText('…')).toHaveCount(0);
   await expect(table.getByRole('row')).toHaveCount(14);
   const loudness = table.getByRole('row', { name: /^Mix/ });
   await expect(loudness).toHaveText(/LUFS.*dBTP/);

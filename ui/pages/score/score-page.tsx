@@ -1,16 +1,16 @@
 'use client';
 import Link from 'next/link';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { Cell, Column, Row, Table, TableBody, TableHeader, type SortDescriptor } from 'react-aria-components';
 import { Bar, BarChart, CartesianGrid, ReferenceLine, XAxis, YAxis } from 'recharts';
 import styled from 'styled-components';
 import { writeFrequency, writeGain, writeNumber } from '@/core/formats';
 import { MASTER_ID, type Song } from '@/core/song';
-import { Button } from '../../kit/controls/button';
+import { Button, TextButton } from '../../kit/controls/button';
 import { useTheme } from '../../kit/theme/theme-store';
 import { wholeClearances } from '../../window/sound/whole-clearances';
 import { Paper } from '../paper/paper';
-import { measureAll, scoreLines, type ScoreLine } from './score-store';
+import { measureStrips, scoreLines, type ScoreLine } from './score-store';
 
 const COLUMNS = [
   { id: 'name', name: 'Track' },
@@ -102,9 +102,15 @@ function shown(line: ScoreLine, column: ColumnId): string {
 export function ScorePage({ songId, song }: { songId: string; song: Song }) {
   const [lines, setLines] = useState(() => scoreLines(song));
   const [problem, setProblem] = useState<string | null>(null);
+  const [attempt, setAttempt] = useState(0);
+  const latest = useRef(lines);
   const [sort, setSort] = useState<SortDescriptor | null>(null);
   useEffect(() => useTheme.getState().start(), []);
   useEffect(() => {
+    latest.current = lines;
+  }, [lines]);
+  useEffect(() => {
+    const missing = latest.current.filter(({ measured }) => !measured).map(({ id }) => id);
     const leaving = new AbortController();
     // What comes in is shown a second later, together with what comes until then: a table of sixty tracks takes a while.
     let waiting: ((line: ScoreLine) => Partial<ScoreLine>)[] = [];
@@ -125,18 +131,19 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
       }
     };
     const measure = () =>
-      measureAll(songId, song, leaving.signal, (stripId, measured) =>
+      measureStrips(songId, missing, leaving.signal, (stripId, measured) =>
         change(({ id }) => (id === stripId ? { measured } : {})),
       );
-    if (song.tracks.length > 0)
-      Promise.all([clear(), measure()]).catch((error: Error) => {
+    // Each goes on where the other cannot.
+    for (const work of song.tracks.length > 0 ? [clear, measure] : [])
+      work().catch((error: Error) => {
         if (!leaving.signal.aborted) setProblem(error.message);
       });
     return () => {
       leaving.abort();
       clearTimeout(showing);
     };
-  }, [songId, song]);
+  }, [songId, song, attempt]);
   const ordered = useMemo(
     () => (sort ? sortedLines(lines, sort.column as ColumnId, sort.direction === 'descending') : lines),
     [lines, sort],
@@ -160,7 +167,15 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
       {song.tracks.length === 0 && <p>There is nothing to score: the song has no tracks yet.</p>}
       {problem !== null && (
         <p role="alert">
-          The score could not be measured in full. {problem} What was measured is shown; reload to try again.
+          The score could not be measured in full. {problem} What was measured is shown.{' '}
+          <TextButton
+            onPress={() => {
+              setProblem(null);
+              setAttempt(attempt + 1);
+            }}
+          >
+            Try again
+          </TextButton>
         </p>
       )}
       <ClearanceBars lines={ordered} />

@@ -1,5 +1,6 @@
 import type { Clearance } from '@/core/mix';
 import { equalizersOf, groupsOf, isEnd, MASTER_ID, type Song, type Strip } from '@/core/song';
+import { Unreachable } from '../../window/server/request';
 import { requestPart, type MeasuredPart } from '../../window/sound/measured-parts';
 
 /** One line of the score: a track, or the mix. */
@@ -47,20 +48,30 @@ export function scoreLines(song: Song): ScoreLine[] {
 /** Parts that are measured at the same time: as many threads as the server gives to such work. */
 const AT_ONCE = 2;
 
-/** Measures the mix and then every track and group as the engine renders them, a few at a time. @param tell hears of each */
-export async function measureAll(
+/**
+ * Measures strips as the engine renders them, a few at a time, the mix first. One that cannot be measured keeps no other from it.
+ * @param tell hears of each
+ * @throws OrvidError why the first of those could not be measured that were not; at once when the server is gone
+ */
+export async function measureStrips(
   songId: string,
-  song: Song,
+  stripIds: readonly string[],
   signal: AbortSignal,
   tell: (stripId: string, figures: MeasuredPart) => void,
 ): Promise<void> {
-  const left = [MASTER_ID, ...[...song.tracks, ...groupsOf(song).map(({ bus }) => bus)].map(({ id }) => id)];
+  const left = [...stripIds].sort((a, b) => Number(b === MASTER_ID) - Number(a === MASTER_ID));
+  const faults: unknown[] = [];
   const measure = async () => {
-    for (let stripId = left.shift(); stripId !== undefined; stripId = left.shift()) {
-      const figures = await requestPart(songId, stripId, {}, signal);
-      signal.throwIfAborted();
-      tell(stripId, figures);
-    }
+    for (let stripId = left.shift(); stripId !== undefined; stripId = left.shift())
+      try {
+        const figures = await requestPart(songId, stripId, {}, signal);
+        signal.throwIfAborted();
+        tell(stripId, figures);
+      } catch (thrown) {
+        if (signal.aborted || thrown instanceof Unreachable) throw thrown;
+        faults.push(thrown);
+      }
   };
   await Promise.all(Array.from({ length: AT_ONCE }, measure));
+  if (faults.length > 0) throw faults[0];
 }
