@@ -5,7 +5,7 @@ import { deskStore, type Desk } from '../desk/desk';
 import { tell } from '../notices/notices';
 import { onServerBack } from '../outbox/link';
 import { analysisUrl, overviewUrl } from '../server/measured-urls';
-import { request } from '../server/request';
+import { request, Unreachable } from '../server/request';
 import { areEnough, requestLevels, stretchesOf, type Stretch } from './stretches';
 
 /** What was measured of the recordings of the song, by recording: figures, and the waveform in one coarse level. */
@@ -92,6 +92,8 @@ export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
       (error) => {
         if (get().failed.includes(audioId)) return;
         set({ failed: [...get().failed, audioId] });
+        // The foot says that the server is gone; it is asked again when it is back.
+        if (error instanceof Unreachable) return;
         const what = 'The loudness of a recording could not be worked out, so levels are not matched for it.';
         tell(desk, `${what} ${error.message} Reload the page to try again.`, 'error');
       },
