@@ -206,8 +206,12 @@ test.describe('a server that dies', () => {
     await expect(page.getByRole('progressbar', { name: 'Lantern-Ferry-mix.wav' })).toBeVisible();
     server.kill();
     await expect(gone(page)).toBeVisible();
-    // There is no other page to go to, by link or by command: the song stays.
     await page.keyboard.press('Escape');
+    // What a panel could not ask for comes when the server is back.
+    await page.keyboard.press('Alt+h');
+    await expect(page.getByRole('region', { name: 'History' })).toBeVisible();
+    const journal = page.getByText('Nothing was changed yet.');
+    // There is no other page to go to, by link or by command: the song stays.
     const stays = page.getByText('there is no other page to show. The song stays open');
     await page.getByRole('link', { name: 'Orvid' }).click();
     await expect(stays).toBeVisible();
@@ -217,9 +221,11 @@ test.describe('a server that dies', () => {
     await page.getByRole('combobox', { name: 'Commands' }).fill('score');
     await page.keyboard.press('Enter');
     await expect(stays).toBeVisible();
+    await expect(journal).toBeHidden();
     await page.getByRole('button', { name: 'Render…' }).click();
     await server.start();
     await expect(page.getByRole('link', { name: 'Lantern-Ferry-mix.wav' })).toBeVisible();
+    await expect(journal).toBeVisible();
     await page.keyboard.press('Escape');
     await expect(page.getByText(/^Saved, revision \d+$/)).toBeVisible();
     await page.getByRole('link', { name: 'Orvid' }).click();

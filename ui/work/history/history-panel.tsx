@@ -4,6 +4,7 @@ import styled from 'styled-components';
 import { TextButton } from '../../kit/controls/button';
 import { PanelBody } from '../../kit/controls/panel';
 import { useDesk } from '../../window/desk/desk';
+import { useServerReturns } from '../../window/outbox/use-server-returns';
 import { useSongStore } from '../../window/song/song-store';
 import { useVisited } from '../../window/song/visited';
 import {
@@ -27,10 +28,11 @@ export function HistoryPanel() {
   const desk = useDesk();
   const { lines, named, more } = useHistory();
   const revision = useSongStore((store) => store.state.revision);
+  const returns = useServerReturns();
   useEffect(() => {
     const timer = setTimeout(() => void loadHistory(desk), useHistory.of(desk).lines ? REST_MS : 0);
     return () => clearTimeout(timer);
-  }, [desk, revision]);
+  }, [desk, revision, returns]);
   return (
     <PanelBody aria-label="History">
       {named.length > 0 && (

@@ -12,7 +12,8 @@ export interface Preset {
 }
 
 interface PresetsStore {
-  presets: readonly Preset[];
+  /** Null until they are known. */
+  presets: readonly Preset[] | null;
   /** The one that was deleted last, as long as it can be brought back here. */
   deleted: Preset | null;
   load: () => Promise<void>;
@@ -32,7 +33,7 @@ export const usePresets = deskStore<PresetsStore>((desk) => (set, get) => {
     }
   };
   return {
-    presets: [],
+    presets: null,
     deleted: null,
     load: () => attempt(async () => undefined),
     save: (preset) => attempt(() => request('POST', '/api/presets', preset)),

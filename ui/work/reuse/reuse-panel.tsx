@@ -18,6 +18,7 @@ import {
   type Copied,
 } from '../../window/song/equalizer-edits';
 import { useSongStore } from '../../window/song/song-store';
+import { useServerReturns } from '../../window/outbox/use-server-returns';
 import { FileSection } from './file-section';
 import { MatchSection } from './match-section';
 import { usePresets, type Preset } from './presets-store';
@@ -38,7 +39,9 @@ export function ReusePanel() {
 
 function SavedSection() {
   const desk = useDesk();
-  const { presets, deleted, load, save, remove, restore } = usePresets();
+  const { presets: known, deleted, load, save, remove, restore } = usePresets();
+  const presets = known ?? [];
+  const returns = useServerReturns();
   const strip = useStripFacts(useSelection((selection) => selection.stripId));
   const hasBands = useSongStore(({ state }) => {
     const chosen = findStrip(state.song, strip.id);
@@ -46,7 +49,7 @@ function SavedSection() {
   });
   const hasChain = useSongStore(({ state }) => (findStrip(state.song, strip.id)?.chain.length ?? 0) > 0);
   const [wanted, setWanted] = useState('');
-  useEffect(() => void load(), [load]);
+  useEffect(() => void load(), [load, returns]);
   const found = presets.filter((preset) =>
     `${preset.name} ${preset.part}`.toLowerCase().includes(wanted.trim().toLowerCase()),
   );
@@ -81,7 +84,7 @@ function SavedSection() {
           />
         </PanelLine>
       )}
-      {presets.length === 0 && <p>None yet. What is saved here can be used in every song.</p>}
+      {known?.length === 0 && <p>None yet. What is saved here can be used in every song.</p>}
       {presets.length > 0 && found.length === 0 && <p>None is called so.</p>}
       <PanelRows aria-label="Saved equalizers and chains">
         {found.map((preset) => (

@@ -3,6 +3,7 @@ import { useShallow } from 'zustand/react/shallow';
 import { asRecorded, type FoundBleed } from '@/core/mix';
 import type { Song, Track } from '@/core/song';
 import { deskStore, useDesk, type Desk } from '../../window/desk/desk';
+import { useServerReturns } from '../../window/outbox/use-server-returns';
 import { request } from '../../window/server/request';
 import { songOf } from '../../window/song/live-song';
 import { useSong } from '../../window/song/song-store';
@@ -61,6 +62,7 @@ export function useBleed(track: Track): {
   problem: string | null;
 } {
   const desk = useDesk();
+  const returns = useServerReturns();
   const { found, problem } = useBleedStore(useShallow(({ found, problem }) => ({ found, problem })));
   const recordings = useSong((song) => song.tracks.map(({ audioId }) => audioId).join());
   const pairs = useOneSource((store) => store.pairs);
@@ -70,7 +72,7 @@ export function useBleed(track: Track): {
     return () => ending.abort();
     // A track is looked through anew where another recording is there, whatever else of it is changed.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [desk, track.id, track.audioId, recordings, pairs]);
+  }, [desk, track.id, track.audioId, recordings, pairs, returns]);
   const tracks = useSong((song) => song.tracks);
   const sources = sourcesFor(desk, { ...songOf(desk), tracks }, track);
   const answers = sources.map((source) => ({ source, bleed: found[bleedKey(track.audioId, source.audioId)] }));

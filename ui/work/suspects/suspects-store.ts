@@ -1,6 +1,7 @@
 import { useEffect } from 'react';
 import { deskStore, useDesk } from '../../window/desk/desk';
 import type { Suspect } from '@/core/suspects';
+import { useServerReturns } from '../../window/outbox/use-server-returns';
 import { request } from '../../window/server/request';
 import { suspectsUrl } from '../../window/server/measured-urls';
 
@@ -20,6 +21,7 @@ export function useSuspects(audioId: string): {
   problem: string | undefined;
 } {
   const desk = useDesk();
+  const returns = useServerReturns();
   const suspects = useSuspectsStore((store) => store.byAudio[audioId]);
   const problem = useSuspectsStore((store) => store.failed[audioId]);
   useEffect(() => {
@@ -34,6 +36,6 @@ export function useSuspects(audioId: string): {
         useSuspectsStore.api(desk).setState(({ failed }) => ({ failed: { ...failed, [audioId]: error.message } }));
       },
     );
-  }, [desk, audioId]);
+  }, [desk, audioId, returns]);
   return { suspects, problem };
 }
