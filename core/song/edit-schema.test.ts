@@ -9,7 +9,16 @@ const issueOf = (edit: unknown) => {
 test.each([
   [{ ...to, changes: { gainDb: 999 } }, /^changes\.gainDb: .*24/],
   [{ ...to, changes: { gian: 3 } }, /^changes: .*"gian"/],
-  [{ kind: 'batch', edits: [{ ...to, changes: {} }, { ...to, changes: { pan: 'left' } }] }, /^edits\.1\.changes\.pan: /],
+  [
+    {
+      kind: 'batch',
+      edits: [
+        { ...to, changes: {} },
+        { ...to, changes: { pan: 'left' } },
+      ],
+    },
+    /^edits\.1\.changes\.pan: /,
+  ],
   [
     { kind: 'processor.set', processorKind: 'gate', stripId: 'a', processorId: 'g', changes: { thresholdDb: 9 } },
     /^changes\.thresholdDb: /,

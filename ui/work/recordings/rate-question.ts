@@ -32,14 +32,15 @@ export function arrivedWith(songId: string): readonly File[] {
 }
 
 /**
- * Puts a song of the recordings' rate in the place of the empty one, since everything in a song runs at its rate from the beginning.
+ * Puts a song of the recordings' rate in the place of one in which nothing has been done, since everything in a song runs at its rate from the beginning.
  * @throws OrvidError when it cannot be made: nothing is changed then
  */
 export async function beginAtRate(desk: Desk, { files, rateHz }: RateQuestion, go: Go): Promise<void> {
-  const { title } = liveSong(desk).state.settled;
+  const { settled, revision } = liveSong(desk).state;
+  const { title } = settled;
   const { id } = await request<{ id: string }>('POST', '/api/songs', { title, rateHz });
   arriving.set(id, files);
   go(`/songs/${id}`);
-  // An empty song that stays where the server is just gone is in nobody's way.
-  await request('DELETE', `/api/songs/${desk.songId}`).catch(() => undefined);
+  // Another window may have done something meanwhile. An empty song that stays where the server is just gone is in nobody's way.
+  if (revision === 0) await request('DELETE', `/api/songs/${desk.songId}`).catch(() => undefined);
 }

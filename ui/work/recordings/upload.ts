@@ -72,8 +72,8 @@ class Uploads {
   }
 
   /**
-   * Files that become tracks in the order of their names, in one step of undo. The first ones of a song that have another rate than
-   * it are asked about.
+   * Files that become tracks in the order of their names, in one step of undo. The first ones of a song in which
+   * nothing has been done yet are asked about where they have another rate.
    */
   async add(chosen: Iterable<File>): Promise<void> {
     const given = [...chosen].sort((a, b) => byName.compare(a.name, b.name));
@@ -85,10 +85,13 @@ class Uploads {
         'error',
       );
     const notes = await Promise.all(files.map(notesOf));
-    const { rateHz, tracks, buses } = liveSong(this.desk).state.settled;
-    const common = commonRate(notes.map((note) => note.rateHz));
-    const isBare = tracks.length === 0 && buses.length === 0;
-    if (isBare && common !== null && common !== rateHz) useRateQuestion.of(this.desk).ask({ files, rateHz: common });
+    const { settled, revision, pending } = liveSong(this.desk).state;
+    const rateHz = commonRate(notes.map((note) => note.rateHz));
+    // Another song is put in its place: only where nothing has been done in it.
+    const isBusy = Object.values(this.jobs.jobs).some(({ state }) => state === 'running');
+    const isUntouched = revision === 0 && pending.length === 0 && !isBusy;
+    if (isUntouched && rateHz !== null && rateHz !== settled.rateHz)
+      useRateQuestion.of(this.desk).ask({ files, rateHz });
     else this.takeIn(files, notes);
   }
 
