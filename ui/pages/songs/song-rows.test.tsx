@@ -44,6 +44,15 @@ test('a song is found by a part of its title, however it is written; Escape show
   expect(titles()).toHaveLength(40);
 });
 
+test('what is sought can be taken back when there are fewer songs meanwhile', async () => {
+  const { rerender } = show(many.slice(0, 41));
+  await userEvent.type(screen.getByRole('searchbox'), 'Song 7');
+  rerender(<SongRows songs={many.slice(0, 40)} onAction={() => undefined} />);
+  expect(titles()).toEqual(['Song 7']);
+  await userEvent.clear(screen.getByRole('searchbox'));
+  expect(titles()).toHaveLength(40);
+});
+
 test('a song that cannot be opened says why', () => {
   show([{ ...song(3), problem: 'Its document is damaged.' }]);
   expect(screen.getByTitle('Its document is damaged.')).toBeTruthy();

@@ -32,15 +32,15 @@ const SHOWN_AT_FIRST = 40;
 
 /** Songs to open, and what else can be done with each. */
 export function SongRows({ songs, onAction }: SongRowsProps) {
-  const [looked, setLooked] = useState('');
-  const [isAll, setIsAll] = useState(false);
+  const [sought, setSought] = useState('');
+  const [areAllShown, setAllShown] = useState(false);
   const { contains } = useFilter({ sensitivity: 'base' });
-  const found = songs.filter(({ title }) => contains(title, looked.trim()));
-  const shown = isAll ? found : found.slice(0, SHOWN_AT_FIRST);
+  const found = songs.filter(({ title }) => contains(title, sought.trim()));
+  const shown = areAllShown ? found : found.slice(0, SHOWN_AT_FIRST);
   return (
     <>
-      {songs.length > SHOWN_AT_FIRST && (
-        <Find aria-label="Find a song by its title" value={looked} onChange={setLooked}>
+      {(songs.length > SHOWN_AT_FIRST || sought !== '') && (
+        <Find aria-label="Find a song by its title" value={sought} onChange={setSought}>
           <Input placeholder={`Find one of ${songs.length} songs by its title`} />
         </Find>
       )}
@@ -77,11 +77,11 @@ export function SongRows({ songs, onAction }: SongRowsProps) {
           </li>
         ))}
       </Rows>
-      {found.length === 0 && <Rest>No title has “{looked.trim()}” in it.</Rest>}
+      {found.length === 0 && <Rest>No title has “{sought.trim()}” in it.</Rest>}
       {shown.length < found.length && (
         <Rest>
           {shown.length} of {found.length}, the last changed ones.{' '}
-          <TextButton onPress={() => setIsAll(true)}>Show all</TextButton>
+          <TextButton onPress={() => setAllShown(true)}>Show all</TextButton>
         </Rest>
       )}
     </>
