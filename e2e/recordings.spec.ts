@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test, type Page } from './support/test';
@@ -84,6 +84,27 @@ test('the first recordings of another rate are asked about: the song gets their 
   await sheet.getByRole('button', { name: 'Convert to 48 kHz' }).click();
   await expect(page.getByText('1 track', { exact: true })).toBeVisible();
   expect((await savedSong(page, convertedId)).tracks).toMatchObject([{ name: 'Old viola', lengthFrames: 3 * 48000 }]);
+});
+
+test('a folder is dropped: the recordings in it become tracks, however deep they lie; one without any is named', async ({
+  page,
+  request,
+}) => {
+  mkdirSync(at('Stems/Strings'), { recursive: true });
+  mkdirSync(at('Pictures'), { recursive: true });
+  copyFileSync(at('Viola.flac'), at('Stems/Strings/Deep viola.flac'));
+  made('Stems/Bell.wav', 'sine=880:r=48000:d=1');
+  for (const name of ['Stems/notes.txt', 'Stems/.Bell.wav', 'Pictures/cover.png']) writeFileSync(at(name), 'none');
+  const songId = await emptySong(request, 'Folders');
+  await openSong(page, songId);
+  await drop(page, ['Stems', 'Pictures']);
+  await expect(page.getByText('2 tracks')).toBeVisible();
+  await expect(page.getByText('No recording was found in the folder “Pictures”')).toBeVisible();
+  await expect(page.getByRole('alert').filter({ hasText: 'could not be read' })).toHaveCount(0);
+  expect((await savedSong(page, songId)).tracks.map(({ name }) => name)).toEqual(['Bell', 'Deep viola']);
+  // They came in together, and go together.
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('0 tracks')).toBeVisible();
 });
 
 test('the same file twice is asked about: left out at first, added again on request', async ({ page, request }) => {

@@ -250,8 +250,8 @@ function NoTracks() {
   return (
     <Begin>
       <p>
-        Drop the song’s recordings here: WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus. Each becomes a track, at the song’s
-        rate of {rateHz / 1000} kHz.
+        Drop the song’s recordings here, or the folder they are in: WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus. Each
+        becomes a track, at the song’s rate of {rateHz / 1000} kHz.
       </p>
       <AddRecordingsButton />
     </Begin>

@@ -2,22 +2,8 @@
 import { FileTrigger } from 'react-aria-components';
 import { Button } from '../../kit/controls/button';
 import { useDesk } from '../../window/desk/desk';
+import { CHOSEN_FILES } from './audio-files';
 import { uploadsOf } from './upload';
-
-export const AUDIO_FILES = [
-  '.wav',
-  '.wave',
-  '.rf64',
-  '.aif',
-  '.aiff',
-  '.aifc',
-  '.flac',
-  '.mp3',
-  '.ogg',
-  '.oga',
-  '.opus',
-  'audio/*',
-];
 
 /** Asks for recordings to become tracks. */
 export function AddRecordingsButton() {
@@ -25,7 +11,7 @@ export function AddRecordingsButton() {
   return (
     <FileTrigger
       allowsMultiple
-      acceptedFileTypes={AUDIO_FILES}
+      acceptedFileTypes={CHOSEN_FILES}
       onSelect={(files) => files && void uploadsOf(desk).add(files)}
     >
       <Button $strong>Choose recordings…</Button>

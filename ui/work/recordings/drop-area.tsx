@@ -1,28 +1,33 @@
 'use client';
 import { useRef, type ReactNode } from 'react';
-import { isFileDropItem, useDrop } from 'react-aria-components';
+import { useDrop, type DropItem } from 'react-aria-components';
 import styled from 'styled-components';
 import { SERIF } from '../../kit/theme/tokens';
 import { useDesk } from '../../window/desk/desk';
+import { tell } from '../../window/notices/notices';
+import { droppedFiles } from './dropped-files';
 import { uploadsOf } from './upload';
 
 /** The page as a place to drop files on, anywhere. */
 export function DropArea({ children, ...rest }: { children: ReactNode }) {
   const desk = useDesk();
   const ref = useRef<HTMLElement>(null);
+  const take = async (items: readonly DropItem[]) => {
+    const { files, foldersWithout } = await droppedFiles(items);
+    for (const name of foldersWithout)
+      tell(desk, `No recording was found in the folder “${name}”: WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus.`, 'error');
+    if (files.length > 0) await uploadsOf(desk).add(files);
+  };
   const { dropProps, isDropTarget } = useDrop({
     ref,
     // What is dragged within the page is taken by the lanes.
     getDropOperation: (types) => (types.has('application/x-orvid-equalizer') ? 'cancel' : 'copy'),
-    onDrop: ({ items }) => {
-      const files = items.filter(isFileDropItem).map((item) => item.getFile());
-      void Promise.all(files).then((found) => (found.length > 0 ? uploadsOf(desk).add(found) : undefined));
-    },
+    onDrop: ({ items }) => void take(items),
   });
   return (
     <main {...rest} {...dropProps} ref={ref}>
       {children}
-      {isDropTarget && <Sheet>Drop them here: each becomes a track</Sheet>}
+      {isDropTarget && <Sheet>Drop them here, files or folders: each recording becomes a track</Sheet>}
     </main>
   );
 }

@@ -2,7 +2,7 @@
 import { useEffect, useRef } from 'react';
 import { Button, FileTrigger } from 'react-aria-components';
 import { useDesk } from '../../window/desk/desk';
-import { AUDIO_FILES } from './add-button';
+import { CHOSEN_FILES } from './audio-files';
 import { arrivedWith } from './rate-question';
 import { RateSheet } from './rate-sheet';
 import { Tray } from './tray';
@@ -21,7 +21,7 @@ export function RecordingsSheets() {
     <>
       <FileTrigger
         allowsMultiple
-        acceptedFileTypes={AUDIO_FILES}
+        acceptedFileTypes={CHOSEN_FILES}
         onSelect={(files) => files && void uploadsOf(desk).add(files)}
       >
         <Button ref={button} style={{ display: 'none' }} />
