@@ -207,7 +207,11 @@ test.describe('a server that dies', () => {
     server.kill();
     await expect(gone(page)).toBeVisible();
     await page.keyboard.press('Escape');
-    // What a panel could not ask for comes when the server is back.
+    // What a panel could not ask for is not said to be nothing, and comes when the server is back.
+    await page.getByRole('tab', { name: 'Reuse', exact: true }).click();
+    await expect(page.getByRole('heading', { name: 'Saved', exact: true })).toBeVisible();
+    await expect(page.getByText('The server cannot be reached.').last()).toBeVisible();
+    await expect(page.getByText('None yet. What is saved here')).toBeHidden();
     await page.keyboard.press('Alt+h');
     await expect(page.getByRole('region', { name: 'History' })).toBeVisible();
     const journal = page.getByText('Nothing was changed yet.');

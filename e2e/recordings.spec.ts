@@ -60,8 +60,15 @@ test('the first recordings of another rate are asked about: the song gets their 
   expect((await savedSong(page, songId)).tracks).toEqual([]);
 
   await drop(page, ['Old viola.flac', 'Old cello.wav']);
-  await expect(sheet.getByRole('button', { name: 'Make the song 44.1 kHz' })).toBeFocused();
+  const make = sheet.getByRole('button', { name: 'Make the song 44.1 kHz' });
+  await expect(make).toBeFocused();
+  // Where it cannot be made nothing has happened, and the question stays.
+  await page.route('**/api/songs', (route) => route.abort());
   await page.keyboard.press('Enter');
+  await expect(page.getByText('The server cannot be reached.')).toBeVisible();
+  await expect(make).toBeEnabled();
+  await page.unroute('**/api/songs');
+  await make.press('Enter');
   await expect(page.getByText('2 tracks')).toBeVisible();
   const newId = new URL(page.url()).pathname.split('/').pop()!;
   expect(newId).not.toBe(songId);

@@ -35,6 +35,16 @@ test('songs: new, rename, duplicate, delete with undo', async ({ page }) => {
   await expect(page.getByRole('link', { name: 'Harbour Lamps', exact: true })).toBeVisible();
 });
 
+test('what another window has done is in the list when one comes back to it', async ({ page, request }) => {
+  await page.goto('/songs');
+  await page.getByRole('button', { name: 'New song…' }).waitFor();
+  await request.post('/api/songs', { data: { title: 'Elsewhere' } });
+  const song = page.getByRole('link', { name: 'Elsewhere', exact: true });
+  await expect(song).toHaveCount(0);
+  await page.evaluate(() => document.dispatchEvent(new Event('visibilitychange')));
+  await expect(song).toBeVisible();
+});
+
 test.describe('space', () => {
   // A server of its own: what is cleared here others may still need.
   const server = new OwnServer(4875, newDataFolder());

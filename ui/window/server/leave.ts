@@ -11,6 +11,8 @@ const LONGEST_MS = 4000;
  * its own words in the place of the song, which stays open instead.
  */
 export async function leaveFor(desk: Desk, path: string, go: (path: string) => void): Promise<void> {
+  let isLeft = false;
+  desk.onEnd(() => (isLeft = true));
   try {
     await fetch(ALWAYS_THERE, { method: 'HEAD', cache: 'no-store', signal: AbortSignal.timeout(LONGEST_MS) });
   } catch {
@@ -21,5 +23,6 @@ export async function leaveFor(desk: Desk, path: string, go: (path: string) => v
     );
     return;
   }
-  go(path);
+  // It may have been left another way meanwhile.
+  if (!isLeft) go(path);
 }

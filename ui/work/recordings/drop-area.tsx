@@ -13,9 +13,8 @@ export function DropArea({ children, ...rest }: { children: ReactNode }) {
   const desk = useDesk();
   const ref = useRef<HTMLElement>(null);
   const take = async (items: readonly DropItem[]) => {
-    const { files, foldersWithout } = await droppedFiles(items);
-    for (const name of foldersWithout)
-      tell(desk, `No recording was found in the folder “${name}”: WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus.`, 'error');
+    const { files, faults } = await droppedFiles(items);
+    for (const fault of faults) tell(desk, fault, 'error');
     if (files.length > 0) await uploadsOf(desk).add(files);
   };
   const { dropProps, isDropTarget } = useDrop({

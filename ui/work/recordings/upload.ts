@@ -84,14 +84,18 @@ class Uploads {
         `“${name}” is no recording. A packed song is opened on the list of songs: drop it there.`,
         'error',
       );
+    const question = useRateQuestion.of(this.desk);
+    if (question.asked) {
+      question.ask({ ...question.asked, files: [...question.asked.files, ...files] });
+      return;
+    }
     const notes = await Promise.all(files.map(notesOf));
     const { settled, revision, pending } = liveSong(this.desk).state;
     const rateHz = commonRate(notes.map((note) => note.rateHz));
     // Another song is put in its place: only where nothing has been done in it.
     const isBusy = Object.values(this.jobs.jobs).some(({ state }) => state === 'running');
     const isUntouched = revision === 0 && pending.length === 0 && !isBusy;
-    if (isUntouched && rateHz !== null && rateHz !== settled.rateHz)
-      useRateQuestion.of(this.desk).ask({ files, rateHz });
+    if (isUntouched && rateHz !== null && rateHz !== settled.rateHz) question.ask({ files, rateHz });
     else this.takeIn(files, notes);
   }
 
