@@ -1,10 +1,8 @@
 import { spawn } from 'node:child_process';
-import { mkdtempSync } from 'node:fs';
-import os from 'node:os';
-import path from 'node:path';
 import { chromium, type Locator } from '@playwright/test';
 import { SONGS_TAKEN } from '@/audio/shared-state';
 import type { Song } from '@/core/song';
+import { temporaryFolder } from '@/e2e/support/folder';
 import { toAndFro } from './mouse';
 import { percentile, table } from './support';
 import { SCRIPT, timePerFrame, traced } from './trace/trace';
@@ -20,7 +18,7 @@ const PORT = 4873;
 const server = spawn(process.execPath, ['scripts/demo.mjs'], {
   cwd: process.env.ORVID_BENCH_ROOT ?? process.cwd(),
   stdio: 'ignore',
-  env: { ...process.env, ORVID_PORT: String(PORT), ORVID_DATA_DIR: mkdtempSync(path.join(os.tmpdir(), 'orvid-drag-')) },
+  env: { ...process.env, ORVID_PORT: String(PORT), ORVID_DATA_DIR: temporaryFolder('orvid-drag') },
 });
 const isUp = () =>
   fetch(`http://localhost:${PORT}/api/songs`).then(

@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync } from 'node:fs';
-import os from 'node:os';
+import { readFileSync } from 'node:fs';
 import path from 'node:path';
+import { temporaryFolder } from './support/folder';
 import { expect, test } from './support/test';
 import { designBand, magnitudeDb, phaseDegrees } from '@/core/filters';
 import { newBandSettings, type BandSettings } from '@/core/song';
@@ -74,7 +74,7 @@ test('what the audio thread plays is what the command line renders', async ({ pa
   const song = await savedSong(page, songId);
   const SECONDS = 4;
   const heard = await playedByWorklet(page, song, SECONDS * 48000);
-  const file = path.join(mkdtempSync(path.join(os.tmpdir(), 'orvid-engine-')), 'mix.wav');
+  const file = path.join(temporaryFolder('orvid-engine'), 'mix.wav');
   execFileSync(process.execPath, ['scripts/orvid.mjs', 'render', songId, file, '--to', String(SECONDS)], {
     env: { ...process.env, ORVID_DATA_DIR: DATA_DIR },
   });

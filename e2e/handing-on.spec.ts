@@ -1,16 +1,16 @@
 import AxeBuilder from '@axe-core/playwright';
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
-import os from 'node:os';
+import { readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Page } from '@playwright/test';
 import type { Song } from '@/core/song';
 import { DATA_DIR } from './support/environment';
+import { temporaryFolder } from './support/folder';
 import { copyOfDemo, dropFiles, emptySong, openSong, savedSong } from './support/song';
 import { expect, test } from './support/test';
 
 /** What leaves the program, and comes back: files, packed songs, sheets, the page for the client, the journal. */
-const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-handing-on-'));
+const folder = temporaryFolder('orvid-handing-on');
 const at = (name: string) => path.join(folder, name);
 
 const command = (...args: string[]) =>

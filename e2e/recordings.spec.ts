@@ -1,11 +1,11 @@
 import { execFileSync } from 'node:child_process';
-import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
-import os from 'node:os';
+import { copyFileSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
+import { temporaryFolder } from './support/folder';
 import { expect, test, type Page } from './support/test';
 import { dropFiles, emptySong, openSong, savedSong } from './support/song';
 
-const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-files-'));
+const folder = temporaryFolder('orvid-files');
 const at = (name: string) => path.join(folder, name);
 
 /** A file that a program has made; it may run more than once. */

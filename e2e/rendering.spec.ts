@@ -1,12 +1,12 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync } from 'node:fs';
-import os from 'node:os';
+import { readFileSync } from 'node:fs';
 import path from 'node:path';
+import { temporaryFolder } from './support/folder';
 import { expect, test } from './support/test';
 import { DATA_DIR } from './support/environment';
 import { copyOfDemo, openSong, savedSong } from './support/song';
 
-const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-renders-'));
+const folder = temporaryFolder('orvid-renders');
 
 for (const [format, bits] of [
   ['WAV, 24 bit', '24'],

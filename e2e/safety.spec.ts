@@ -1,10 +1,10 @@
-import { mkdtempSync, readdirSync, readFileSync, readlinkSync, statSync } from 'node:fs';
+import { readdirSync, readFileSync, readlinkSync, statSync } from 'node:fs';
 import http from 'node:http';
-import os from 'node:os';
 import path from 'node:path';
 import { createClient } from '@libsql/client';
 import { ANALYSIS_VERSION } from '@/core/measure';
 import { plainOrder } from '@/core/renders';
+import { temporaryFolder } from './support/folder';
 import { expect, test } from './support/test';
 import { emptyEqualizer, newBandSettings, newTrack, type Edit, type Song } from '@/core/song';
 import type { Job } from '@/server/jobs/job';
@@ -14,7 +14,7 @@ import { bandsOf, copyOfDemo, openSong, savedSong } from './support/song';
 
 const CRASH_PORT = 4872;
 const STOP_PORT = 4874;
-const crashFolder = mkdtempSync(path.join(os.tmpdir(), 'orvid-crash-'));
+const crashFolder = temporaryFolder('orvid-crash');
 const server = new OwnServer(CRASH_PORT, crashFolder);
 const { url } = server;
 
@@ -178,7 +178,7 @@ function openFiles(name: string): string[] {
 }
 
 test('a server with a page open stops within two seconds, and its database is whole by itself', async () => {
-  const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-stop-'));
+  const folder = temporaryFolder('orvid-stop');
   const stopping = new OwnServer(STOP_PORT, folder);
   await stopping.start();
   const headers = { 'content-type': 'application/json' };

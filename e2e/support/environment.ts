@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
-import { cpSync, mkdtempSync } from 'node:fs';
-import os from 'node:os';
+import { cpSync } from 'node:fs';
 import path from 'node:path';
+import { temporaryFolder } from './folder';
 
 /** What the tests of the interface run on. */
 export const PORT = 4871;
@@ -19,9 +19,9 @@ export const CHROMIUM_FLAGS = [
 /** The demo song as it was prepared for the tests. */
 const DEMO_DATA = path.join('node_modules', '.orvid-demo-data');
 
-/** A folder of data with the demo song in it. */
+/** A folder of data with the demo song in it, gone with the process that asked for it. */
 export function newDataFolder(): string {
-  const folder = mkdtempSync(path.join(os.tmpdir(), 'orvid-e2e-'));
+  const folder = temporaryFolder('orvid-e2e');
   cpSync(DEMO_DATA, folder, { recursive: true });
   return folder;
 }

@@ -1,8 +1,7 @@
-import { mkdtempSync, rmSync } from 'node:fs';
-import os from 'node:os';
-import path from 'node:path';
+import { rmSync } from 'node:fs';
 import { test as base, type BrowserContext, type Page } from '@playwright/test';
 import { putEar } from './ear';
+import { temporaryFolder } from './folder';
 import { goWithin, isAt, LIST_OF_SONGS } from './within';
 
 /** What tests listen to. */
@@ -45,7 +44,7 @@ export const test = base.extend<object, { sharedContext: BrowserContext }>({
   sharedContext: [
     async ({ playwright }, use, { project }) => {
       const { baseURL, viewport, contextOptions, launchOptions, actionTimeout } = project.use;
-      const profile = mkdtempSync(path.join(os.tmpdir(), 'orvid-browser-'));
+      const profile = temporaryFolder('orvid-browser');
       const context = await playwright.chromium.launchPersistentContext(profile, {
         ...launchOptions,
         ...contextOptions,
