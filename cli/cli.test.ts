@@ -3,6 +3,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSy
 import path from 'node:path';
 import { wavHeader, PcmEncoder, seededRandom } from '@/core/formats';
 import { emptySong, newTrack, type Song } from '@/core/song';
+import { version } from '@/package.json';
 import { ownDataFolder } from '@/server/testing/data-folder';
 
 const folder = ownDataFolder();
@@ -177,6 +178,11 @@ test('linear phase: the same length and level as minimum phase, no delay; the im
   expect(orvid('impulse', 'linear.json', 'i.wav', '--rate', '48000', '--length', '32768').code).toBe(0);
   const impulse = readFloats('i.wav');
   expect(impulse.indexOf(Math.max(...impulse))).toBe(16384);
+});
+
+test('it tells its version and its commands', () => {
+  expect(orvid('--version')).toEqual({ code: 0, out: `${version}\n`, err: '' });
+  expect(orvid('--help').out).toMatch(/^ +render \[options\]/m);
 });
 
 test.each([

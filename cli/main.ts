@@ -3,6 +3,7 @@ import { asOrvidError } from '@/core/errors';
 import { RENDER_FORMATS, type RenderFormat } from '@/core/formats';
 import { CEILING_RANGE_DBTP, LUFS_RANGE, SOUND_FILES, TAIL_RANGE_SECONDS } from '@/core/renders';
 import { BAND_CHANNELS, SUPPORTED_RATES_HZ, type BandChannel, type Song } from '@/core/song';
+import { version } from '@/package.json';
 import type { RenderOptions } from './render';
 import type { RecallFormat } from './song-commands';
 
@@ -38,6 +39,7 @@ const channel = () =>
 
 const program = new Command('orvid')
   .description('The equalizer and the mix, without browser and server.')
+  .version(version)
   .exitOverride();
 
 program

@@ -27,6 +27,9 @@ export const Paper = styled.main`
     margin: 10px 0;
     color: var(--soft);
   }
+  p[role='alert'] {
+    color: var(--ink);
+  }
   a {
     color: var(--claim);
   }

@@ -235,7 +235,12 @@ function ClearanceBars({ lines }: { lines: readonly ScoreLine[] }) {
         accessibilityLayer={false}
       >
         <CartesianGrid stroke="var(--grid)" horizontal={false} />
-        <XAxis type="number" tick={TEXT} stroke="var(--rule)" unit=" dB" />
+        <XAxis
+          type="number"
+          tick={TEXT}
+          tickFormatter={(db: number) => `${writeNumber(db, Number.isInteger(db) ? 0 : 1)} dB`}
+          stroke="var(--rule)"
+        />
         <YAxis type="category" dataKey="name" tick={TEXT} stroke="var(--rule)" width={96} />
         <ReferenceLine x={0} stroke="var(--ink)" />
         <Bar dataKey="before" fill="var(--rule)" barSize={8} isAnimationActive={false} />

@@ -1,4 +1,5 @@
 import { wrap, type Remote } from 'comlink';
+import { OrvidError } from '@/core/errors';
 import {
   claimingGroups,
   measuredStrips,
@@ -11,6 +12,7 @@ import {
 import { isOneSource, type LevelRows } from '@/core/measure';
 import { kinOf, type Song } from '@/core/song';
 import type { MixWorker } from '@/workers/mix';
+import { Unreachable } from '../server/request';
 import { alignmentsOf, nextPair } from './judge-pairs';
 import { measureStrip } from './measure-strip';
 import { requestLevels, wholeStretch } from './stretches';
@@ -75,22 +77,34 @@ class WholeSong {
   }
 }
 
+const withoutOne = (fault: Error) =>
+  new OrvidError('damaged', `${fault.message} Clearances are estimated without it, as if it were silent.`);
+
 /**
- * Clearances over a whole song: an estimate at once, then as they are with what is measured from the sound.
- * @throws OrvidError what the server said, or that it cannot be reached
+ * Clearances over a whole song: an estimate at once, then as they are with what is measured from the sound. A recording whose levels cannot
+ * be had is left out.
+ * @throws OrvidError what the server said, in the end where it is about one recording; or that it cannot be reached
  */
 export async function* wholeClearances(song: Song, signal: AbortSignal): AsyncGenerator<WholeClearances> {
   const worker = new Worker('/audio/mix.js');
   try {
     const whole = new WholeSong(song, wrap<MixWorker>(worker), signal);
-    for (const audioId of new Set(song.tracks.map((track) => track.audioId)))
-      await whole.give(audioId, await requestLevels(audioId, wholeStretch(song)));
+    let fault: Error | null = null;
+    for (const audioId of new Set(song.tracks.map((track) => track.audioId))) {
+      const rows = await requestLevels(audioId, wholeStretch(song)).catch((error: Error) => {
+        if (error instanceof Unreachable) throw error;
+        fault ??= error;
+        return null;
+      });
+      if (rows) await whole.give(audioId, rows);
+    }
     const figures = async (isEstimated: boolean): Promise<WholeClearances> => ({
       before: await whole.clearances(true),
       after: await whole.clearances(false),
       isEstimated,
     });
     yield await figures(true);
+    if (fault !== null) throw withoutOne(fault);
     await whole.measureStrips();
     await whole.clearances(false);
     await whole.judgePairs();

@@ -1,0 +1,60 @@
+import { wrap } from 'comlink';
+import { OrvidError } from '@/core/errors';
+import { emptySong, newTrack, type Song } from '@/core/song';
+import { Unreachable } from '../server/request';
+import { requestLevels } from './stretches';
+import { wholeClearances, type WholeClearances } from './whole-clearances';
+
+jest.mock('comlink', () => ({ wrap: jest.fn() }));
+jest.mock('./stretches', () => ({ ...jest.requireActual<object>('./stretches'), requestLevels: jest.fn() }));
+Object.assign(globalThis, {
+  Worker: class {
+    terminate() {}
+  },
+});
+
+const track = (id: string) => newTrack({ audioId: id, channels: 1, lengthFrames: 48000 }, { id, name: id, ink: 0 });
+const song: Song = { ...emptySong('Test'), tracks: [track('viola'), track('cello')] };
+
+/** Goes through the clearances while some recordings fail. @returns what was told, for which recordings levels were given, and what was thrown */
+async function told(faults: Record<string, Error>) {
+  const given: string[] = [];
+  jest.mocked(requestLevels).mockImplementation((audioId) => {
+    const fault = faults[audioId];
+    return fault
+      ? Promise.reject(fault)
+      : Promise.resolve({ bytes: new ArrayBuffer(0), firstStep: 0, endStep: 1, stepsPerRow: 1 } as never);
+  });
+  jest.mocked(wrap).mockReturnValue({
+    setLevels: (audioId: string) => Promise.resolve(void given.push(audioId)),
+    update: () => Promise.resolve({ clearances: { viola: null } }),
+    alikePairs: () => Promise.resolve([]),
+  } as never);
+  const all: WholeClearances[] = [];
+  const fault = await (async () => {
+    for await (const clearances of wholeClearances(song, new AbortController().signal)) all.push(clearances);
+    return null;
+  })().catch((thrown: Error) => thrown);
+  return { all, given, fault };
+}
+
+test('an estimate, then what was measured', async () => {
+  const { all, given, fault } = await told({});
+  expect(all.map(({ isEstimated }) => isEstimated)).toEqual([true, false]);
+  expect(given).toEqual(['viola', 'cello']);
+  expect(fault).toBeNull();
+});
+
+test('a recording whose levels cannot be had is left out and named, the others have theirs', async () => {
+  const damaged = new OrvidError('damaged', 'Viola: its recording is damaged from 0:12.');
+  const { all, given, fault } = await told({ viola: damaged });
+  expect(given).toEqual(['cello']);
+  expect(all.map(({ isEstimated }) => isEstimated)).toEqual([true]);
+  expect(fault?.message).toMatch(/^Viola: its recording is damaged from 0:12\. Clearances are estimated without it/);
+});
+
+test('a server that is gone is not asked for the rest', async () => {
+  const gone = new Unreachable();
+  const { all, given, fault } = await told({ viola: gone });
+  expect([all, given, fault]).toEqual([[], [], gone]);
+});
