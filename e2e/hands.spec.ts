@@ -37,6 +37,13 @@ test('typed commands: a band, a slope, a mute, a level, a track to go to; what i
   expect(bandsOf(await savedSong(page, songId), 'cello')).toEqual([]);
   await command(page, 'mono on');
   await expect(page.getByRole('button', { name: 'Mono' })).toHaveAttribute('aria-pressed', 'true');
+  // What Enter runs stands first and is seen, though the answers change places as one types.
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('re');
+  const first = page.locator('[cmdk-item][data-selected=true]');
+  await expect(first).toHaveText(/^Redo/);
+  await expect(first).toBeInViewport({ ratio: 1 });
+  await page.keyboard.press('Escape');
   // Letters that are strewn over the name of a command do not mean it; another word for it does.
   await command(page, 'mtpb');
   await expect(page.getByText(/^No such command/)).toBeVisible();

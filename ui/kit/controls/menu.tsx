@@ -22,6 +22,9 @@ export const menuItem = css`
   &[data-focused],
   &[data-hovered] {
     background: var(--grid);
+    /* Where the system chooses the colours, this is what is seen of it. */
+    outline: 1px solid transparent;
+    outline-offset: -1px;
   }
   &[data-focused] kbd {
     color: var(--ink);

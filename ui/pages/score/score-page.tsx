@@ -237,6 +237,8 @@ function ClearanceBars({ lines }: { lines: readonly ScoreLine[] }) {
         <CartesianGrid stroke="var(--grid)" horizontal={false} />
         <XAxis
           type="number"
+          // Bars begin at nothing, wherever they end.
+          domain={[(least: number) => Math.min(0, least), (most: number) => Math.max(0, most)]}
           tick={TEXT}
           tickFormatter={(db: number) => `${writeNumber(db, Number.isInteger(db) ? 0 : 1)} dB`}
           stroke="var(--rule)"
@@ -295,4 +297,5 @@ const Key = styled.i`
   width: 18px;
   height: 8px;
   print-color-adjust: exact;
+  forced-color-adjust: none;
 `;

@@ -1,6 +1,6 @@
 'use client';
 import { Command } from 'cmdk';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
 import { useDesk } from '../../window/desk/desk';
 import { Dialog } from '../../kit/controls/dialog';
@@ -31,6 +31,9 @@ export function Palette() {
 function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => void }) {
   const desk = useDesk();
   const [text, setText] = useState('');
+  const list = useRef<HTMLDivElement>(null);
+  // What Enter runs stands first: it is never scrolled away by what was looked at before.
+  useEffect(() => list.current?.scrollTo(0, 0), [text]);
   const commands = useCommands();
   const phrases = readPhrase(desk, songOf(desk), text);
   const isPhrase = phrases.length > 0;
@@ -52,7 +55,7 @@ function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => voi
         onValueChange={setText}
         placeholder={isForBands ? 'bell 2.5k −3' : 'A command, a band: bell 2.5k −3, or: mute claps'}
       />
-      <Command.List>
+      <Command.List ref={list}>
         {phrases.map(({ says, run }, i) => (
           <Command.Item key={says} value={says} disabled={run === null} onSelect={run ? done(run) : undefined}>
             {says}
@@ -103,6 +106,8 @@ const Box = styled(Command)`
     max-height: 46vh;
     margin-top: 8px;
     overflow-y: auto;
+    /* Answers change places as one types: what was first is not followed to where it goes. */
+    overflow-anchor: none;
   }
   [cmdk-item] {
     display: flex;
@@ -112,6 +117,9 @@ const Box = styled(Command)`
   }
   [cmdk-item][data-selected='true'] {
     background: var(--grid);
+    /* Where the system chooses the colours, this is what is seen of it. */
+    outline: 1px solid transparent;
+    outline-offset: -1px;
   }
   [cmdk-item][data-selected='true'] kbd {
     color: var(--ink);
