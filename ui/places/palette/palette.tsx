@@ -33,7 +33,9 @@ function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => voi
   const [text, setText] = useState('');
   const list = useRef<HTMLDivElement>(null);
   // What Enter runs stands first: it is never scrolled away by what was looked at before.
-  useEffect(() => list.current?.scrollTo(0, 0), [text]);
+  useEffect(() => {
+    list.current?.scrollTo(0, 0);
+  }, [text]);
   const commands = useCommands();
   const phrases = readPhrase(desk, songOf(desk), text);
   const isPhrase = phrases.length > 0;
