@@ -218,12 +218,19 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
 const BAR_ROW = 30;
 const TEXT = { fill: 'var(--ink)', fontSize: 12.5 };
 
+/** Where an axis of bars goes from and to: they begin at nothing, on whichever side they end. */
+export const barDomain = (values: readonly number[]): ['auto' | 0, 'auto' | 0] => [
+  values.some((value) => value < 0) ? 'auto' : 0,
+  values.some((value) => value > 0) ? 'auto' : 0,
+];
+
 function ClearanceBars({ lines }: { lines: readonly ScoreLine[] }) {
   const data = lines.flatMap(({ name, before, after }) =>
     before || after ? [{ name, before: before?.clearanceDb ?? 0, after: after?.clearanceDb ?? 0 }] : [],
   );
   if (data.length === 0)
     return <p>Claims make the score: claim a range for a track in the Register, and it stands here.</p>;
+  const values = data.flatMap(({ before, after }) => [before, after]);
   return (
     <figure aria-label="Clearance before and after, dB">
       <BarChart
@@ -237,8 +244,7 @@ function ClearanceBars({ lines }: { lines: readonly ScoreLine[] }) {
         <CartesianGrid stroke="var(--grid)" horizontal={false} />
         <XAxis
           type="number"
-          // Bars begin at nothing, wherever they end.
-          domain={[(least: number) => Math.min(0, least), (most: number) => Math.max(0, most)]}
+          domain={barDomain(values)}
           tick={TEXT}
           tickFormatter={(db: number) => `${writeNumber(db, Number.isInteger(db) ? 0 : 1)} dB`}
           stroke="var(--rule)"

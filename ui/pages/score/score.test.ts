@@ -1,5 +1,5 @@
 import { emptyEqualizer, emptySong, MASTER_ID, newBandSettings, newTrack, type Song } from '@/core/song';
-import { sortedLines } from './score-page';
+import { barDomain, sortedLines } from './score-page';
 import { scoreLines } from './score-store';
 
 const band = (id: string, type: 'bell' | 'high-pass' | 'low-pass', frequencyHz: number, enabled = true) => ({
@@ -44,4 +44,10 @@ test('lines are sorted by a column, the mix stays last', () => {
   expect(order('name', false)).toEqual(['Bass', 'Drum', 'Viola', MASTER_ID]);
   expect(order('after', true)).toEqual(['Drum', 'Bass', 'Viola', MASTER_ID]);
   expect(order('ends', true)).toEqual(['Bass', 'Drum', 'Viola', MASTER_ID]);
+});
+
+test('bars begin at nothing, on whichever side they end', () => {
+  expect(barDomain([-1.5, -2.7])).toEqual(['auto', 0]);
+  expect(barDomain([3, 1.2])).toEqual([0, 'auto']);
+  expect(barDomain([-1, 2])).toEqual(['auto', 'auto']);
 });
