@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { seededRandom } from '../formats';
@@ -131,6 +131,7 @@ test('it gives what sox gives with its very high quality (rate -v), for noise up
   const samples = floats(at('noise.raw'));
   const [own] = converted([samples], 44100, 48000);
   const theirs = floats(at('sox.raw'));
+  rmSync(folder, { recursive: true });
   expect(Math.abs(theirs.length - own.length)).toBeLessThan(2);
   expect(levelDb(difference(own, theirs)) - levelDb(own)).toBeLessThan(-95);
 });

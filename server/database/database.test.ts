@@ -233,7 +233,7 @@ test('one server works on a folder; when it ends, however it does, another one c
     code: 'conflict',
     message: expect.stringContaining(folder),
   });
-  const elsewhere = mkdtempSync(path.join(os.tmpdir(), 'orvid-claim-'));
+  const elsewhere = mkdtempSync(path.join(folder, 'elsewhere-'));
   const claim = `import('@libsql/client').then(async ({ createClient }) => {
     await createClient({ url: 'file:${elsewhere}/in-use.db', timeout: 0, concurrency: 1 }).transaction('write');
     console.log('claimed');
