@@ -61,7 +61,12 @@ export function AlignmentSection() {
         {isLooking ? 'Listening …' : 'Find delay and polarity'}
       </Button>
       {found && (
-        <Found role="status" ref={(element) => element?.scrollIntoView({ block: 'nearest' })}>
+        <Found
+          role="status"
+          ref={(element) => {
+            element?.scrollIntoView({ block: 'nearest' });
+          }}
+        >
           {found.tracks.map((track) => (
             <Row key={track.trackId} {...track} firstName={found.firstName} />
           ))}

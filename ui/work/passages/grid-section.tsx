@@ -291,7 +291,9 @@ const describeFound = (found: FoundGrid): string => {
   return `${tempo}${other} in ${beats}/4, bar 1 at ${writeMoment(barSeconds)}`;
 };
 
-const intoSight = (answer: HTMLElement | null) => answer?.scrollIntoView({ block: 'nearest' });
+const intoSight = (answer: HTMLElement | null) => {
+  answer?.scrollIntoView({ block: 'nearest' });
+};
 
 /** What the recordings say, with how sure it is; it is offered, and taken by a press. */
 function FoundGridLine({ onSet }: Pick<GridProps, 'onSet'>) {
