@@ -1,6 +1,6 @@
 /** `npm run screenshots`: the pictures of docs/screenshots/, made of the demo song in headless Chromium. */
 import { spawn } from 'node:child_process';
-import { mkdirSync, mkdtempSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { ensureBuild, ensureDependencies, ensureTestPrograms, root } from './setup.mjs';
@@ -15,6 +15,7 @@ const url = (to) => `http://localhost:${PORT}${to}`;
 const folder = path.join(root, 'docs', 'screenshots');
 mkdirSync(folder, { recursive: true });
 const dataDir = mkdtempSync(path.join(os.tmpdir(), 'orvid-pictures-'));
+process.once('exit', () => rmSync(dataDir, { recursive: true, force: true }));
 if (
   await fetch(url('/api/songs')).then(
     () => true,
@@ -276,10 +277,7 @@ await score
   .getByRole('row')
   .filter({ hasText: /^Mix.*dBTP/ })
   .waitFor({ timeout: 90_000 });
-await score
-  .getByRole('row')
-  .filter({ hasText: /^Room.*dBTP/ })
-  .waitFor({ timeout: 90_000 });
+await score.getByRole('status').filter({ hasText: 'measured' }).waitFor({ state: 'hidden', timeout: 90_000 });
 await take(score, 'score');
 
 const named = async (page, command) => {
@@ -340,6 +338,8 @@ await list.getByText(/in use: recordings/).waitFor();
 await take(list, 'song-list');
 
 await browser.close();
+const ended = new Promise((done) => server.once('exit', done));
 server.kill();
+await ended;
 console.log(`Pictures are in ${path.relative(root, folder)}/`);
 process.exit(0);
