@@ -1,4 +1,3 @@
-import { rmSync } from 'node:fs';
 import { test as base, type BrowserContext, type Page } from '@playwright/test';
 import { putEar } from './ear';
 import { temporaryFolder } from './folder';
@@ -55,7 +54,6 @@ export const test = base.extend<object, { sharedContext: BrowserContext }>({
       await putEar(context);
       await use(context);
       await context.close();
-      rmSync(profile, { recursive: true, force: true });
     },
     { scope: 'worker' },
   ],

@@ -98,10 +98,14 @@ function shown(line: ScoreLine, column: ColumnId): string {
   }
 }
 
+/** What is wrong, each said once: a longer word on a fault takes the place of a shorter one. */
+export const withProblem = (said: readonly string[], problem: string): string[] =>
+  said.some((one) => one.includes(problem)) ? [...said] : [...said.filter((one) => !problem.includes(one)), problem];
+
 /** The score of a song: what was done to each track and what it brought, to be read and printed. */
 export function ScorePage({ songId, song }: { songId: string; song: Song }) {
   const [lines, setLines] = useState(() => scoreLines(song));
-  const [problem, setProblem] = useState<string | null>(null);
+  const [problems, setProblems] = useState<readonly string[]>([]);
   const [attempt, setAttempt] = useState(0);
   const latest = useRef(lines);
   const [sort, setSort] = useState<SortDescriptor | null>(null);
@@ -137,7 +141,7 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
     // Each goes on where the other cannot.
     for (const work of song.tracks.length > 0 ? [clear, measure] : [])
       work().catch((error: Error) => {
-        if (!leaving.signal.aborted) setProblem(error.message);
+        if (!leaving.signal.aborted) setProblems((said) => withProblem(said, error.message));
       });
     return () => {
       leaving.abort();
@@ -157,7 +161,7 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
       <header>
         <h1>{song.title}: the score</h1>
         <div data-screen>
-          <span role="status">{problem === null && song.tracks.length > 0 ? progress : ''}</span>
+          <span role="status">{problems.length === 0 && song.tracks.length > 0 ? progress : ''}</span>
           <Button $outlined onPress={() => window.print()}>
             Print…
           </Button>
@@ -165,12 +169,12 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
         </div>
       </header>
       {song.tracks.length === 0 && <p>There is nothing to score: the song has no tracks yet.</p>}
-      {problem !== null && (
+      {problems.length > 0 && (
         <p role="alert">
-          The score could not be measured in full. {problem} What was measured is shown.{' '}
+          The score could not be measured in full. {problems.join(' ')} What was measured is shown.{' '}
           <TextButton
             onPress={() => {
-              setProblem(null);
+              setProblems([]);
               setAttempt(attempt + 1);
             }}
           >

@@ -1,5 +1,5 @@
 import { emptyEqualizer, emptySong, MASTER_ID, newBandSettings, newTrack, type Song } from '@/core/song';
-import { barDomain, sortedLines } from './score-page';
+import { barDomain, sortedLines, withProblem } from './score-page';
 import { scoreLines } from './score-store';
 
 const band = (id: string, type: 'bell' | 'high-pass' | 'low-pass', frequencyHz: number, enabled = true) => ({
@@ -50,4 +50,11 @@ test('bars begin at nothing, on whichever side they end', () => {
   expect(barDomain([-1.5, -2.7])).toEqual(['auto', 0]);
   expect(barDomain([3, 1.2])).toEqual([0, 'auto']);
   expect(barDomain([-1, 2])).toEqual(['auto', 'auto']);
+});
+
+test('what is wrong is said once, in its longer word', () => {
+  const [short, long] = ['Viola is damaged.', 'Viola is damaged. Clearances are estimated.'];
+  expect(withProblem(withProblem([], short), long)).toEqual([long]);
+  expect(withProblem(withProblem([], long), short)).toEqual([long]);
+  expect(withProblem([long], 'Cello is damaged.')).toEqual([long, 'Cello is damaged.']);
 });

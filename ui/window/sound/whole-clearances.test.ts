@@ -50,7 +50,17 @@ test('a recording whose levels cannot be had is left out and named, the others h
   const { all, given, fault } = await told({ viola: damaged });
   expect(given).toEqual(['cello']);
   expect(all.map(({ isEstimated }) => isEstimated)).toEqual([true]);
-  expect(fault?.message).toMatch(/^Viola: its recording is damaged from 0:12\. Clearances are estimated without it/);
+  expect(fault?.message).toMatch(
+    /^Viola: its recording is damaged from 0:12\. Clearances are estimated as if it were silent\.$/,
+  );
+});
+
+test('where several cannot be had one is named, and how many more there are', async () => {
+  const { all, fault } = await told({ viola: new Error('Viola is damaged.'), cello: new Error('Cello is damaged.') });
+  expect(all).toHaveLength(1);
+  expect(fault?.message).toBe(
+    'Viola is damaged. The same holds for 1 more. Clearances are estimated as if they were silent.',
+  );
 });
 
 test('a server that is gone is not asked for the rest', async () => {

@@ -77,8 +77,12 @@ class WholeSong {
   }
 }
 
-const withoutOne = (fault: Error) =>
-  new OrvidError('damaged', `${fault.message} Clearances are estimated without it, as if it were silent.`);
+/** What is said of recordings whose levels cannot be had. */
+function leftOut([first, ...others]: readonly Error[]): OrvidError {
+  const more = others.length === 0 ? '' : ` The same holds for ${others.length} more.`;
+  const what = `Clearances are estimated as if ${others.length === 0 ? 'it' : 'they'} were silent.`;
+  return new OrvidError(first instanceof OrvidError ? first.code : 'internal', `${first.message}${more} ${what}`);
+}
 
 /**
  * Clearances over a whole song: an estimate at once, then as they are with what is measured from the sound. A recording whose levels cannot
@@ -89,11 +93,11 @@ export async function* wholeClearances(song: Song, signal: AbortSignal): AsyncGe
   const worker = new Worker('/audio/mix.js');
   try {
     const whole = new WholeSong(song, wrap<MixWorker>(worker), signal);
-    let fault: Error | null = null;
+    const faults: Error[] = [];
     for (const audioId of new Set(song.tracks.map((track) => track.audioId))) {
       const rows = await requestLevels(audioId, wholeStretch(song)).catch((error: Error) => {
         if (error instanceof Unreachable) throw error;
-        fault ??= error;
+        faults.push(error);
         return null;
       });
       if (rows) await whole.give(audioId, rows);
@@ -104,7 +108,7 @@ export async function* wholeClearances(song: Song, signal: AbortSignal): AsyncGe
       isEstimated,
     });
     yield await figures(true);
-    if (fault !== null) throw withoutOne(fault);
+    if (faults.length > 0) throw leftOut(faults);
     await whole.measureStrips();
     await whole.clearances(false);
     await whole.judgePairs();
