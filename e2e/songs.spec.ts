@@ -36,10 +36,13 @@ test('songs: new, rename, duplicate, delete with undo', async ({ page }) => {
 });
 
 test('what another window has done is in the list when one comes back to it', async ({ page, request }) => {
+  // A name of its own: a second try finds what the first one made.
+  const title = `Elsewhere ${Date.now()}`;
   await page.goto('/songs');
-  await page.getByRole('button', { name: 'New song…' }).waitFor();
-  await request.post('/api/songs', { data: { title: 'Elsewhere' } });
-  const song = page.getByRole('link', { name: 'Elsewhere', exact: true });
+  await page.getByRole('button', { name: 'New song…' }).click();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await request.post('/api/songs', { data: { title } });
+  const song = page.getByRole('link', { name: title, exact: true });
   await expect(song).toHaveCount(0);
   await page.evaluate(() => document.dispatchEvent(new Event('visibilitychange')));
   await expect(song).toBeVisible();
