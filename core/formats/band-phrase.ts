@@ -1,5 +1,5 @@
 import { GAIN_RANGE_DB, hasGain, hasQ, isHigh, isPassFilter, type BandType } from '../song/band';
-import { parseFrequency, parseGain, parseSlope, parseWidth } from './typed-values';
+import { parseFrequency, parseGain, parseSlope, parseWidth, possible } from './typed-values';
 
 /** A band as a phrase. */
 export interface BandPhrase {
@@ -51,7 +51,7 @@ const isWidth = (word: string) => /^q|[\d.]oct$|[\d.]q$/.test(word);
 /**
  * A band in words: a kind, a frequency, then a gain and a width if wanted: `bell 2.5k -3`, `high-pass 120`, `notch 50 Q 20`,
  * `low shelf A2 +2`, `shelf 9k 4`; of a pass filter the second number is its slope: `hp 120 18`.
- * @returns the band; what is missing or unreadable, in words; null for what does not begin with a kind of band
+ * @returns the band, with the nearest figures that are possible; what is missing or unreadable, in words; null for what does not begin with a kind of band
  */
 export function parseBandPhrase(text: string): BandPhrase | { problem: string } | null {
   const plain = text
@@ -63,7 +63,7 @@ export function parseBandPhrase(text: string): BandPhrase | { problem: string } 
   if (!name) return null;
   const [place, ...figures] = wordsOf(plain.slice(name.length));
   if (place === undefined) return { problem: `Where? Write a frequency or a note: ${name} 2.5k, ${name} A4.` };
-  const frequencyHz = parseFrequency(place);
+  const frequencyHz = possible(parseFrequency(place));
   if (frequencyHz === null) return { problem: `“${place}” is no frequency. Write it like 2.5k, 440 Hz or A4.` };
   const kind = KINDS[name];
   const type: BandType = kind === 'shelf' ? (isHigh(frequencyHz) ? 'high-shelf' : 'low-shelf') : kind;
@@ -79,7 +79,7 @@ export function parseBandPhrase(text: string): BandPhrase | { problem: string } 
 function takeWidth(phrase: BandPhrase, figure: string): string | null {
   if (!hasQ(phrase.type) && !isPassFilter(phrase.type))
     return `This kind has no width: “${figure}” means nothing here.`;
-  const q = parseWidth(figure);
+  const q = possible(parseWidth(figure));
   if (q === null) return `“${figure}” is no width. Write it like 0.7 oct or Q 4.`;
   phrase.q = q;
   return null;
@@ -90,14 +90,14 @@ function takeStrength(phrase: BandPhrase, figure: string): string | null {
   if (phrase.gainDb !== undefined || phrase.order !== undefined)
     return `“${figure}” is one figure too many. A width is written like 0.7 oct or Q 4.`;
   if (isPassFilter(phrase.type)) {
-    const order = parseSlope(figure, 'butterworth');
+    const order = possible(parseSlope(figure, 'butterworth'));
     if (order === null) return `“${figure}” is no slope. Write it like 12, 18 or 24 dB/oct: 6 for each order.`;
     phrase.order = order;
     return null;
   }
   if (!hasGain(phrase.type))
     return `This kind has no gain: “${figure}” means nothing here. A width is written like Q 20.`;
-  const gainDb = parseGain(figure, GAIN_RANGE_DB);
+  const gainDb = possible(parseGain(figure, GAIN_RANGE_DB));
   if (gainDb === null) return `“${figure}” is no gain. Write it like −3 or +2.5 dB.`;
   phrase.gainDb = gainDb;
   return null;

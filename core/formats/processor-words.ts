@@ -1,5 +1,5 @@
 import { FIGURES, OWN_KEY, type ChainProcessor, type Figure, type Key, type ProcessorKind, type Range } from '../song';
-import { parseFrequency, writeFrequency, writeNumber } from './typed-values';
+import { parseFrequency, possible, within, writeFrequency, writeNumber, type Typed } from './typed-values';
 
 /** What each processor is called, and what it does. */
 export const PROCESSOR_WORDS: Record<ChainProcessor['kind'], { name: string; what: string }> = {
@@ -32,21 +32,20 @@ export function writeFigure(value: number, figure: Omit<Figure, 'start'>): strin
 }
 
 /** What was typed into a figure, with or without its unit; seconds and milliseconds both. @returns within its range; null for what cannot be read */
-export function parseFigure(text: string, figure: Omit<Figure, 'start'>): number | null {
-  const within = (value: number) => Math.min(figure.max, Math.max(figure.min, value));
+export function parseFigure(text: string, figure: Omit<Figure, 'start'>): Typed {
   if (figure.unit === 'Hz') {
-    const hz = parseFrequency(text);
-    return hz === null ? null : within(hz);
+    const hz = possible(parseFrequency(text));
+    return hz === null ? null : within(hz, figure);
   }
   const match = /^([+\-−–]?\s*(?:\d+(?:[.,]\d*)?|[.,]\d+))\s*(db|ms|s|%|×|x|:\s*1)?$/i.exec(text.trim());
   if (!match) return null;
   const number = Number(match[1].replace(/[−–]/, '-').replace(',', '.').replace(/\s/g, ''));
   const unit = match[2]?.toLowerCase();
   const own = figure.unit.toLowerCase();
-  if (unit === 's' && own === 'ms') return within(number * 1000);
-  if (unit === 'ms' && own === 's') return within(number / 1000);
+  if (unit === 's' && own === 'ms') return within(number * 1000, figure);
+  if (unit === 'ms' && own === 's') return within(number / 1000, figure);
   const isOwn = !unit || unit.replace(/\s/g, '') === own.replace(/\s/g, '') || (unit === 'x' && own === '×');
-  return isOwn ? within(number) : null;
+  return isOwn ? within(number, figure) : null;
 }
 
 /** `120 Hz to 4.00 kHz`, `above 120 Hz`, `the whole range`. */

@@ -13,6 +13,34 @@ import {
 /** What people type into figures, and how figures are written. A comma serves as a decimal point, − as a minus. */
 const MINUS = '−';
 
+/** What was typed lies beyond what is possible: the nearest value that is. */
+export class Nearest<T = number> {
+  constructor(readonly value: T) {}
+}
+
+/** What was made of a typed text: its value, the nearest that is possible, or null for what cannot be read. */
+export type Typed<T = number> = T | Nearest<T> | null;
+
+/** The value as far as it is possible; null for what cannot be read. */
+export const possible = <T>(typed: Typed<T>): T | null => (typed instanceof Nearest ? typed.value : typed);
+
+/** Something made of the value. */
+export function mapTyped<A, B>(typed: Typed<A>, to: (value: A) => B): Typed<B> {
+  if (typed instanceof Nearest) return new Nearest(to(typed.value));
+  return typed === null ? null : to(typed);
+}
+
+interface Limits {
+  min: number;
+  max: number;
+}
+
+/** A typed number, or the end of the range that it lies beyond. */
+export function within(value: number, { min, max }: Limits): number | Nearest {
+  if (value < min) return new Nearest(min);
+  return value > max ? new Nearest(max) : value;
+}
+
 function plainNumber(text: string): number | null {
   const cleaned = text.trim().replace(/[−–]/g, '-').replace(',', '.');
   return /^[+-]?(\d+\.?\d*|\.\d+)$/.test(cleaned) ? Number(cleaned) : null;
@@ -43,64 +71,66 @@ function hertz(text: string, isKilo: boolean): number | null {
  * A frequency: `440`, `440 Hz`, `2.5k`, `2k5`, `2.5 kHz`, `2,500`, `A4`, `c#3`, `A4+20`, `C♯4 +48 ct`, `1.2 m`; of the crosshair's whole text its first figure.
  * @returns Hz, up to 30 kHz; null for what cannot be read, and for less than 10 Hz, by which kilohertz may be meant
  */
-export function parseFrequency(text: string): number | null {
+export function parseFrequency(text: string): Typed {
   const [first] = text.split('·').map((part) => part.trim());
   const match = /^(.*?)\s*(k)?\s*(hz)?$/i.exec(first)!;
   const hz = hertz(match[1], match[2] !== undefined) ?? frequencyOfNote(first) ?? frequencyOfWave(first);
-  return hz === null || hz < FREQUENCY_RANGE_HZ.min ? null : Math.min(FREQUENCY_RANGE_HZ.max, hz);
+  return hz === null || hz < FREQUENCY_RANGE_HZ.min ? null : within(hz, FREQUENCY_RANGE_HZ);
 }
 
 /** A gain: `-3`, `+2.5 dB`. @returns dB, within the range; null for what cannot be read */
-export function parseGain(text: string, range: { min: number; max: number }): number | null {
+export function parseGain(text: string, range: Limits): Typed {
   const db = plainNumber(text.replace(/\s*db$/i, ''));
-  return db === null ? null : Math.min(range.max, Math.max(range.min, db));
+  return db === null ? null : within(db, range);
 }
 
 /** A width: `0.7 oct`, `0.7` (octaves), `Q 2.1`, `2.1 q`. @returns Q, 0.1 to 100; null for what cannot be read */
-export function parseWidth(text: string): number | null {
+export function parseWidth(text: string): Typed {
   const asQ = /^q\s*=?\s*(.+)$|^(.+?)\s*q$/i.exec(text.trim());
   const number = plainNumber(asQ ? (asQ[1] ?? asQ[2]) : text.replace(/\s*oct(aves?)?\.?$/i, ''));
   if (number === null || number <= 0) return null;
-  return Math.min(Q_RANGE.max, Math.max(Q_RANGE.min, asQ ? number : qFromBandwidth(number)));
+  return within(asQ ? number : qFromBandwidth(number), Q_RANGE);
 }
 
-/** A resonance: `4`, `Q 4`. @returns Q, 0.1 to 100; null for what cannot be read */
-export function parseQ(text: string): number | null {
+/** A resonance: `4`, `Q 4`. @returns Q within the range; null for what cannot be read */
+export function parseQ(text: string, range: Limits = Q_RANGE): Typed {
   const number = plainNumber(text.replace(/^q\s*=?\s*|\s*q$/gi, ''));
-  return number === null || number <= 0 ? null : Math.min(Q_RANGE.max, Math.max(Q_RANGE.min, number));
+  return number === null || number <= 0 ? null : within(number, range);
 }
 
 /** A slope: `18`, `18 dB/oct`, `order 3`. @returns the nearest order of the family; null for what is not a whole order */
-export function parseSlope(text: string, family: PassFamily): number | null {
+export function parseSlope(text: string, family: PassFamily): Typed {
   const asOrder = /^order\s*(\d+)$|^(\d+)\s*\.?\s*order$/i.exec(text.trim());
   const number = plainNumber(asOrder ? (asOrder[1] ?? asOrder[2]) : text.replace(/\s*db(\s*\/\s*oct\.?)?$/i, ''));
   const order = number === null ? NaN : asOrder ? number : number / 6;
-  return Number.isInteger(order) && order >= 1 ? legalOrder(family, order) : null;
+  if (!Number.isInteger(order) || order < 1) return null;
+  const legal = legalOrder(family, order);
+  return legal === order ? order : new Nearest(legal);
 }
 
 /**
  * A delay: `1.42`, `1.42 ms`, `68 samples`, `−12.5 spl`, `0.5 m` of air.
  * @returns milliseconds within the range; null for what cannot be read
  */
-export function parseDelay(text: string, rateHz: number, range: { min: number; max: number }): number | null {
+export function parseDelay(text: string, rateHz: number, range: Limits): Typed {
   const match = /^(.+?)\s*(ms|samples?|spl|frames?|c?m)?$/i.exec(text.trim());
   const number = match && plainNumber(match[1]);
   if (!match || number === null) return null;
   const unit = (match[2] ?? 'ms').toLowerCase();
   const metres = unit === 'm' ? 1 : unit === 'cm' ? 0.01 : 0;
   const scale = unit === 'ms' ? 1 : 1000 * (metres > 0 ? metres / SPEED_OF_SOUND : 1 / rateHz);
-  return Math.min(range.max, Math.max(range.min, number! * scale));
+  return within(number! * scale, range);
 }
 
 /** A position between the sides: `L 30`, `30 L`, `R100`, `C`, `0`. @returns −1 to 1; null for what cannot be read */
-export function parsePan(text: string): number | null {
+export function parsePan(text: string): Typed {
   const trimmed = text.trim();
   if (/^(c|centre|center|0)$/i.test(trimmed)) return 0;
   const match = /^([lr])\s*(\d+(?:[.,]\d+)?)$|^(\d+(?:[.,]\d+)?)\s*([lr])$/i.exec(trimmed);
   if (!match) return null;
   const amount = plainNumber(match[2] ?? match[3])!;
   const side = (match[1] ?? match[4]).toLowerCase();
-  return (Math.min(100, amount) / 100) * (side === 'l' ? -1 : 1);
+  return mapTyped(within(amount, { min: 0, max: 100 }), (percent) => (percent / 100) * (side === 'l' ? -1 : 1));
 }
 
 /** `104 Hz`, `3.10 kHz`. */

@@ -8,6 +8,7 @@ import {
   writeFrequency,
   writeGain,
   writePan,
+  type Typed,
 } from '../formats';
 import { findStrip, type Band, type ChainProcessor, type FigureRef, type PassageChange, type Settings } from '../song';
 import { figureOf, partIn, type FigureScale } from './figures';
@@ -21,7 +22,7 @@ export function writeValue(ref: FigureRef, figure: FigureScale & { label: string
 }
 
 /** Reads what {@link writeValue} writes; null for what cannot be read. */
-export function parseValue(ref: FigureRef, figure: FigureScale & { label: string }, text: string): number | null {
+export function parseValue(ref: FigureRef, figure: FigureScale & { label: string }, text: string): Typed {
   if (ref.field === 'pan') return parsePan(text);
   if (figure.unit === 'Hz') return parseFrequency(text);
   if (figure.unit === 'dB' && ref.of !== 'processor') return parseGain(text, figure);

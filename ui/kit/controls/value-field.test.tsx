@@ -76,6 +76,25 @@ test('what cannot be read stays, marked, with a word why, also when the field is
   expect(screen.queryByText(/Write it like/)).toBeNull();
 });
 
+test('what goes too far is brought to the nearest that is possible, which is said until something else is done', async () => {
+  render(<Levels isKeyed={false} />);
+  const user = userEvent.setup();
+  const said = () => screen.queryByText('The nearest that is possible');
+  await user.click(field());
+  await user.keyboard('99{Enter}');
+  expect(field()).toHaveProperty('value', '+24.0 dB');
+  expect(track('One 24')).toBeTruthy();
+  expect(said()).toBeTruthy();
+  await user.keyboard('24{Enter}');
+  expect(said()).toBeNull();
+  await user.keyboard('-300');
+  await user.tab();
+  expect(track('One -60')).toBeTruthy();
+  expect(said()).toBeTruthy();
+  await user.click(track('Two -6'));
+  expect(said()).toBeNull();
+});
+
 test('the word why makes room once something else is done, and is there again where one points or types', async () => {
   render(<Levels isKeyed={false} />);
   const user = userEvent.setup();

@@ -2,14 +2,15 @@
 import { useEffect, useRef, useState } from 'react';
 import { FieldError, Input as AriaInput, TextField } from 'react-aria-components';
 import styled, { css } from 'styled-components';
+import { Nearest, possible, type Typed } from '@/core/formats';
 import { stepSize, type StepSize } from '../gestures/steps';
 
 interface ValueFieldProps<T> {
   label: string;
   /** The value as it is shown, with its unit. */
   shown: string;
-  /** Turns what was typed into a value; null for what cannot be read. */
-  parse: (text: string) => T | null;
+  /** Turns what was typed into a value, or the nearest that is possible; null for what cannot be read. */
+  parse: (text: string) => Typed<T>;
   onCommit: (value: T) => void;
   /** Steps by arrow keys while it is not being typed in: +1 or −1, with the size of the step. */
   onStep?: (direction: 1 | -1, size: StepSize) => void;
@@ -37,13 +38,14 @@ interface Typing<T> {
   /** The word how to write it has been there until something else was done: from then on it is there where one points or types. */
   isRead?: boolean;
   shown: string;
-  parse: (text: string) => T | null;
+  parse: (text: string) => Typed<T>;
   commit: (value: T) => void;
 }
 
 /**
  * A line that takes a typed value. Enter keeps it, and so does leaving the field, by whatever way; Escape brings back the old value. What
- * cannot be read stays, marked, with a word how to write it. Give it the `key` of what it is about.
+ * cannot be read stays, marked, with a word how to write it; what goes too far is brought to the nearest that is possible, and that is said.
+ * Give it the `key` of what it is about.
  */
 export function ValueField<T>({
   label,
@@ -61,6 +63,7 @@ export function ValueField<T>({
   id,
 }: ValueFieldProps<T>) {
   const [typing, setTyping] = useState<Typing<T> | null>(null);
+  const [isNearest, setNearest] = useState(false);
   const latest = useRef<Typing<T> | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const change = (next: Typing<T> | null) => {
@@ -72,10 +75,13 @@ export function ValueField<T>({
     const { current } = latest;
     if (!current) return;
     const text = current.text.trim();
-    const value = current.parse(text);
+    const typed = current.parse(text);
+    const value = possible(typed);
     if (text === current.shown || value !== null) change(null);
     else change({ ...current, isWrong: true });
-    if (text !== current.shown && value !== null) current.commit(value);
+    if (text === current.shown || value === null) return;
+    current.commit(value);
+    setNearest(typed instanceof Nearest);
   };
 
   // Taken away with something typed in it: by a click elsewhere that shows another thing in its place.
@@ -83,16 +89,18 @@ export function ValueField<T>({
     () => () => {
       const { current } = latest;
       latest.current = null;
-      const value = current && current.text.trim() !== current.shown ? current.parse(current.text.trim()) : null;
+      const value =
+        current && current.text.trim() !== current.shown ? possible(current.parse(current.text.trim())) : null;
       if (current && value !== null) current.commit(value);
     },
     [],
   );
 
-  const isToBeRead = typing !== null && typing.isWrong && !typing.isRead;
+  const isToBeRead = isNearest || (typing !== null && typing.isWrong && !typing.isRead);
   useEffect(() => {
     if (!isToBeRead) return;
     const read = () => {
+      setNearest(false);
       latest.current = latest.current && { ...latest.current, isRead: true };
       setTyping(latest.current);
     };
@@ -143,6 +151,7 @@ export function ValueField<T>({
       <Problem>
         <span role="alert">{typing?.isWrong && `Write it like ${example}`}</span>
       </Problem>
+      {isNearest && <Remark role="status">The nearest that is possible</Remark>}
     </Wrap>
   );
 }
@@ -153,16 +162,30 @@ export const words =
   (text: string): string | null =>
     text.trim().length >= least ? text.trim() : null;
 
-const Problem = styled(FieldError)`
+/** A word on the field, below it. */
+const slip = css`
   position: absolute;
   z-index: 3;
   top: 27px;
   left: 0;
   padding: 2px 7px;
-  background: var(--accent);
   white-space: nowrap;
   /* What it lies over can be clicked. */
   pointer-events: none;
+`;
+
+const Remark = styled.span`
+  ${slip}
+  background: var(--ink);
+  /* Rows have a colour of their own for words in them. */
+  && {
+    color: var(--field);
+  }
+`;
+
+const Problem = styled(FieldError)`
+  ${slip}
+  background: var(--accent);
   /* Rows have a colour of their own for words in them. */
   &&,
   && span {

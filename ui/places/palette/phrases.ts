@@ -1,4 +1,4 @@
-import { bandSummary, parseBandPhrase, parseGain, parsePan, writeGain, writePan } from '@/core/formats';
+import { bandSummary, parseBandPhrase, parseGain, parsePan, possible, writeGain, writePan } from '@/core/formats';
 import { FADER_RANGE_DB, newBandSettings, type Bus, type Edit, type Song, type Track } from '@/core/song';
 import type { Desk } from '../../window/desk/desk';
 import { typeName } from '../../kit/signs/type-names';
@@ -79,14 +79,14 @@ export function readPhrase(desk: Desk, song: Song, text: string): Phrase[] {
     }));
   const level = verb.toLowerCase() === 'level' && /^(.+?)\s+(\S+(?:\s*db)?)$/i.exec(rest);
   if (level) {
-    const gainDb = parseGain(level[2], FADER_RANGE_DB);
+    const gainDb = possible(parseGain(level[2], FADER_RANGE_DB));
     return gainDb === null
       ? [{ says: `“${level[2]}” is no level. Write it like −3 or +2.5 dB.`, run: null }]
       : strips(level[1], (strip) => setting(desk, strip, `Level of ${strip.name}: ${writeGain(gainDb)}`, { gainDb }));
   }
   const place = verb.toLowerCase() === 'pan' && /^(.+?)\s+([lr]\s*\d+|\d+\s*[lr]|\S+)$/i.exec(rest);
   if (place) {
-    const pan = parsePan(place[2]);
+    const pan = possible(parsePan(place[2]));
     return pan === null
       ? [{ says: `“${place[2]}” is no position. Write it like L30, R30 or C.`, run: null }]
       : strips(place[1], (strip) => setting(desk, strip, `Position of ${strip.name}: ${writePan(pan)}`, { pan }));

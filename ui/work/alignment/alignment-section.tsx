@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import styled from 'styled-components';
-import { parseFrequency, writeDelay, writeFrequency, writeGain } from '@/core/formats';
+import { parseFrequency, writeDelay, writeFrequency, writeGain, type Typed } from '@/core/formats';
 import type { Alignment, RangeGain } from '@/core/measure';
 import { useDesk } from '../../window/desk/desk';
 import { Button, ToggleButton } from '../../kit/controls/button';
@@ -14,7 +14,7 @@ import { useSong, useSongStore } from '../../window/song/song-store';
 import { endPlaces, findPlaces, hearPlaces, moveOf, useAlignment, type FoundTrack } from './alignment-store';
 
 /** A corner that may be left open. */
-const parseEnd = (text: string): number | 'open' | null =>
+const parseEnd = (text: string): Typed<number | 'open'> =>
   /^(open|all|)$/i.test(text.trim()) ? 'open' : parseFrequency(text);
 
 /** Of several chosen tracks: at which delay and polarity they add up best with the first of them. */

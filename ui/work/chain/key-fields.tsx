@@ -1,7 +1,7 @@
 'use client';
 import { useEffect } from 'react';
 import styled from 'styled-components';
-import { parseFrequency, writeFrequency } from '@/core/formats';
+import { mapTyped, parseFrequency, writeFrequency, type Typed } from '@/core/formats';
 import { OWN_KEY, type Key, type KeyChanges, type Range } from '@/core/song';
 import { ToggleButton } from '../../kit/controls/button';
 import { Choice } from '../../kit/controls/choice';
@@ -56,10 +56,9 @@ export function KeyFields({ stripId, listenerId, value, onChange }: KeyFieldsPro
 }
 
 /** One end of a range as it is typed: a frequency, or `open`. */
-const parseEnd = (text: string): { hz: number | null } | null => {
+const parseEnd = (text: string): Typed<{ hz: number | null }> => {
   if (/^(open|none|)$/i.test(text.trim())) return { hz: null };
-  const hz = parseFrequency(text);
-  return hz === null ? null : { hz };
+  return mapTyped(parseFrequency(text), (hz) => ({ hz }));
 };
 const writeEnd = (hz: number | null) => (hz === null ? 'open' : writeFrequency(hz));
 

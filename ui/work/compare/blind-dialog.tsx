@@ -1,6 +1,6 @@
 'use client';
 import styled from 'styled-components';
-import { processorName, writeNumber } from '@/core/formats';
+import { processorName, within, writeNumber } from '@/core/formats';
 import { guessProbability } from '@/core/measure';
 import { type Desk, useDesk } from '../../window/desk/desk';
 import { Button, ToggleButton } from '../../kit/controls/button';
@@ -65,7 +65,7 @@ function Ask({ pair }: { pair: BlindPair }) {
         <ValueField
           label="Trials"
           shown={String(trials)}
-          parse={(text) => (/^\d+$/.test(text.trim()) ? Number(text) : null)}
+          parse={(text) => (/^\d+$/.test(text.trim()) ? within(Number(text), TRIALS) : null)}
           example="8, 1 to 16"
           onCommit={setTrials}
           onStep={(direction) => setTrials(trials + direction)}

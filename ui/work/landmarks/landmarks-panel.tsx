@@ -1,7 +1,7 @@
 'use client';
 import { useState } from 'react';
 import styled from 'styled-components';
-import { parseFrequency, writeFrequency } from '@/core/formats';
+import { parseFrequency, possible, writeFrequency } from '@/core/formats';
 import { newId, type Landmark } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { Button, TextButton, ToggleButton } from '../../kit/controls/button';
@@ -75,7 +75,7 @@ function LandmarkDialog({ landmark, onClose }: { landmark: Landmark; onClose: ()
   const [parts, setParts] = useState(landmark.parts.join(', '));
   const [low, setLow] = useState(writeFrequency(landmark.lowHz));
   const [high, setHigh] = useState(writeFrequency(landmark.highHz));
-  const [lowHz, highHz] = [parseFrequency(low), parseFrequency(high)];
+  const [lowHz, highHz] = [low, high].map((text) => possible(parseFrequency(text)));
   const problem =
     what.trim() === ''
       ? 'Say what lies there.'

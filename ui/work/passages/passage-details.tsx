@@ -1,6 +1,6 @@
 'use client';
 import styled from 'styled-components';
-import { parseSeconds, writeGain, writeMoment, writeNumber } from '@/core/formats';
+import { parseSeconds, within, writeGain, writeMoment, writeNumber, type Typed } from '@/core/formats';
 import { barAt, barQuarters, beatQuarters, metreAt, quarterAt, secondsAt } from '@/core/grid';
 import {
   between,
@@ -10,6 +10,7 @@ import {
   parseValue,
   partOf,
   placePassage,
+  SHORTEST_PASSAGE,
   valueOf,
   writeChange,
   writeValue,
@@ -26,6 +27,14 @@ import { useSession } from '../../window/sound/session-store';
 import { evenedByDb, evenOut, measureAround, useEvening } from './even-out';
 import { removePassage, repeatPassage, soloPassage, splitPassage, usePassageWork } from './passage-edits';
 import { TimeRows } from './time-rows';
+
+/** Reads a time of the song, as far as it lies within a stretch of it. */
+const momentWithin =
+  (stretch: { min: number; max: number }) =>
+  (text: string): Typed => {
+    const seconds = parseSeconds(text);
+    return seconds === null ? null : within(seconds, stretch);
+  };
 
 /** One passage: its times, what it sets and its lines, how loud it is beside what lies around it. */
 export function PassageDetails({ passage }: { passage: Passage }) {
@@ -51,7 +60,7 @@ export function PassageDetails({ passage }: { passage: Passage }) {
   };
   const fade = (other: number) => (text: string) => {
     const seconds = parseSpan(text);
-    return seconds === null || seconds < 0 ? null : Math.min(seconds, Math.max(0, length - other));
+    return seconds === null || seconds < 0 ? null : within(seconds, { min: 0, max: Math.max(0, length - other) });
   };
   return (
     <Details>
@@ -72,10 +81,10 @@ export function PassageDetails({ passage }: { passage: Passage }) {
         <ValueField
           label="Passage from"
           shown={writeMoment(startSeconds)}
-          parse={parseSeconds}
+          parse={momentWithin({ min: 0, max: endSeconds - SHORTEST_PASSAGE })}
           example="1:05.25"
           width={84}
-          onCommit={(at) => edit(placePassage(passage, Math.min(at, endSeconds - 0.02), endSeconds), 'Move a passage')}
+          onCommit={(at) => edit(placePassage(passage, at, endSeconds), 'Move a passage')}
         />
         <TextButton onPress={() => useSession.of(desk).seek(startSeconds)}>Go there</TextButton>
       </FigureRow>
@@ -84,12 +93,10 @@ export function PassageDetails({ passage }: { passage: Passage }) {
         <ValueField
           label="Passage to"
           shown={writeMoment(endSeconds)}
-          parse={parseSeconds}
+          parse={momentWithin({ min: startSeconds + SHORTEST_PASSAGE, max: Infinity })}
           example="1:12"
           width={84}
-          onCommit={(at) =>
-            edit(placePassage(passage, startSeconds, Math.max(at, startSeconds + 0.02)), 'Move a passage')
-          }
+          onCommit={(at) => edit(placePassage(passage, startSeconds, at), 'Move a passage')}
         />
         <i>{writeNumber(length, 2)} s</i>
       </FigureRow>
@@ -217,21 +224,11 @@ function ChangeRow({ passage, change }: { passage: Passage; change: PassageChang
             <ValueField
               label={`${what}, time of point ${i + 1}`}
               shown={writeMoment(passage.startSeconds + point.atSeconds)}
-              parse={parseSeconds}
+              parse={momentWithin({ min: passage.startSeconds, max: passage.endSeconds })}
               example="1:05.25"
               width={76}
               look="plain"
-              onCommit={(at) =>
-                points(
-                  change.points.with(i, {
-                    ...point,
-                    atSeconds: Math.min(
-                      passage.endSeconds - passage.startSeconds,
-                      Math.max(0, at - passage.startSeconds),
-                    ),
-                  }),
-                )
-              }
+              onCommit={(at) => points(change.points.with(i, { ...point, atSeconds: at - passage.startSeconds }))}
             />
             <ValueField
               label={`${what}, point ${i + 1}`}

@@ -6,7 +6,7 @@ import { TextButton } from '../../kit/controls/button';
 import { ValueField } from '../../kit/controls/value-field';
 import { stepDb, stepQ } from '../../kit/gestures/steps';
 import { useListening } from '../../window/sound/listening';
-import { PROBE_GAIN_DB, toggleProbe, useProbe } from './probe-store';
+import { PROBE_GAIN_DB, PROBE_Q, toggleProbe, useProbe } from './probe-store';
 
 /** The probe as a switch, for those who do not hold the key, with its boost and width while it sounds. */
 export function ProbeBar() {
@@ -29,7 +29,7 @@ export function ProbeBar() {
           <ValueField
             label="Width of the probe"
             shown={`Q ${writeNumber(q)}`}
-            parse={parseQ}
+            parse={(text) => parseQ(text, PROBE_Q)}
             example="8, 2 to 24"
             width={52}
             onCommit={setQ}

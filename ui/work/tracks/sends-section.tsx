@@ -1,7 +1,7 @@
 'use client';
 import { useShallow } from 'zustand/react/shallow';
 import styled from 'styled-components';
-import { parseGain, writeGain } from '@/core/formats';
+import { parseGain, writeGain, type Typed } from '@/core/formats';
 import { FADER_RANGE_DB, sendTargets, setSend, type Send } from '@/core/song';
 import { TextButton, ToggleButton } from '../../kit/controls/button';
 import { FigureRow } from '../../kit/controls/figure-row';
@@ -55,7 +55,7 @@ function SendRow({ stripId, busId, name, send: known }: SendRowProps) {
   const send = known?.enabled ? known : undefined;
   const set = (changes: Partial<Send> | null) => setSend(songOf(desk), stripId, busId, changes);
   const edit = (changes: Partial<Send> | null) => useSongStore.of(desk).edit(set(changes), `Send to ${name}`);
-  const parse = (text: string): number | 'off' | null =>
+  const parse = (text: string): Typed<number | 'off'> =>
     /^(off|none|)$/i.test(text.trim()) ? 'off' : parseGain(text, FADER_RANGE_DB);
   return (
     <FigureRow>

@@ -6,6 +6,7 @@ import {
   parseFrequency,
   parseGain,
   parsePan,
+  possible,
   writeDelay,
   writeGain,
   writeLength,
@@ -305,7 +306,7 @@ const steppedDelay = (ms: number, direction: 1 | -1, step: number) =>
 /** Corners as they are typed: `120, 2k`; `copies` for none. @returns in rising order, at least a third of an octave apart; null for what cannot be read */
 function parseCorners(text: string): number[] | null {
   if (/^copies$/i.test(text.trim())) return [];
-  const corners = text.split(/[,;]\s*|\s+(?=\d)/).map(parseFrequency);
+  const corners = text.split(/[,;]\s*|\s+(?=\d)/).map((part) => possible(parseFrequency(part)));
   if (corners.length >= MOST_LAYERS || corners.some((hz) => hz === null)) return null;
   const rising = corners.map((hz) => hz!).sort((a, b) => a - b);
   return rising.every((hz, i) => i === 0 || hz > rising[i - 1] * 1.25) ? rising : null;
