@@ -5,10 +5,10 @@ import { isNull } from 'drizzle-orm';
 import { PAGE_FRAMES } from '@/core/engine';
 import { asOrvidError } from '@/core/errors';
 import { crc32Text, fileHash } from './audio/checksum';
-import { readAnalysis, readBandLevels, readOverview, readWaveform } from './audio/measured';
+import { readAnalysis, readBandLevels, readWaveform } from './audio/measured';
 import { faultOf, mendRecording, readPage } from './audio/mending';
 import { readSealed } from './audio/sealed';
-import { keepWritten, keptAnalysis, measuredPaths, originalPath, pagesPath, type AudioRow } from './audio/store';
+import { keepWritten, measuredPaths, originalPath, pagesPath, type AudioRow } from './audio/store';
 import { config } from './config';
 import { openDatabase } from './database/client';
 import { audio, songs } from './database/schema';
@@ -76,11 +76,9 @@ async function checkRecording(row: AudioRow, find: (state: Finding['state'], tex
     if (row.pageChecksums === null && !fault)
       await keepWritten(row.id, { pageChecksums: await checksumsOf(row), sampleBits: row.sampleBits });
     const files = measuredPaths(row.id);
-    const areWhole = (await Promise.all(files.map(isWhole))).every(Boolean);
-    const isMeasured = areWhole && (await keptAnalysis(row.id)) !== undefined;
+    const isMeasured = (await Promise.all(files.map(isWhole))).every(Boolean);
     await readAnalysis(row.id);
     await readBandLevels(row.id);
-    await readOverview(row.id);
     await readWaveform(row.id);
     if (!isMeasured) find('mended', `“${row.originalName}” was measured again.`);
   } catch (thrown) {

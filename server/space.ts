@@ -4,7 +4,7 @@ import { and, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm';
 import { measuredPaths, originalPath, pagesPath, suspectsPath } from './audio/store';
 import { config } from './config';
 import { database } from './database/client';
-import { analyses, audio, edits, jobs, moments, renders, snapshots, songs } from './database/schema';
+import { audio, edits, jobs, moments, renders, snapshots, songs } from './database/schema';
 import { log } from './log';
 import { finishedPath } from './render/finished';
 import { singleton } from './singleton';
@@ -185,7 +185,6 @@ export async function clearSpace(before = new Date(Date.now() - KEPT_DAYS * DAY_
     const renderIds = old.renders.map(({ id }) => id);
     const audioIds = old.recordings.map(({ id }) => id);
     await tx.delete(renders).where(inArray(renders.id, renderIds));
-    await tx.delete(analyses).where(inArray(analyses.audioId, audioIds));
     await tx.delete(audio).where(inArray(audio.id, audioIds));
     await tx.delete(jobs).where(and(eq(jobs.isRunning, false), lt(jobs.changedAt, before)));
   });

@@ -1,5 +1,5 @@
 import { BandLevelsAnalyser } from './band-levels';
-import { PeaksBuilder, peaksOverview, type PeaksLevel } from './peaks';
+import { PeaksBuilder, type PeaksLevel } from './peaks';
 import { SoundMeter } from './sound-meter';
 
 /** The version of what is stored of a recording: what is older is measured again. */
@@ -16,19 +16,15 @@ export interface RecordingAnalysis {
   /** Integrated loudness; null for silence. */
   integratedLufs: number | null;
   loudnessRangeLu: number;
+  /** The waveform in one coarse level, as it is seen whole; none for no samples. */
   peaks: PeaksLevel[];
 }
 
-/** What is seen of an analysis at first sight: its figures, and its waveform in one coarse level. */
-export const overviewOf = (analysis: RecordingAnalysis): RecordingAnalysis => ({
-  ...analysis,
-  peaks: peaksOverview(analysis.peaks),
-});
-
-/** A recording as it is measured: its figures, and its levels over time (see {@link BandLevelsAnalyser}). */
+/** A recording as it is measured: its figures, its levels over time (see {@link BandLevelsAnalyser}), and its waveform (see {@link PeaksBuilder}). */
 export interface MeasuredRecording {
   analysis: RecordingAnalysis;
   bandLevels: Uint8Array;
+  waveform: Int16Array;
 }
 
 const hundredths = (value: number) => Math.round(value * 100) / 100;
@@ -53,6 +49,7 @@ export class RecordingAnalyser {
 
   finish(): MeasuredRecording {
     const bandLevels = this.bands.finish();
+    const { waveform, overview } = this.peaks.finish();
     const { integratedLufs, loudnessRangeLu, truePeakDbtp, samplePeakDbfs, rmsDbfs } = this.sound.finish();
     const analysis = {
       version: ANALYSIS_VERSION,
@@ -62,8 +59,8 @@ export class RecordingAnalyser {
       rmsDb: rmsDbfs,
       integratedLufs,
       loudnessRangeLu,
-      peaks: this.peaks.finish(),
+      peaks: overview ? [overview] : [],
     };
-    return { analysis, bandLevels };
+    return { analysis, bandLevels, waveform };
   }
 }

@@ -4,7 +4,7 @@ import { SPECTRUM_BANDS } from './bands';
 import { LevelMeter, toDb } from './levels';
 import { kWeightingDb } from './k-weighting';
 import { PeakMeter } from './meter';
-import { PEAKS_BASE_FRAMES, PeaksBuilder, packWaveform, peaksOverview, waveformStretch } from './peaks';
+import { PEAKS_BASE_FRAMES, PeaksBuilder, waveformStretch } from './peaks';
 import { frequencyOfNote, noteOf, wavelengthMetres } from './pitch';
 import { FLOOR_DB } from './spectrum';
 
@@ -42,22 +42,20 @@ test.each([
   [30, -9, 1],
 ])('K-weighting at %f Hz is %f dB', (hz, db, within) => expect(Math.abs(kWeightingDb(hz) - db)).toBeLessThan(within));
 
-test('the pyramid of peaks holds the extremes of every stretch, on every level', () => {
-  const samples = Float64Array.from({ length: 300_001 }, (_, n) => Math.sin(n * n) * (n % 977) * 1e-3);
+test('a waveform holds the extremes of every stretch, whatever the pieces that it came in', () => {
+  const samples = Float64Array.from({ length: 3_000_001 }, (_, n) => Math.sin(n * n) * (n % 977) * 1e-3);
   const builder = new PeaksBuilder();
   for (let at = 0; at < samples.length; at += 10007) builder.push([samples.subarray(at, at + 10007)]);
-  const levels = builder.finish();
-  expect(levels.length).toBeGreaterThan(1);
-  for (const { framesPerEntry, extremes } of levels) {
-    expect(extremes).toHaveLength(2 * Math.ceil(samples.length / framesPerEntry));
-    for (const entry of [0, 1, extremes.length / 2 - 1]) {
-      const stretch = samples.subarray(entry * framesPerEntry, (entry + 1) * framesPerEntry);
-      expect(extremes[2 * entry]).toBeCloseTo(Math.min(...stretch), 4);
-      expect(extremes[2 * entry + 1]).toBeCloseTo(Math.max(...stretch), 4);
-    }
+  const { waveform } = builder.finish();
+  const entries = Math.ceil(samples.length / PEAKS_BASE_FRAMES);
+  expect(waveform).toHaveLength(2 * entries);
+  for (const entry of [0, 1, 2047, 2048, 4096, entries - 1]) {
+    const stretch = samples.subarray(entry * PEAKS_BASE_FRAMES, (entry + 1) * PEAKS_BASE_FRAMES);
+    // In steps of 0.0002.
+    expect(Math.abs(waveform[2 * entry] * 2e-4 - Math.min(...stretch))).toBeLessThan(1.01e-4);
+    expect(Math.abs(waveform[2 * entry + 1] * 2e-4 - Math.max(...stretch))).toBeLessThan(1.01e-4);
   }
-  expect(levels[0].framesPerEntry).toBe(PEAKS_BASE_FRAMES);
-  expect(new PeaksBuilder().finish()).toEqual([]);
+  expect(new PeaksBuilder().finish()).toEqual({ waveform: new Int16Array(0), overview: null });
 });
 
 // ISO 16: A4 is 440 Hz.
@@ -105,7 +103,7 @@ test('a stretch of a waveform covers what is asked for, in as many entries as ar
   const samples = Float32Array.from({ length: frames }, (_, i) => 0.5 * Math.sin(i * 0.001) * Math.sin(i * 0.3));
   const builder = new PeaksBuilder();
   builder.push([samples]);
-  const packed = packWaveform(builder.finish());
+  const packed = builder.finish().waveform;
   fc.assert(
     fc.property(
       fc.nat(frames - 1),
@@ -126,7 +124,7 @@ test('a stretch of a waveform covers what is asked for, in as many entries as ar
     ),
     { numRuns: 40 },
   );
-  expect(waveformStretch(packWaveform([]), 0, 100, 10).extremes).toEqual([]);
+  expect(waveformStretch(new Int16Array(0), 0, 100, 10).extremes).toEqual([]);
   expect(waveformStretch(packed, frames + 5000, frames + 9000, 10).extremes).toEqual([]);
 });
 
@@ -137,14 +135,11 @@ test('a waveform that is seen whole has at most 2000 entries, none of its peaks 
   samples[1_234_567] = 0.98765;
   samples[frames - 1] = -0.5;
   builder.push([samples]);
-  const levels = builder.finish();
-  const [overview, ...others] = peaksOverview(levels);
-  expect(others).toEqual([]);
+  const overview = builder.finish().overview!;
   expect(overview.extremes.length / 2).toBeLessThanOrEqual(2000);
   expect(overview.extremes.length / 2).toBeGreaterThan(900);
   const at = Math.floor(1_234_567 / overview.framesPerEntry);
   expect(overview.extremes[2 * at + 1]).toBe(0.988);
   expect(overview.extremes.at(-2)).toBe(-0.5);
   expect(overview.extremes[0]).toBeCloseTo(0.0012, 4);
-  expect(peaksOverview([])).toEqual([]);
 });

@@ -1,10 +1,9 @@
 import { fillFrom, HELD_SAMPLES, measureKernel, type ExtremesFinder } from './kernel/kernel';
 
-/** Frames behind one entry of the finest level of the pyramid. */
+/** Frames behind one entry of a waveform as it is kept. */
 export const PEAKS_BASE_FRAMES = 256;
-const FACTOR = 4;
 
-/** A waveform seen from afar: for each level the least and greatest sample of every stretch, all channels together. */
+/** A waveform seen from afar: the least and greatest sample of every stretch, all channels together. */
 export interface PeaksLevel {
   framesPerEntry: number;
   /** Where the first entry begins; 0 where nothing is said. */
@@ -28,11 +27,24 @@ export function plainExtremesFinder(): ExtremesFinder {
 let ofThisThread: ExtremesFinder | undefined;
 const threadExtremesFinder = () => (ofThisThread ??= measureKernel()?.extremesFinder() ?? plainExtremesFinder());
 
-/** Builds the pyramid of peaks from pieces of any length. */
+/** What was found of a recording's peaks. */
+export interface Peaks {
+  /** Least and greatest of every {@link PEAKS_BASE_FRAMES} frames, in steps of {@link PACKED_STEP}. */
+  waveform: Int16Array;
+  /** All of it in at most {@link MOST_OVERVIEW_ENTRIES} entries, to three digits; null for no samples. */
+  overview: PeaksLevel | null;
+}
+
+/** The most entries of a waveform that is seen whole. */
+const MOST_OVERVIEW_ENTRIES = 2000;
+
+/** Finds the peaks of a recording that comes in pieces of any length. */
 export class PeaksBuilder {
-  private readonly base: number[] = [];
+  /** Beside the heap: hours of sound have millions of them. */
+  private found = new Float32Array(4096);
+  private count = 0;
   /** The least and the greatest sample of the entry that is not full yet. */
-  private readonly found = Float64Array.of(Infinity, -Infinity);
+  private readonly current = Float64Array.of(Infinity, -Infinity);
   private seen = 0;
 
   /** @param finder the fastest that this thread has */
@@ -46,7 +58,7 @@ export class PeaksBuilder {
       const run = Math.min(length - at, PEAKS_BASE_FRAMES - this.seen);
       for (const channel of samples) {
         fillFrom(held, channel, at, run);
-        find(run, this.found);
+        find(run, this.current);
       }
       this.seen += run;
       at += run;
@@ -55,44 +67,33 @@ export class PeaksBuilder {
   }
 
   private close(): void {
-    this.base.push(...this.found);
-    this.found.set([Infinity, -Infinity]);
+    if (this.count === this.found.length) {
+      const longer = new Float32Array(2 * this.count);
+      longer.set(this.found);
+      this.found = longer;
+    }
+    this.found.set(this.current, this.count);
+    this.count += 2;
+    this.current.set([Infinity, -Infinity]);
     this.seen = 0;
   }
 
-  /** Every level down to one of at most 1000 entries; each entry is rounded to 1e-4. Empty for no samples. */
-  finish(): PeaksLevel[] {
+  finish(): Peaks {
     if (this.seen > 0) this.close();
-    const levels: PeaksLevel[] = [];
-    let extremes = this.base;
-    for (let frames = PEAKS_BASE_FRAMES; extremes.length > 0; frames *= FACTOR) {
-      levels.push({ framesPerEntry: frames, extremes: extremes.map((value) => Math.round(value * 1e4) / 1e4) });
-      if (extremes.length <= 2000) break;
-      const coarser: number[] = [];
-      for (let i = 0; i < extremes.length; i += 2 * FACTOR) {
-        const group = extremes.slice(i, i + 2 * FACTOR);
-        coarser.push(Math.min(...group), Math.max(...group));
-      }
-      extremes = coarser;
-    }
-    return levels;
+    const extremes = this.found.subarray(0, this.count);
+    const entries = this.count / 2;
+    const merged = Math.ceil(entries / MOST_OVERVIEW_ENTRIES);
+    return {
+      waveform: packWaveform(extremes),
+      overview:
+        entries === 0
+          ? null
+          : { framesPerEntry: PEAKS_BASE_FRAMES * merged, extremes: mergedExtremes(extremes, 0, entries, merged, 1) },
+    };
   }
 }
 
-/** The most entries of a waveform that is seen whole. */
-const MOST_OVERVIEW_ENTRIES = 2000;
 const threeDigits = (value: number) => Number(value.toPrecision(3));
-
-/** A pyramid of peaks as one level of at most 2000 entries, to three digits; none for no samples. */
-export function peaksOverview(levels: readonly PeaksLevel[]): PeaksLevel[] {
-  const fine = levels.findLast(({ extremes }) => extremes.length > MOST_OVERVIEW_ENTRIES) ?? levels[0];
-  if (!fine) return [];
-  const entries = fine.extremes.length / 2;
-  const merged = Math.ceil(entries / MOST_OVERVIEW_ENTRIES);
-  return [
-    { framesPerEntry: fine.framesPerEntry * merged, extremes: mergedExtremes(fine.extremes, 0, entries, merged, 1) },
-  ];
-}
 
 /** Entries `first` to `end`, so many together as one, times a scale, to three digits. */
 function mergedExtremes(fine: ArrayLike<number>, first: number, end: number, merged: number, scale: number): number[] {
@@ -111,15 +112,15 @@ function mergedExtremes(fine: ArrayLike<number>, first: number, end: number, mer
 /** The step of a packed waveform; it holds ±{@link PACKED_STEP} × 32767, 16 dB above full scale. */
 const PACKED_STEP = 2e-4;
 
-/** The finest level of a pyramid: 16-bit integers of {@link PACKED_STEP}, least and greatest of every {@link PEAKS_BASE_FRAMES} frames. */
-export function packWaveform([finest]: readonly PeaksLevel[]): Int16Array {
+/** A waveform as it is kept: 16-bit integers of {@link PACKED_STEP}. @param extremes min, max, min, max … */
+function packWaveform(extremes: Float32Array): Int16Array {
   const steps = (value: number) => Math.max(-32767, Math.min(32767, Math.round(value / PACKED_STEP)));
-  return Int16Array.from(finest?.extremes ?? [], steps);
+  return Int16Array.from(extremes, steps);
 }
 
 /**
  * A stretch of a waveform, as fine as it is drawn.
- * @param packed see {@link packWaveform}
+ * @param packed see {@link Peaks.waveform}
  * @param fromFrame where the stretch begins, from 0
  * @param toFrame where it ends
  * @param most how many entries at most

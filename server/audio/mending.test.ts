@@ -1,9 +1,6 @@
 import { existsSync, readFileSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
 import { PAGE_FRAMES, unpackSamples } from '@/core/engine';
 import { PcmEncoder, wavHeader } from '@/core/formats';
-import { eq } from 'drizzle-orm';
-import { database } from '../database/client';
-import { analyses } from '../database/schema';
 import { receiveUpload, startImport } from '../import/import-track';
 import { findJob, jobsEnded } from '../jobs/jobs';
 import { plainOrder } from '@/core/renders';
@@ -13,7 +10,7 @@ import { createEmptySong, loadSong } from '../songs/store';
 import { ownDataFolder } from '../testing/data-folder';
 import { readAnalysis, readBandLevels } from './measured';
 import { readPage, readPages } from './mending';
-import { bandLevelsPath, findAudio, keepWritten, originalPath, pagesPath, suspectsPath } from './store';
+import { analysisPath, bandLevelsPath, findAudio, keepWritten, originalPath, pagesPath, suspectsPath } from './store';
 import { readSuspects } from './suspects';
 
 ownDataFolder();
@@ -110,7 +107,7 @@ test('where the original is gone too, the recording and the place are named, and
   expect(existsSync(suspectsPath(audioId))).toBe(false);
 });
 
-test('what was measured is measured again where its file or its line in the database is damaged', async () => {
+test('what was measured is measured again where its file is damaged', async () => {
   const { audioId } = await recorded(440);
   const [levels, analysis, suspects] = [
     await readBandLevels(audioId),
@@ -123,10 +120,6 @@ test('what was measured is measured again where its file or its line in the data
   expect(await readBandLevels(audioId)).toEqual(levels);
   truncateSync(suspectsPath(audioId), 5);
   expect(await readSuspects(audioId)).toEqual(suspects);
-  const db = await database();
-  await db
-    .update(analyses)
-    .set({ analysis: { ...analysis, truePeakDb: 3 } })
-    .where(eq(analyses.audioId, audioId));
+  damage(analysisPath(audioId), 100);
   expect(await readAnalysis(audioId)).toEqual(analysis);
 });

@@ -1,14 +1,13 @@
 import { mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
 import path from 'node:path';
-import { eq, inArray, sql } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import { OrvidError } from '@/core/errors';
-import { ANALYSIS_VERSION, type RecordingAnalysis } from '@/core/measure';
+import { ANALYSIS_VERSION } from '@/core/measure';
 import { newId } from '@/core/song';
 import { SUSPECTS_VERSION } from '@/core/suspects';
 import { config } from '../config';
 import { database } from '../database/client';
-import { analyses, audio } from '../database/schema';
-import { crc32Text } from './checksum';
+import { audio } from '../database/schema';
 import type { StoredRecording } from './measure-recording';
 import type { PageFile } from './page-file';
 
@@ -34,13 +33,14 @@ export const frozenPaths = (audioId: string) => {
   return { pages, facts: `${pages}.json` };
 };
 export const suspectsPath = (audioId: string) => inStore(`suspects-${SUSPECTS_VERSION}`, audioId);
-export const overviewPath = (audioId: string) => inStore(`overviews-${ANALYSIS_VERSION}`, audioId);
+/** What is seen of a recording at first sight: its figures, and its waveform as it is seen whole. */
+export const analysisPath = (audioId: string) => inStore(`overviews-${ANALYSIS_VERSION}`, audioId);
 export const bandLevelsPath = (audioId: string) => inStore(`band-levels-${ANALYSIS_VERSION}`, audioId);
 export const waveformPath = (audioId: string) => inStore(`waveforms-${ANALYSIS_VERSION}`, audioId);
 /** All that is kept in files of what is measured when a recording comes in. */
 export const measuredPaths = (audioId: string) => [
   bandLevelsPath(audioId),
-  overviewPath(audioId),
+  analysisPath(audioId),
   waveformPath(audioId),
 ];
 
@@ -115,31 +115,6 @@ export async function keepWritten(
 ): Promise<void> {
   const db = await database();
   await db.update(audio).set(written).where(eq(audio.id, audioId));
-}
-
-/** Keeps what was measured of a registered recording, in place of what an older version measured. */
-export async function keepAnalysis(audioId: string, analysis: RecordingAnalysis): Promise<void> {
-  const db = await database();
-  const values = { analysis, checksum: crc32Text(JSON.stringify(analysis)) };
-  await db
-    .insert(analyses)
-    .values({ audioId, ...values })
-    .onConflictDoUpdate({ target: analyses.audioId, set: values });
-}
-
-/** What was measured of a recording, by whatever version; nothing where it is damaged. */
-export async function keptAnalysis(audioId: string): Promise<RecordingAnalysis | undefined> {
-  const db = await database();
-  const [row] = await db
-    .select({ text: sql<string>`${analyses.analysis}`, checksum: analyses.checksum })
-    .from(analyses)
-    .where(eq(analyses.audioId, audioId));
-  if (!row || (row.checksum !== null && row.checksum !== crc32Text(row.text))) return undefined;
-  try {
-    return JSON.parse(row.text) as RecordingAnalysis;
-  } catch {
-    return undefined;
-  }
 }
 
 /** @returns rows by their ids, of the recordings that are here */

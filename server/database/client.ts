@@ -17,6 +17,9 @@ export interface OpenDatabase {
   database: Database;
 }
 
+/** Pages of a database that are not worth the work. */
+const LEAST_GIVEN_BACK = 256;
+
 export const MIGRATIONS = path.join(process.cwd(), 'server/migrations');
 
 /** When the newest migration that this application knows was made. */
@@ -77,6 +80,15 @@ async function requireReadable(file: string): Promise<void> {
   await finished(stream);
 }
 
+const number = async (client: Client, pragma: string) =>
+  Number(Object.values((await client.execute(`PRAGMA ${pragma}`)).rows[0])[0]);
+
+/** Gives back to the disk what a migration has freed, where that is more than what is left: the database held all waveforms once. */
+async function giveBack(client: Client): Promise<void> {
+  const pages = await number(client, 'page_count');
+  if ((await number(client, 'freelist_count')) > Math.max(pages / 2, LEAST_GIVEN_BACK)) await client.execute('VACUUM');
+}
+
 async function open(): Promise<OpenDatabase> {
   const { databaseUrl, databaseToken, dataDir } = config();
   mkdirSync(dataDir, { recursive: true });
@@ -91,6 +103,8 @@ async function open(): Promise<OpenDatabase> {
     }
     const database = drizzle(client, { schema });
     await migrate(database, { migrationsFolder: MIGRATIONS });
+    // It is as good without; the next opening tries again.
+    if (isFile) await giveBack(client).catch(() => undefined);
     return { client, database };
   } catch (thrown) {
     client.close();

@@ -8,6 +8,7 @@ import {
   readFileSync,
   renameSync,
   rmSync,
+  statSync,
   symlinkSync,
   writeFileSync,
 } from 'node:fs';
@@ -291,3 +292,25 @@ test.each(Array.from({ length: LANDED }, (_, i) => i + 1))(
     expect(existsSync(file)).toBe(true);
   },
 );
+
+test('what the database held of recordings besides, 1 MB for each, is given back to the disk', async () => {
+  const WITH_WAVEFORMS = 5;
+  await withDatabase(async () => {
+    const client = await databaseOfVersion(WITH_WAVEFORMS);
+    await client.execute(
+      `INSERT INTO audio (id, original_hash, original_name, format, channels, rate_hz, original_rate_hz, length_frames, created_at)
+      VALUES ('r', 'o', 'Cello.wav', 'WAV', 1, 48000, 48000, 48000, 1)`,
+    );
+    await client.execute({
+      sql: `INSERT INTO analyses (audio_id, analysis) VALUES ('r', ?)`,
+      args: [JSON.stringify({ peaks: '0.1234,'.repeat(400_000) })],
+    });
+    client.close();
+  });
+  const before = statSync(file).size;
+  const { client } = await openDatabase();
+  expect((await client.execute('SELECT original_name FROM audio')).rows[0].original_name).toBe('Cello.wav');
+  await closeDatabase();
+  expect(before).toBeGreaterThan(2_800_000);
+  expect(statSync(file).size).toBeLessThan(300_000);
+});

@@ -77,16 +77,6 @@ export const audio = sqliteTable(
   (table) => [index('audio_by_original').on(table.originalHash)],
 );
 
-/** What was measured of a recording when it came in. */
-export const analyses = sqliteTable('analyses', {
-  audioId: text('audio_id')
-    .primaryKey()
-    .references(() => audio.id),
-  analysis: text('analysis', { mode: 'json' }).$type<import('@/core/measure').RecordingAnalysis>().notNull(),
-  /** CRC-32 of the text above; null in those of older versions. */
-  checksum: text('checksum'),
-});
-
 /** Imports and renders, so that each is answered for after a crash. */
 export const jobs = sqliteTable(
   'jobs',

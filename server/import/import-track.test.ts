@@ -1,15 +1,14 @@
 import { existsSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { PcmEncoder, wavHeader } from '@/core/formats';
-import { packWaveform, peaksOverview } from '@/core/measure';
 import { readPage } from '../audio/mending';
-import { bandLevelsPath, findAudio, keepAnalysis, overviewPath, pagesPath, waveformPath } from '../audio/store';
+import { bandLevelsPath, analysisPath, findAudio, pagesPath, waveformPath } from '../audio/store';
 import type { Job } from '../jobs/job';
 import { cancelJob, findJob } from '../jobs/jobs';
 import { createEmptySong, loadSong } from '../songs/store';
 import { subscribe, type SongEvent } from '../songs/events';
 import { ownDataFolder } from '../testing/data-folder';
-import { keptOverview, readAnalysis, readBandLevels, readOverview, readWaveform } from '../audio/measured';
+import { keptAnalysis, readAnalysis, readBandLevels, readWaveform } from '../audio/measured';
 import { receiveUpload, startImport } from './import-track';
 import { trackNameOf } from './pieces';
 
@@ -50,28 +49,24 @@ test('what a recording is like over time is measured when it comes in, and again
   const first = await readBandLevels(audioId);
   expect(first).toHaveLength(21 * 120);
   const analysis = await readAnalysis(audioId);
-  rmSync(bandLevelsPath(audioId));
-  await keepAnalysis(audioId, { ...analysis, version: 1, spectrumDb: [] });
+  const waveform = await readWaveform(audioId);
+  // Least and greatest of every 256 frames.
+  expect(waveform).toHaveLength(2 * Math.ceil((1.01 * 48000) / 256));
+  for (const path of [bandLevelsPath, analysisPath, waveformPath]) rmSync(path(audioId));
+  expect(await keptAnalysis(audioId)).toBeUndefined();
   const [again, second] = await Promise.all([readBandLevels(audioId), readBandLevels(audioId), readAnalysis(audioId)]);
   expect([again, second]).toEqual([first, first]);
-  expect(await readAnalysis(audioId)).toEqual(analysis);
   expect(Math.max(...first)).toBeGreaterThan(100);
-  expect(await readBandLevels(audioId)).toEqual(first);
-  // What is seen of it at first sight is kept by itself, and made anew where it is missing or damaged.
-  const overview = await readOverview(audioId);
-  expect(overview).toEqual({ ...analysis, peaks: peaksOverview(analysis.peaks) });
-  expect(await keptOverview(audioId)).toEqual(overview);
-  writeFileSync(overviewPath(audioId), readFileSync(overviewPath(audioId)).subarray(0, 200));
-  expect(await keptOverview(audioId)).toBeUndefined();
-  expect(await readOverview(audioId)).toEqual(overview);
-  expect(await keptOverview(audioId)).toEqual(overview);
-  // So is its waveform.
-  const waveform = await readWaveform(audioId);
-  expect(waveform).toEqual(packWaveform(analysis.peaks));
-  rmSync(waveformPath(audioId));
+  expect(await keptAnalysis(audioId)).toEqual(analysis);
   expect(await readWaveform(audioId)).toEqual(waveform);
-  writeFileSync(waveformPath(audioId), readFileSync(waveformPath(audioId)).subarray(0, 100));
-  expect(await readWaveform(audioId)).toEqual(waveform);
+  for (const path of [bandLevelsPath, analysisPath, waveformPath]) {
+    writeFileSync(path(audioId), readFileSync(path(audioId)).subarray(0, 100));
+    expect([await readBandLevels(audioId), await readAnalysis(audioId), await readWaveform(audioId)]).toEqual([
+      first,
+      analysis,
+      waveform,
+    ]);
+  }
   await expect(readBandLevels('f'.repeat(64))).rejects.toMatchObject({ code: 'not-found' });
   await expect(readBandLevels('../etc')).rejects.toMatchObject({ code: 'invalid-input' });
 });
