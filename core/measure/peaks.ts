@@ -114,8 +114,10 @@ const PACKED_STEP = 2e-4;
 
 /** A waveform as it is kept: 16-bit integers of {@link PACKED_STEP}. @param extremes min, max, min, max … */
 function packWaveform(extremes: Float32Array): Int16Array {
-  const steps = (value: number) => Math.max(-32767, Math.min(32767, Math.round(value / PACKED_STEP)));
-  return Int16Array.from(extremes, steps);
+  const packed = new Int16Array(extremes.length);
+  for (let i = 0; i < extremes.length; i++)
+    packed[i] = Math.max(-32767, Math.min(32767, Math.round(extremes[i] / PACKED_STEP)));
+  return packed;
 }
 
 /**
