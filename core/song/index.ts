@@ -12,5 +12,6 @@ export * from './one-source';
 export * from './processor';
 export * from './returns';
 export * from './schema';
+export * from './summary';
 export * from './undo';
 export * from './upgrade';

@@ -9,6 +9,7 @@ import {
   songSchema,
   type Edit,
   type Song,
+  type SongSummary,
 } from '@/core/song';
 import { database, type Database } from '../database/client';
 import { edits, snapshots, songs } from '../database/schema';
@@ -17,17 +18,6 @@ import { publish } from './events';
 import { afterLine, gone, journalAfter, readDocument, rowOf, type Reader, type StoredSong } from './reading';
 
 export type { StoredSong };
-
-/** A line of the list of songs. */
-export interface SongSummary {
-  id: string;
-  title: string;
-  tracks: number;
-  lengthSeconds: number;
-  changedAt: string;
-  /** Why it cannot be opened. */
-  problem: string | null;
-}
 
 /** An edit on its way to the journal. */
 export interface IncomingEdit {

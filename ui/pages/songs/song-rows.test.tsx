@@ -1,7 +1,8 @@
 /** @jest-environment jsdom */
 import { render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { SongRows, type SongSummary } from './song-rows';
+import type { SongSummary } from '@/core/song';
+import { SongRows } from './song-rows';
 
 const song = (id: number, title = `Song ${id}`): SongSummary => ({
   id: String(id),

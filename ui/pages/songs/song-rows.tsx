@@ -5,19 +5,9 @@ import { useState } from 'react';
 import { Input, MenuTrigger, SearchField, useFilter } from 'react-aria-components';
 import styled from 'styled-components';
 import { writeLength } from '@/core/formats';
+import type { SongSummary } from '@/core/song';
 import { TextButton } from '../../kit/controls/button';
 import { Menu, MenuItem, MenuPanel } from '../../kit/controls/menu';
-
-/** A song as the list shows it. */
-export interface SongSummary {
-  id: string;
-  title: string;
-  tracks: number;
-  lengthSeconds: number;
-  changedAt: string;
-  /** Why it cannot be opened; null where it can. */
-  problem: string | null;
-}
 
 export type SongAction = 'rename' | 'duplicate' | 'delete';
 

@@ -1,5 +1,5 @@
 'use client';
-import { parseFigure, writeFigure } from '@/core/formats';
+import { parseFigure, within, writeFigure } from '@/core/formats';
 import { noteSeconds, quarterAt } from '@/core/grid';
 import type { ProcessorSettings } from '@/core/processors';
 import { FIGURES, type Figure } from '@/core/song';
@@ -49,7 +49,10 @@ export function FigureField({ stripId, processor, field, remark }: FigureFieldPr
       <ValueField
         label={figure.label}
         shown={writeFigure(value, figure)}
-        parse={(text) => (isNoteLength && noteMs(desk, text)) || parseFigure(text, figure)}
+        parse={(text) => {
+          const ms = isNoteLength ? noteMs(desk, text) : null;
+          return ms ? within(ms, figure) : parseFigure(text, figure);
+        }}
         example={isNoteLength ? `${exampleOf(figure)}; 1/8 or 1/4. by the tempo` : exampleOf(figure)}
         onCommit={(typed) => changeProcessor(desk, stripId, processor, changeOf(field, typed), figure.label)}
         onStep={(direction, size) =>
