@@ -3,6 +3,7 @@ import { render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { parseGain, writeGain } from '@/core/formats';
+import { Announcer } from './announcer';
 import { ValueField } from './value-field';
 
 const RANGE = { min: -60, max: 24 };
@@ -93,6 +94,21 @@ test('what goes too far is brought to the nearest that is possible, which is sai
   expect(said()).toBeTruthy();
   await user.click(track('Two -6'));
   expect(said()).toBeNull();
+});
+
+test('what goes too far in a field that is taken away is announced with its name', async () => {
+  render(
+    <>
+      <Levels isKeyed />
+      <Announcer />
+    </>,
+  );
+  const user = userEvent.setup();
+  await user.click(field());
+  await user.keyboard('99');
+  await user.click(track('Two -6'));
+  expect(track('One 24')).toBeTruthy();
+  expect(await screen.findByText('Level: the nearest that is possible')).toBeTruthy();
 });
 
 test('the word why makes room once something else is done, and is there again where one points or types', async () => {

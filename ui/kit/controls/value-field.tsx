@@ -4,6 +4,7 @@ import { FieldError, Input as AriaInput, TextField } from 'react-aria-components
 import styled, { css } from 'styled-components';
 import { Nearest, possible, type Typed } from '@/core/formats';
 import { stepSize, type StepSize } from '../gestures/steps';
+import { announce } from './announcer';
 
 interface ValueFieldProps<T> {
   label: string;
@@ -37,9 +38,22 @@ interface Typing<T> {
   isWrong: boolean;
   /** The word how to write it has been there until something else was done: from then on it is there where one points or types. */
   isRead?: boolean;
+  label: string;
   shown: string;
   parse: (text: string) => Typed<T>;
   commit: (value: T) => void;
+}
+
+const NEAREST = 'The nearest that is possible';
+
+/** Hands on what was typed, but where it is what it was. @returns what it was read as; null for what cannot be read */
+function handOn<T>({ text, label, shown, parse, commit }: Typing<T>): Typed<T | string> {
+  if (text.trim() === shown) return shown;
+  const typed = parse(text.trim());
+  const value = possible(typed);
+  if (value !== null) commit(value);
+  if (typed instanceof Nearest) announce(`${label}: ${NEAREST.toLowerCase()}`);
+  return typed;
 }
 
 /**
@@ -74,13 +88,10 @@ export function ValueField<T>({
   const keep = () => {
     const { current } = latest;
     if (!current) return;
-    const text = current.text.trim();
-    const typed = current.parse(text);
-    const value = possible(typed);
-    if (text === current.shown || value !== null) change(null);
-    else change({ ...current, isWrong: true });
-    if (text === current.shown || value === null) return;
-    current.commit(value);
+    // Handed on once, also where that takes the field away.
+    latest.current = null;
+    const typed = handOn(current);
+    change(typed === null ? { ...current, isWrong: true } : null);
     setNearest(typed instanceof Nearest);
   };
 
@@ -89,9 +100,7 @@ export function ValueField<T>({
     () => () => {
       const { current } = latest;
       latest.current = null;
-      const value =
-        current && current.text.trim() !== current.shown ? possible(current.parse(current.text.trim())) : null;
-      if (current && value !== null) current.commit(value);
+      if (current) handOn(current);
     },
     [],
   );
@@ -127,7 +136,12 @@ export function ValueField<T>({
       id={id}
       value={typing?.text ?? shown}
       onChange={(text) =>
-        change({ ...(latest.current ?? { shown, parse, commit: onCommit }), text, isWrong: false, isRead: false })
+        change({
+          ...(latest.current ?? { label, shown, parse, commit: onCommit }),
+          text,
+          isWrong: false,
+          isRead: false,
+        })
       }
       isInvalid={typing?.isWrong ?? false}
       validationBehavior="aria"
@@ -151,7 +165,7 @@ export function ValueField<T>({
       <Problem>
         <span role="alert">{typing?.isWrong && `Write it like ${example}`}</span>
       </Problem>
-      {isNearest && <Remark role="status">The nearest that is possible</Remark>}
+      {isNearest && <Remark aria-hidden>{NEAREST}</Remark>}
     </Wrap>
   );
 }
