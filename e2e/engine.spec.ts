@@ -8,6 +8,7 @@ import { newBandSettings, type BandSettings } from '@/core/song';
 import { DATA_DIR } from './support/environment';
 import { copyOfDemo, openSong, savedSong } from './support/song';
 import { playedByWorklet } from './support/worklet';
+import { openList } from './support/within';
 
 /**
  * Our filters against the browser's own, where both must agree: far below half the sample rate. Source: Web Audio API 1.0,
@@ -42,7 +43,7 @@ const pairs: { name: string; ours: BandSettings; type: BiquadFilterType; q?: num
 ];
 
 test('far below half the rate the responses are the browser’s own', async ({ page }) => {
-  await page.goto('/songs');
+  await openList(page);
   const frequencies = [20, 50, 100, 150, 200, 250, 300, 400, 600, 1000];
   for (const { name, ours, type, q, gain } of pairs) {
     const theirs = await page.evaluate(

@@ -7,6 +7,7 @@ import type { Song } from '@/core/song';
 import { DATA_DIR } from './support/environment';
 import { temporaryFolder } from './support/folder';
 import { copyOfDemo, dropFiles, emptySong, openSong, savedSong } from './support/song';
+import { openList } from './support/within';
 import { expect, test } from './support/test';
 
 /** What leaves the program, and comes back: files, packed songs, sheets, the page for the client, the journal. */
@@ -122,7 +123,7 @@ test('a song is packed, comes back as another one, and sounds the same to the la
   await page.keyboard.press('Escape');
   await dropFiles(page, [file]);
   await expect(page.getByText('“song.orvid.zip” is no recording. A packed song is opened on the list')).toBeVisible();
-  await page.goto('/songs');
+  await openList(page);
   const chooser = page.waitForEvent('filechooser');
   await page.getByRole('button', { name: 'Open a packed song…' }).click();
   await (await chooser).setFiles(file);
@@ -170,7 +171,7 @@ lost = hashlib.sha256('${hash}@48000'.encode()).hexdigest()
 b.writestr('orvid-bundle.json', text.replace('${song.tracks[0].audioId}', lost))
 b.close()`;
   execFileSync('/usr/bin/python3', ['-c', program]);
-  await page.goto('/songs');
+  await openList(page);
   const chooser = page.waitForEvent('filechooser');
   await page.getByRole('button', { name: 'Open a packed song…' }).click();
   await (await chooser).setFiles(at('holes.zip'));
@@ -184,7 +185,7 @@ b.close()`;
 
 test('what is no packed song is refused in words', async ({ page }) => {
   writeFileSync(at('letters.orvid.zip'), 'dear all');
-  await page.goto('/songs');
+  await openList(page);
   const chooser = page.waitForEvent('filechooser');
   await page.getByRole('button', { name: 'Open a packed song…' }).click();
   await (await chooser).setFiles(at('letters.orvid.zip'));

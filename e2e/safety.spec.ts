@@ -11,6 +11,7 @@ import type { Job } from '@/server/jobs/job';
 import { DATA_DIR, PORT } from './support/environment';
 import { OwnServer } from './support/own-server';
 import { bandsOf, copyOfDemo, openSong, savedSong } from './support/song';
+import { openList } from './support/within';
 
 const CRASH_PORT = 4872;
 const STOP_PORT = 4874;
@@ -203,7 +204,7 @@ test('a song that is damaged stands in the list, hides no other, and goes back t
   client.close();
   await page.goto(`/songs/${songId}`);
   await expect(page.getByText('its document cannot be read')).toBeVisible();
-  await page.goto('/songs');
+  await openList(page);
   const line = page.getByRole('listitem').filter({ hasText: 'Harmed' });
   await expect(line).toContainText('cannot be opened');
   await line.getByRole('link').click();

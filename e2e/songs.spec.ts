@@ -4,9 +4,10 @@ import { expect, test, type Locator, type Page } from './support/test';
 import { newDataFolder } from './support/environment';
 import { OwnServer } from './support/own-server';
 import { copyOfDemo, openSong } from './support/song';
+import { openList } from './support/within';
 
 test('songs: new, rename, duplicate, delete with undo', async ({ page }) => {
-  await page.goto('/songs');
+  await openList(page);
   await page.getByRole('button', { name: 'New song…' }).click();
   await page.getByRole('textbox', { name: 'Title' }).fill('Harbour Lights');
   // The rate by keys alone, too.
@@ -38,9 +39,10 @@ test('songs: new, rename, duplicate, delete with undo', async ({ page }) => {
 test('what another window has done is in the list when one comes back to it', async ({ page, request }) => {
   // A name of its own: a second try finds what the first one made.
   const title = `Elsewhere ${Date.now()}`;
-  await page.goto('/songs');
+  await openList(page);
+  // What has been pressed and answered: by then the page listens to everything.
   await page.getByRole('button', { name: 'New song…' }).click();
-  await page.getByRole('button', { name: 'Cancel' }).click();
+  await page.getByRole('button', { name: 'Cancel', exact: true }).click();
   await request.post('/api/songs', { data: { title } });
   const song = page.getByRole('link', { name: title, exact: true });
   await expect(song).toHaveCount(0);
@@ -66,7 +68,7 @@ test.describe('space', () => {
     const state = async () =>
       ((await (await request.get(at(`/api/jobs/${job.id}`))).json()) as { job: { state: string } }).job.state;
     await expect.poll(state).toBe('done');
-    await page.goto(at('/songs'));
+    await openList(page, at('/songs'));
     await expect(page.getByText(/in use: recordings \d+ MB, renders \d/)).toBeVisible();
     await page.getByRole('button', { name: 'Clear it now…' }).click();
     await page.getByRole('button', { name: 'Clear it', exact: true }).click();
@@ -104,7 +106,7 @@ async function audit(page: Page, part?: string): Promise<void> {
 
 test.describe('accessibility', () => {
   test('the list of songs', async ({ page }) => {
-    await page.goto('/songs');
+    await openList(page);
     await audit(page);
   });
   test('the main view, the commands and the render sheet', async ({ page, request }) => {

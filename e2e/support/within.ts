@@ -13,3 +13,10 @@ export const goWithin = (page: Page, to: string): Promise<void> =>
     const { next } = window as unknown as { next: { router: { push(to: string): void } } };
     next.router.push(path);
   }, to);
+
+/** Opens the list of songs, and waits until it listens: it is seen before that, and what is pressed then is lost. */
+export async function openList(page: Page, url = LIST_OF_SONGS): Promise<void> {
+  await page.goto(url);
+  // React marks the document that it has taken over.
+  await page.waitForFunction(() => Object.keys(document).some((key) => key.startsWith('__reactContainer')));
+}
