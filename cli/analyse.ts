@@ -10,9 +10,18 @@ import {
 import { MixMeasure, proposeClaim, type ClaimingTrack, type Overlap } from '@/core/mix';
 import { suspectQ, type Suspect } from '@/core/suspects';
 import { SuspectFinder } from '@/core/suspects/finder';
+import { isSureAlone } from '@/core/suspects/resonance';
 import { withDecodedAudio } from '@/server/audio/decode';
 import { readable } from './equalizer-commands';
 import { resolvePath } from './output';
+
+interface FoundResonance {
+  frequencyHz: number;
+  prominenceDb: number;
+  q: number;
+  timeShare: number;
+  sureness: number;
+}
 
 interface FileAnalysis extends SoundFigures {
   file: string;
@@ -26,7 +35,7 @@ interface FileAnalysis extends SoundFigures {
   hum: { frequencyHz: number; harmonics: number; prominenceDb: number } | null;
   /** Share of the power that lies below 40 Hz, 0 to 1. */
   rumbleShare: number;
-  resonances: { frequencyHz: number; prominenceDb: number; q: number; timeShare: number; sureness: number }[];
+  resonances: FoundResonance[];
   /** Everything else that may be wrong. */
   suspects: Suspect[];
 }
@@ -71,20 +80,29 @@ function analyseFile(file: string): Promise<Measured> {
           ? { frequencyHz: hum.frequencyHz, harmonics: hum.harmonics ?? 1, prominenceDb: hum.prominenceDb }
           : null,
         rumbleShare: all > SILENT_POWER ? Math.min(1, low / all) : 0,
-        resonances: suspects
-          .filter(({ kind }) => kind === 'resonance')
-          .map((suspect) => ({
-            frequencyHz: suspect.frequencyHz,
-            prominenceDb: suspect.prominenceDb,
-            q: suspectQ(suspect),
-            timeShare: suspect.timeShare,
-            sureness: suspect.sureness,
-          })),
+        resonances: resonancesAmong(suspects),
         suspects: suspects.filter(({ kind }) => kind !== 'resonance' && kind !== 'hum'),
       };
       return { analysis, levels: bandLevels.finish() };
     }),
   );
+}
+
+/** Resonances, and those modes of a room that would be named without their family, the surest first. */
+export function resonancesAmong(suspects: readonly Suspect[]): FoundResonance[] {
+  const single = suspects
+    .filter(({ kind }) => kind === 'resonance')
+    .map((suspect) => ({
+      frequencyHz: suspect.frequencyHz,
+      prominenceDb: suspect.prominenceDb,
+      q: suspectQ(suspect),
+      timeShare: suspect.timeShare,
+      sureness: suspect.sureness,
+    }));
+  const modes = suspects
+    .flatMap(({ modes = [] }) => modes.filter(isSureAlone))
+    .map(({ frequencyHz, gainDb, q, sureness }) => ({ frequencyHz, prominenceDb: gainDb, q, timeShare: 1, sureness }));
+  return [...single, ...modes].sort((a, b) => b.sureness - a.sureness);
 }
 
 interface Together {
@@ -135,7 +153,11 @@ function asText(analysis: FileAnalysis): string {
       ({ frequencyHz, prominenceDb, q }) =>
         `  resonance at ${rounded(frequencyHz)} Hz, ${rounded(prominenceDb)} dB, Q ${rounded(q)}`,
     ),
-    ...analysis.suspects.map(({ kind, lowHz, highHz }) => `  ${kind}, ${rounded(lowHz)} to ${rounded(highHz)} Hz`),
+    ...analysis.suspects.map(({ kind, lowHz, highHz, modes }) =>
+      modes
+        ? `  modes of the room at ${modes.map(({ frequencyHz }) => rounded(frequencyHz)).join(', ')} Hz`
+        : `  ${kind}, ${rounded(lowHz)} to ${rounded(highHz)} Hz`,
+    ),
     ...analysis.thirdOctaves.map(
       ({ nominalHz, levelDb }) => `  ${String(nominalHz).padStart(7)} Hz ${rounded(levelDb).padStart(8)} dB`,
     ),

@@ -7,7 +7,7 @@ export interface Planted {
   fault: string;
   /** Kinds of suspect that name it. */
   kinds: readonly SuspectKind[];
-  /** Where it is, Hz, at how many of these places it must be found, and how far off, by ratio; null for what has no place of its own. */
+  /** Where it is, Hz, how many of these places a finding must name, and how far off, by ratio; null for what has no place of its own. */
   place: { frequenciesHz: readonly number[]; least?: number; within: number } | null;
   samples: Float32Array;
 }
@@ -75,6 +75,26 @@ function tone(length: number, at: (seconds: number) => { hz: number; level: numb
     phase += (2 * Math.PI * hz) / RATE;
     return level * Math.SQRT2 * Math.sin(phase);
   });
+}
+
+/** m/s */
+const SOUND_SPEED = 343;
+/** So many modes are a family, and this much each adds at least, beside the whole. */
+const FEWEST_MODES = 3;
+const HEARD_DB = -32;
+
+/** A recording in a room with modes; null where too few of them are heard. */
+function room(samples: Float32Array, modesHz: readonly number[], draw: Draw): Omit<Planted, 'fault'> | null {
+  let planted = samples;
+  const least = rmsOf(samples) * dB(HEARD_DB);
+  const heard = modesHz.filter((frequencyHz) => {
+    const before = planted;
+    planted = withBell(before, { frequencyHz, q: between(draw, 10, 22), gainDb: between(draw, 8, 14) });
+    return rmsOf(planted.map((value, n) => value - before[n])) > least;
+  });
+  if (heard.length < FEWEST_MODES) return null;
+  const place = { frequenciesHz: [...modesHz], least: FEWEST_MODES, within: 1.025 };
+  return { kinds: ['modes'], place, samples: planted };
 }
 
 type Planter = (samples: Float32Array, draw: Draw) => Omit<Planted, 'fault'> | null;
@@ -171,18 +191,31 @@ const PLANTERS: Readonly<Record<string, Planter>> = {
     }
     return { kinds: ['clicks'], place: null, samples: out };
   },
-  'modes of a room': (samples, draw) => {
+  'five modes between two walls': (samples, draw) => {
     const frequencyHz = between(draw, 36, 62);
-    const modes = [1, 2, 3, 4, 5].map((n) => n * frequencyHz);
-    const least = rmsOf(samples) * dB(-30);
-    if (modes.filter((hz) => rmsOf(band(samples, hz / 1.06, hz * 1.06)) > least).length < 3) return null;
-    const planted = modes.reduce(
-      (made, hz) => withBell(made, { frequencyHz: hz, q: between(draw, 10, 22), gainDb: between(draw, 9, 14) }),
+    return room(
       samples,
+      [1, 2, 3, 4, 5].map((n) => n * frequencyHz),
+      draw,
     );
-    // Below 90 Hz no resonances are looked for.
-    const frequenciesHz = modes.filter((hz) => hz > 92);
-    return { kinds: ['resonance'], place: { frequenciesHz, least: 2, within: 1.02 }, samples: planted };
+  },
+  'the same, up to 1.5 % off': (samples, draw) => {
+    const frequencyHz = between(draw, 36, 62);
+    return room(
+      samples,
+      [1, 2, 3, 4, 5].map((n) => n * frequencyHz * between(draw, 0.985, 1.015)),
+      draw,
+    );
+  },
+  'modes between three pairs of walls': (samples, draw) => {
+    // Some of them are not excited where a microphone stands.
+    const apart = [between(draw, 2.4, 3), between(draw, 3, 4.5), between(draw, 4, 6)];
+    const all = apart.flatMap((metres) => [1, 2, 3].map((n) => (n * SOUND_SPEED) / (2 * metres)));
+    return room(
+      samples,
+      all.filter((hz) => hz < 220 && draw() < 0.6),
+      draw,
+    );
   },
   'a ring that decays': (samples, draw) => {
     const frequencyHz = 200 * 10 ** draw();

@@ -3,6 +3,7 @@ import { ClickFinder } from './clicks';
 import { FineSpectrum } from './fine-spectrum';
 import { HumFinder } from './hum';
 import { ResonanceFinder } from './resonance';
+import { FEWEST_MODES } from './resonance/room-modes';
 import { steadyNoise } from './steady-noise';
 import type { Suspect } from './suspect';
 import { steadyTones } from './tones';
@@ -55,8 +56,9 @@ export class SuspectFinder {
     // A tone that stays is a resonance too: it is named once.
     const isTone = ({ frequencyHz }: Pick<Suspect, 'frequencyHz'>) =>
       tones.some((tone) => Math.abs(Math.log2(frequencyHz / tone.frequencyHz)) < SAME_OCTAVES);
-    const resonances = (this.resonances?.finish() ?? []).filter(
-      (suspect) => !isTone(suspect) && !isHum(suspect.frequencyHz),
+    const isNamed = (place: Pick<Suspect, 'frequencyHz'>) => isTone(place) || isHum(place.frequencyHz);
+    const resonances = (this.resonances?.finish() ?? []).filter((suspect) =>
+      suspect.modes ? suspect.modes.filter((mode) => !isNamed(mode)).length >= FEWEST_MODES : !isNamed(suspect),
     );
     const moving = whistles(this.fine, changes).filter((suspect) => !isTone(suspect));
     const others = [...hum, ...tones, ...moving, ...noise, ...this.bursts.finish(), ...this.clicks.finish()];

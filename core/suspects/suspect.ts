@@ -1,9 +1,19 @@
 import { BAND_DEFAULTS, type BandSettings } from '../song';
 
-export const SUSPECTS_VERSION = 5;
+export const SUSPECTS_VERSION = 6;
 
 /** What may be wrong with a recording. */
-export const SUSPECT_KINDS = ['resonance', 'hum', 'rumble', 'hiss', 'sibilance', 'pops', 'whistle', 'clicks'] as const;
+export const SUSPECT_KINDS = [
+  'resonance',
+  'modes',
+  'hum',
+  'rumble',
+  'hiss',
+  'sibilance',
+  'pops',
+  'whistle',
+  'clicks',
+] as const;
 export type SuspectKind = (typeof SUSPECT_KINDS)[number];
 
 /** Something in a recording that is worth a listen. Nothing is done about it unheard. */
@@ -22,11 +32,26 @@ export interface Suspect {
   sureness: number;
   /** Of hum: how many harmonics stand out. */
   harmonics?: number;
+  /** Of modes of a room: each of them, the lowest first. */
+  modes?: Mode[];
   /** Of what is there in moments: how many there are, and when the most marked of them begin, seconds, in their order. */
   count?: number;
   moments?: number[];
   /** What it was found by, for a picture: levels around it as they are seldom, half of the time and often undershot, dB. */
   picture: SuspectPicture;
+}
+
+/** A bell that would add what is found. */
+interface Bell {
+  frequencyHz: number;
+  q: number;
+  gainDb: number;
+}
+
+/** A resonance of a family. */
+export interface Mode extends Bell {
+  /** How sure it would be by itself, 0 to 1. */
+  sureness: number;
 }
 
 /** Levels around a suspect. */
@@ -57,17 +82,27 @@ export const suspectQ = ({ frequencyHz, lowHz, highHz }: Suspect) => frequencyHz
 
 const within = (value: number, low: number, high: number) => Math.min(high, Math.max(low, value));
 
+const tidy = (hz: number) => Number(hz.toPrecision(3));
+
+/** As deep as it stands out, as wide as it is: how much of that is too much is for the ear. */
+function bellAgainst({ frequencyHz, q, gainDb }: Bell): BandSettings {
+  return {
+    ...BAND_DEFAULTS,
+    type: 'bell',
+    frequencyHz: tidy(frequencyHz),
+    gainDb: -within(Math.round(gainDb * 2) / 2, 2, 15),
+    q: Number(within(q, 2, 40).toPrecision(2)),
+  };
+}
+
 /** Bands that fit a suspect, to begin with: bells for what is narrow, notches for hum, pass filters for what lies beyond the track; none for clicks, which no filter takes away. */
 export function bandsForSuspect(suspect: Suspect): BandSettings[] {
   const { kind, frequencyHz, lowHz, highHz, prominenceDb } = suspect;
-  const tidy = (hz: number) => Number(hz.toPrecision(3));
   switch (kind) {
-    case 'resonance': {
-      // As deep as it stands out, as wide as it is: how much of that is too much is for the ear.
-      const gainDb = -within(Math.round(prominenceDb * 2) / 2, 2, 15);
-      const q = Number(within(suspectQ(suspect), 2, 40).toPrecision(2));
-      return [{ ...BAND_DEFAULTS, type: 'bell', frequencyHz: tidy(frequencyHz), gainDb, q }];
-    }
+    case 'resonance':
+      return [bellAgainst({ frequencyHz, q: suspectQ(suspect), gainDb: prominenceDb })];
+    case 'modes':
+      return (suspect.modes ?? []).map(bellAgainst);
     case 'hum':
       return Array.from({ length: within(suspect.harmonics ?? 1, 1, 8) }, (_, i) => ({
         ...BAND_DEFAULTS,

@@ -204,6 +204,14 @@ test('a band fits what it is made for', () => {
   };
   expect(suspectQ(first)).toBeCloseTo(6.9, 6);
   expect(bandsForSuspect(first)).toMatchObject([{ type: 'bell', frequencyHz: 690, gainDb: -14, q: 6.9 }]);
+  const modes = [
+    { frequencyHz: 52.04, q: 14.44, gainDb: 9.7, sureness: 0.1 },
+    { frequencyHz: 104, q: 60, gainDb: 22, sureness: 0.9 },
+  ];
+  expect(bandsForSuspect({ ...first, kind: 'modes', modes })).toMatchObject([
+    { type: 'bell', frequencyHz: 52, gainDb: -9.5, q: 14 },
+    { type: 'bell', frequencyHz: 104, gainDb: -15, q: 40 },
+  ]);
   expect(
     bandsForSuspect({ ...first, kind: 'hum', frequencyHz: 50, harmonics: 3 }).map(({ frequencyHz }) => frequencyHz),
   ).toEqual([50, 100, 150]);

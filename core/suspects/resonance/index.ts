@@ -1,10 +1,11 @@
-import type { Suspect, SuspectPicture } from '../suspect';
+import type { Mode, Suspect, SuspectPicture } from '../suspect';
 import { describer } from './describe';
 import { bandAt, bandHz } from './grid';
 import { evidence, fittedBell } from './net';
-import { ProfileFinder, USUAL } from './profiles';
+import { PARTIAL_SHARE, ProfileFinder, USUAL } from './profiles';
+import { roomModes } from './room-modes';
 
-/** Where resonances are looked for, Hz. */
+/** Where resonances are looked for, Hz; families of them from the first band on. */
 const FROM_HZ = 90;
 const TO_HZ = 9200;
 /** So much of a recording is looked at, in stretches of this length, seconds: a resonance is there all the time. */
@@ -25,6 +26,9 @@ const CALIBRATION = { slope: 0.7, middle: 3.4 } as const;
 /** How sure evidence makes one, 0 to 1: the share of findings with as much of it that are right. */
 export const surenessOf = (evidence: number): number =>
   1 / (1 + Math.exp(-CALIBRATION.slope * (evidence - CALIBRATION.middle)));
+
+/** A mode that would be named without its family. */
+export const isSureAlone = ({ sureness }: Mode): boolean => sureness >= surenessOf(LEAST_EVIDENCE);
 
 /** Where much looks like a resonance, each is less likely to be one: so much of what speaks for the next best ones is taken off. */
 const OTHERS_SHARE = 0.4;
@@ -96,14 +100,22 @@ export class ResonanceFinder {
     this.skip = this.skipped;
   }
 
-  /** All that may be one, what most speaks for first. */
-  candidates(): FoundResonance[] {
+  /** What speaks for a resonance in each band, and what a place is like; null where there is too little to tell. */
+  private judge(): Judged | null {
     if (this.filled > 0 && this.seconds < LOOKED_AT_SECONDS - 0.01) this.look();
-    if (this.seconds < LEAST_SECONDS) return [];
+    if (this.seconds < LEAST_SECONDS) return null;
     const rows = this.profiles.finish();
-    const [first, end] = [Math.floor(bandAt(FROM_HZ)), Math.floor(bandAt(TO_HZ))];
     const describe = describer(rows);
-    const found = Float64Array.from({ length: end - first }, (_, i) => evidence(describe(first + i)));
+    const odds = Float64Array.from({ length: Math.floor(bandAt(TO_HZ)) }, (_, band) => evidence(describe(band)));
+    return { rows, describe, odds };
+  }
+
+  /** All that may be one, what most speaks for first. */
+  candidates(judged = this.judge()): FoundResonance[] {
+    if (!judged) return [];
+    const { rows, describe, odds } = judged;
+    const first = Math.floor(bandAt(FROM_HZ));
+    const found = odds.subarray(first);
     const order = Array.from(found.keys()).sort((a, b) => found[b] - found[a]);
     const chosen: number[] = [];
     for (const i of order) {
@@ -115,23 +127,25 @@ export class ResonanceFinder {
       const next = [...others.slice(0, OTHERS), ...new Array<number>(OTHERS).fill(LEAST_OF_OTHERS)].slice(0, OTHERS);
       const beside = next.reduce((sum, value) => sum + value, 0) / OTHERS;
       const { q, gainDb } = fittedBell(describe(first + i));
-      const picture = pictureOf(rows, first + i);
       return {
         frequencyHz: bandHz(first + centreAround(found, i)),
         q,
         gainDb,
         evidence: found[i] - OTHERS_SHARE * beside,
-        picture,
+        picture: pictureOf(rows, first + i, first + i),
       };
     });
     return all.sort((a, b) => b.evidence - a.evidence);
   }
 
-  /** @returns those that are sure enough */
+  /** @returns those that are sure enough; a family of modes takes the place of what it holds */
   finish(): Suspect[] {
-    return this.candidates()
-      .filter(({ evidence: odds }) => odds >= LEAST_EVIDENCE)
-      .map(({ frequencyHz, q, gainDb, evidence: odds, picture }) => ({
+    const judged = this.judge();
+    const lone = this.candidates(judged);
+    const modes = judged && familyIn(judged, lone);
+    const single = lone
+      .filter((found) => found.evidence >= LEAST_EVIDENCE && !modes?.modes?.some((mode) => areNear(mode, found)))
+      .map(({ frequencyHz, q, gainDb, evidence: odds, picture }): Suspect => ({
         kind: 'resonance',
         picture,
         frequencyHz,
@@ -141,7 +155,46 @@ export class ResonanceFinder {
         timeShare: 1,
         sureness: surenessOf(odds),
       }));
+    return modes ? [modes, ...single] : single;
   }
+}
+
+/** A recording's profiles, what speaks for a resonance by band, and the figures of a place. */
+interface Judged {
+  rows: readonly Float32Array[];
+  describe: (band: number) => Float32Array;
+  odds: Float64Array;
+}
+
+const areNear = (first: Pick<FoundResonance, 'frequencyHz'>, second: Pick<FoundResonance, 'frequencyHz'>) =>
+  Math.abs(bandAt(first.frequencyHz) - bandAt(second.frequencyHz)) < APART;
+
+/**
+ * The modes of the room that a recording was made in, as far as they are heard.
+ * @param lone what may be a resonance by itself
+ */
+function familyIn({ rows, describe, odds }: Judged, lone: readonly FoundResonance[]): Suspect | null {
+  const family = roomModes(odds, rows[PARTIAL_SHARE]);
+  if (!family) return null;
+  const { bands, sureness } = family;
+  const [lowest, highest] = [bands[0], bands[bands.length - 1]];
+  const modes = bands.map((band) => {
+    const { q, gainDb } = fittedBell(describe(band));
+    const mode = { frequencyHz: bandHz(centreAround(odds, band)), q, gainDb };
+    return { ...mode, sureness: surenessOf(lone.find((found) => areNear(found, mode))?.evidence ?? odds[band]) };
+  });
+  const [lowHz, highHz] = [bandHz(lowest - 0.5), bandHz(highest + 0.5)];
+  return {
+    kind: 'modes',
+    picture: pictureOf(rows, lowest, highest),
+    frequencyHz: Math.sqrt(lowHz * highHz),
+    lowHz,
+    highHz,
+    prominenceDb: Math.max(...modes.map(({ gainDb }) => gainDb)),
+    timeShare: 1,
+    sureness,
+    modes,
+  };
 }
 
 /** The middle of what speaks for a resonance around a place. */
@@ -160,8 +213,9 @@ const PICTURED = 40;
 const [SOFT, LOUD] = [0, 4];
 
 /** What stands there in soft, usual and loud moments, over what is around. */
-function pictureOf(rows: readonly Float32Array[], at: number): SuspectPicture {
-  const bands = Array.from({ length: 2 * PICTURED + 1 }, (_, i) => at - PICTURED + i).filter((band) => band >= 0);
+function pictureOf(rows: readonly Float32Array[], from: number, to: number): SuspectPicture {
+  const count = to - from + 2 * PICTURED + 1;
+  const bands = Array.from({ length: count }, (_, i) => from - PICTURED + i).filter((band) => band >= 0);
   const levels = (row: number) => bands.map((band) => Number(rows[row][band].toFixed(1)));
   return {
     frequenciesHz: bands.map((band) => Number(bandHz(band).toPrecision(4))),

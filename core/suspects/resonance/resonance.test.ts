@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import fc from 'fast-check';
 import { seededRandom } from '../../formats';
-import { ResonanceFinder } from '.';
+import { isSureAlone, ResonanceFinder } from '.';
 import { bandAt, bandHz } from './grid';
 import { quantile, runningMedian } from '../order-statistics';
 import { PowerFrames } from './power-frames';
@@ -64,6 +64,24 @@ test('+15 dB at 400 Hz and at 3 kHz in pink noise are found: place, height and w
   }
   expect(found).toHaveLength(2);
   expect(find([noise])).toEqual([]);
+});
+
+test('modes of a room are one finding, each with its place, and a resonance beside them is another', () => {
+  const places = [1, 2, 3, 4, 5].map((n) => 44 * n);
+  const room = places.reduce((samples, hz) => withBell(samples, hz, 15, 11), noise);
+  const found = find([withBell(room, 1000, 18, 15)]);
+  expect(found.map(({ kind }) => kind).sort()).toEqual(['modes', 'resonance']);
+  const { modes, lowHz, highHz, sureness, picture } = found.find(({ kind }) => kind === 'modes')!;
+  for (const hz of places.filter((place) => place > 50)) {
+    const mode = modes!.find(({ frequencyHz }) => Math.abs(frequencyHz / hz - 1) < 0.025)!;
+    expect(mode).toBeDefined();
+    expect(Math.abs(mode.gainDb - 11)).toBeLessThan(5);
+  }
+  expect(modes!.every(({ frequencyHz }) => frequencyHz > lowHz && frequencyHz < highHz)).toBe(true);
+  expect(sureness).toBeGreaterThan(0.8);
+  // Where five places look alike, none of them would be named by itself.
+  expect(modes!.some(isSureAlone)).toBe(false);
+  expect(picture.frequenciesHz[0]).toBeLessThan(88);
 });
 
 test('in stereo too, on one side alone too; in what is silent or too short nothing is found', () => {

@@ -17,7 +17,7 @@ export function BleedChart({ bleed, sourceName }: { bleed: Bleed; sourceName: st
       label={`Levels by third-octaves: from ${tidy(bleed.lowHz)} to ${tidy(bleed.highHz)} ${Math.round(100 * bleed.share)} % go with ${sourceName}`}
       caption={`dB by third-octaves: — all that is there, shaded what goes with ${sourceName}`}
       points={frequenciesHz.map((hz, i) => ({ hz, shaded: [-SHOWN_DB, shown(othersDb[i])], line: shown(wholeDb[i]) }))}
-      range={bleed}
+      ranges={[bleed]}
       ticksHz={[100, 1000, 10000]}
       levels={LEVELS}
       hasZero={false}

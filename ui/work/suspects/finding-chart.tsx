@@ -18,12 +18,12 @@ interface Point {
   line: number;
 }
 
-/** What a finding was found by: levels over frequency, with a shaded part, and the range of the finding. */
+/** What a finding was found by: levels over frequency, with a shaded part, and the ranges of the finding. */
 export function FindingChart({
   label,
   caption,
   points,
-  range,
+  ranges,
   ticksHz,
   levels,
   hasZero,
@@ -31,7 +31,7 @@ export function FindingChart({
   label: string;
   caption: string;
   points: readonly Point[];
-  range: FrequencyBand;
+  ranges: readonly FrequencyBand[];
   ticksHz: number[];
   /** The scale of the levels, dB; as the points need it by default. */
   levels?: { domain: [number, number]; ticks: number[] };
@@ -60,12 +60,15 @@ export function FindingChart({
           tick={TEXT}
           stroke="var(--rule)"
         />
-        <ReferenceArea
-          x1={Math.max(fromHz, range.lowHz)}
-          x2={Math.min(toHz, range.highHz)}
-          fill="var(--accent)"
-          fillOpacity={0.14}
-        />
+        {ranges.map(({ lowHz, highHz }) => (
+          <ReferenceArea
+            key={lowHz}
+            x1={Math.max(fromHz, lowHz)}
+            x2={Math.min(toHz, highHz)}
+            fill="var(--accent)"
+            fillOpacity={0.14}
+          />
+        ))}
         {hasZero && <ReferenceLine y={0} stroke="var(--rule)" />}
         <Area
           dataKey="shaded"

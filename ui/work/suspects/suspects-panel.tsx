@@ -19,6 +19,11 @@ const KINDS: Record<SuspectKind, { name: string; about: string; foundBy: string 
     about: 'stays put whatever is played',
     foundBy: 'it lifts this place in soft and loud, bright and dark moments alike',
   },
+  modes: {
+    name: 'Modes of the room',
+    about: 'a family at multiples of one frequency',
+    foundBy: 'places that lie as between two walls, each lifted whatever is played',
+  },
   hum: {
     name: 'Mains hum',
     about: 'with its harmonics',
@@ -62,8 +67,9 @@ const PLACED: readonly SuspectKind[] = ['resonance', 'hum', 'sibilance'];
 const rangeText = (lowHz: number, highHz: number) =>
   `${writeFrequency(Number(lowHz.toPrecision(2)))} to ${writeFrequency(Number(highHz.toPrecision(2)))}`;
 
-function placeOf({ kind, frequencyHz, lowHz, highHz, count }: Suspect): string {
+function placeOf({ kind, frequencyHz, lowHz, highHz, count, modes }: Suspect): string {
   if (kind === 'clicks') return `${count} of them`;
+  if (modes) return modes.map(({ frequencyHz: hz }) => Math.round(hz)).join(', ') + ' Hz';
   return PLACED.includes(kind) ? writeFrequency(Number(frequencyHz.toPrecision(3))) : rangeText(lowHz, highHz);
 }
 
@@ -137,7 +143,9 @@ function OfRecording({ track }: { track: Track }) {
                 </>
               }
               answer={suspect.kind === 'clicks' ? null : () => bandsForSuspect(suspect)}
-              answerHint="A band that fits it, to begin with"
+              answerHint={
+                suspect.modes ? 'A bell for each of them, to begin with' : 'A band that fits it, to begin with'
+              }
               note={`${name.toLowerCase()}: ${about}`}
             />
           );
