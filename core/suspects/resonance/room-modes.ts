@@ -19,7 +19,7 @@ const MOST = 2;
 
 /** By so many multiples a family is known, each within so many bands of its place: one family of many, or two of a few that are found together. */
 const ALONE = { multiples: 5, off: 2, least: -1.1 } as const;
-const PAIR = { multiples: 3, off: 1, least: -0.2 } as const;
+const PAIR = { multiples: 3, off: 1, least: 0.3 } as const;
 /** Two families are further from each other than this, octaves, and from an octave. */
 const APART_OCTAVES = 0.12;
 const FROM_OCTAVE = 0.06;

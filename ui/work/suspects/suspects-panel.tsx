@@ -21,8 +21,9 @@ const KINDS: Record<SuspectKind, { name: string; about: string; foundBy: string 
   },
   modes: {
     name: 'Modes of the room',
-    about: 'a family at multiples of one frequency',
-    foundBy: 'places that lie as between two walls, each lifted whatever is played',
+    about: 'a family of resonances',
+    foundBy:
+      'places that lie as between walls, each lifted whatever is played; a drum’s own overtones are much like that',
   },
   hum: {
     name: 'Mains hum',
