@@ -99,6 +99,52 @@ test('a finding says what it was found by, and opens the picture of it', async (
   await expect(picture).toHaveCount(0);
 });
 
+test('modes of a room are one finding: taken, each of them has its bell, and all are undone in one step', async ({
+  page,
+  request,
+}) => {
+  const id = await copyOfDemo(request);
+  // The demo was made in no room.
+  const places = [52, 104, 157];
+  const modes = places.map((frequencyHz) => ({ frequencyHz, q: 15, gainDb: 9, sureness: 0.1 }));
+  const picture = {
+    frequenciesHz: places,
+    softDb: [3, 4, 3],
+    middleDb: [6, 9, 7],
+    loudDb: [9, 11, 9],
+    isRelative: true,
+  };
+  const family = {
+    kind: 'modes',
+    frequencyHz: 90,
+    lowHz: 51,
+    highHz: 159,
+    prominenceDb: 9,
+    timeShare: 1,
+    sureness: 0.9,
+  };
+  await page.route(/\/suspects/, (route) => route.fulfill({ json: [{ ...family, modes, picture }] }));
+  await openSong(page, id);
+  await page.getByTestId('lane-cello').getByRole('button', { name: 'Cello', exact: true }).click();
+  await page.keyboard.press('Alt+8');
+  const before = bandsOf(await savedSong(page, id), 'cello');
+  const found = page.getByRole('listitem', { name: 'Modes of the room, 52, 104, 157 Hz' });
+  await found.getByRole('button', { name: /^Show why/ }).click();
+  await expect(found.getByRole('img', { name: /^Levels around 52(\.0)? Hz: there 3, 6 and 9 dB/ })).toBeVisible();
+  await found.getByRole('button', { name: /^Hear it/ }).click();
+  await found.getByRole('button', { name: /^Take it/ }).click();
+  await expect(page.getByTestId('earshot')).toBeHidden();
+  const bells = bandsOf(await savedSong(page, id), 'cello').filter(
+    ({ id: band }) => !before.some((old) => old.id === band),
+  );
+  expect(bells.map(({ type, frequencyHz, gainDb, q }) => [type, frequencyHz, gainDb, q])).toEqual(
+    places.map((hz) => ['bell', hz, -9, 15]),
+  );
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+z');
+  expect(bandsOf(await savedSong(page, id), 'cello')).toEqual(before);
+});
+
 test('bleed of another track is found, seen, heard, and answered by a high-pass or by a band that gives way to it', async ({
   page,
   request,
