@@ -130,6 +130,11 @@ export class MixSection implements Following {
     const isPlain = this.monoBlend.isSettled && this.monoBlend.value === 0 && this.ears.every(hearsAll);
     if (!this.overhearing && this.masterGain.isSettled && isPlain) {
       const gain = this.masterGain.value;
+      if (gain === 1) {
+        outLeft.set(left.subarray(0, frames));
+        outRight.set(right.subarray(0, frames));
+        return;
+      }
       for (let n = 0; n < frames; n++) outLeft[n] = left[n] * gain;
       for (let n = 0; n < frames; n++) outRight[n] = right[n] * gain;
       return;

@@ -161,10 +161,8 @@ export function* inLongerBlocks(blocks: Iterable<MixBlock>): Generator<MixBlock>
       held.frames = 0;
     }
     if (held.frames === 0) held.frame = block.frame;
-    for (let n = 0, at = held.frames; n < block.frames; n++, at++) {
-      left[at] = block.left[n];
-      right[at] = block.right[n];
-    }
+    left.set(block.left.subarray(0, block.frames), held.frames);
+    right.set(block.right.subarray(0, block.frames), held.frames);
     held.frames += block.frames;
   }
   if (held.frames > 0) yield held;

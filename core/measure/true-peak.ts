@@ -101,6 +101,7 @@ const threadPeakFinder = () =>
   (ofThisThread ??=
     measureKernel()?.peakFinder(
       Float64Array.from([MIDDLE, ...BESIDE].flatMap((taps) => [...taps])),
+      SAFE * MOST_GAIN,
       REACH,
       BEND,
       WORTH_A_LOOK,

@@ -27,6 +27,7 @@ interface Exports {
     filled: number,
     taps: number,
     peak: number,
+    most: number,
     reach: number,
     bend: number,
     worthALook: number,
@@ -234,13 +235,13 @@ export class MeasureKernel {
   }
 
   /** @param taps of the middle between two samples, then of the places beside it; see `true-peak.ts` for the rest */
-  peakFinder(taps: Float64Array, reach: number, bend: number, worthALook: number): PeakFinder {
+  peakFinder(taps: Float64Array, most: number, reach: number, bend: number, worthALook: number): PeakFinder {
     const tapsAt = this.place(taps.byteLength);
     this.numbers(tapsAt, taps.length).set(taps);
     const heldAt = this.place((HELD_SAMPLES + RUN_BEYOND) * 8);
     return {
       held: this.numbers(heldAt, HELD_SAMPLES),
-      find: (filled, peak) => this.wasm.truePeak(heldAt, filled, tapsAt, peak, reach, bend, worthALook),
+      find: (filled, peak) => this.wasm.truePeak(heldAt, filled, tapsAt, peak, most, reach, bend, worthALook),
     };
   }
 

@@ -58,6 +58,8 @@ export function crossed(spectrum: usize, out: usize, size: i32): void {
 const TAPS: i32 = 24;
 const HALF: i32 = TAPS / 2;
 const RUN: i32 = 8;
+/** Places that are passed over together where all around them is soft. */
+const STRETCH: i32 = 128;
 
 /** Size of what lies between samples. */
 @inline
@@ -95,10 +97,21 @@ function bendFrom(place: usize): f64 {
   return largest(most);
 }
 
+/** The largest of some samples, whatever their sign. */
+@inline
+function largestOf(begin: usize, beyond: usize): f64 {
+  let all = f64x2.splat(0);
+  let place = begin;
+  for (; place + 16 <= beyond; place += 16) all = larger(f64x2.abs(v128.load(place)), all);
+  if (place < beyond) all = larger(f64x2.abs(v128.load64_zero(place)), all);
+  return largest(all);
+}
+
 /**
  * Looks between the samples that have all their neighbours, but where no value between them can be larger than the peak so far.
  * @param held samples, `filled` of them, and twice {@link RUN} numbers of any kind after them
  * @param taps of the middle, then of the places beside it
+ * @param most no value between samples is larger than the largest of those that take part in it times `most`
  * @param reach @param bend no value between two samples is larger than the larger of them times `reach`, and the largest bend among those that take part in
  *   it times `bend`
  * @returns the peak so far, or a higher one
@@ -108,16 +121,25 @@ export function truePeak(
   filled: i32,
   taps: usize,
   peak: f64,
+  most: f64,
   reach: f64,
   bend: f64,
   worthALook: f64,
 ): f64 {
-  let all = f64x2.splat(peak);
   const beyond = held + (<usize>filled) * NUMBER;
-  let place = held + (<usize>(TAPS - 1)) * NUMBER;
-  for (; place + 16 <= beyond; place += 16) all = larger(f64x2.abs(v128.load(place)), all);
-  peak = largest(all);
-  if (place < beyond) peak = Math.max(peak, Math.abs(load<f64>(place)));
+  peak = Math.max(peak, largestOf(held + (<usize>(TAPS - 1)) * NUMBER, beyond));
+  for (let at = 0; at + TAPS <= filled; at += STRETCH) {
+    const end = Math.min(filled, at + STRETCH + TAPS - 1) as i32;
+    const begin = held + (<usize>at) * NUMBER;
+    // Mostly a stretch is so soft that nothing of it need be looked at.
+    if (largestOf(begin, held + (<usize>end) * NUMBER) * most <= peak) continue;
+    peak = peakWithin(begin, end - at, taps, peak, reach, bend, worthALook);
+  }
+  return peak;
+}
+
+/** As {@link truePeak}, run by run. */
+function peakWithin(held: usize, filled: i32, taps: usize, peak: f64, reach: f64, bend: f64, worthALook: f64): f64 {
   const size = (<usize>TAPS) * NUMBER;
   const run = (<usize>RUN) * NUMBER;
   // The bends of what takes part in a run of places are those of four runs of samples, of which three were looked at before.
