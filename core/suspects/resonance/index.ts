@@ -20,8 +20,8 @@ const APART = 5;
 const MOST = 8;
 
 /** What the evidence must be at least, and what sureness it means: set on recordings, see docs/suspects.md. */
-export const LEAST_EVIDENCE = 0.75;
-const CALIBRATION = { slope: 0.4, middle: 3 } as const;
+export const LEAST_EVIDENCE = 1;
+const CALIBRATION = { slope: 0.7, middle: 3.4 } as const;
 
 /** How sure evidence makes one, 0 to 1: the share of findings with as much of it that are right. */
 export const surenessOf = (evidence: number): number =>
@@ -30,12 +30,17 @@ export const surenessOf = (evidence: number): number =>
 /** A mode that would be named without its family. */
 export const isSureAlone = ({ sureness }: Mode): boolean => sureness >= surenessOf(LEAST_EVIDENCE);
 
+/** Where much looks like a resonance, each is less likely to be one: so much of what speaks for the next best ones is taken off. */
+const OTHERS_SHARE = 0.4;
+const OTHERS = 4;
+const LEAST_OF_OTHERS = -2;
+
 /** A resonance as it is found. */
 export interface FoundResonance {
   frequencyHz: number;
   q: number;
   gainDb: number;
-  /** Log odds as the networks see them. */
+  /** Log odds as the networks see them, less what speaks for others. */
   evidence: number;
   picture: SuspectPicture;
 }
@@ -117,16 +122,20 @@ export class ResonanceFinder {
       if (chosen.length >= MOST || found[i] < -2) break;
       if (chosen.every((other) => Math.abs(other - i) >= APART)) chosen.push(i);
     }
-    return chosen.map((i) => {
+    const all = chosen.map((i) => {
+      const others = chosen.filter((other) => other !== i).map((other) => Math.max(LEAST_OF_OTHERS, found[other]));
+      const next = [...others.slice(0, OTHERS), ...new Array<number>(OTHERS).fill(LEAST_OF_OTHERS)].slice(0, OTHERS);
+      const beside = next.reduce((sum, value) => sum + value, 0) / OTHERS;
       const { q, gainDb } = fittedBell(describe(first + i));
       return {
         frequencyHz: bandHz(first + centreAround(found, i)),
         q,
         gainDb,
-        evidence: found[i],
+        evidence: found[i] - OTHERS_SHARE * beside,
         picture: pictureOf(rows, first + i, first + i),
       };
     });
+    return all.sort((a, b) => b.evidence - a.evidence);
   }
 
   /** @returns those that are sure enough; a family of modes takes the place of what it holds */
