@@ -3,7 +3,6 @@ import { ClickFinder } from './clicks';
 import { FineSpectrum } from './fine-spectrum';
 import { HumFinder } from './hum';
 import { ResonanceFinder } from './resonance';
-import { FEWEST_MODES } from './resonance/room-modes';
 import { steadyNoise } from './steady-noise';
 import type { Suspect } from './suspect';
 import { steadyTones } from './tones';
@@ -56,10 +55,7 @@ export class SuspectFinder {
     // A tone that stays is a resonance too: it is named once.
     const isTone = ({ frequencyHz }: Pick<Suspect, 'frequencyHz'>) =>
       tones.some((tone) => Math.abs(Math.log2(frequencyHz / tone.frequencyHz)) < SAME_OCTAVES);
-    const isNamed = (place: Pick<Suspect, 'frequencyHz'>) => isTone(place) || isHum(place.frequencyHz);
-    const resonances = (this.resonances?.finish() ?? []).filter((suspect) =>
-      suspect.modes ? suspect.modes.filter((mode) => !isNamed(mode)).length >= FEWEST_MODES : !isNamed(suspect),
-    );
+    const resonances = this.resonances?.finish((place) => isTone(place) || isHum(place.frequencyHz)) ?? [];
     const moving = whistles(this.fine, changes).filter((suspect) => !isTone(suspect));
     const others = [...hum, ...tones, ...moving, ...noise, ...this.bursts.finish(), ...this.clicks.finish()];
     return [

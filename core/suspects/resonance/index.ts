@@ -3,7 +3,7 @@ import { describer } from './describe';
 import { bandAt, bandHz } from './grid';
 import { evidence, fittedBell } from './net';
 import { PARTIAL_SHARE, ProfileFinder, USUAL } from './profiles';
-import { roomModes } from './room-modes';
+import { FEWEST_MODES, roomModes } from './room-modes';
 
 /** Where resonances are looked for, Hz; families of them from the first band on. */
 const FROM_HZ = 90;
@@ -138,11 +138,14 @@ export class ResonanceFinder {
     return all.sort((a, b) => b.evidence - a.evidence);
   }
 
-  /** @returns those that are sure enough; a family of modes takes the place of what it holds */
-  finish(): Suspect[] {
+  /**
+   * @param isNamed true for what is found as something else
+   * @returns those that are sure enough; a family of modes takes the place of what it holds
+   */
+  finish(isNamed: (place: Pick<Suspect, 'frequencyHz'>) => boolean = () => false): Suspect[] {
     const judged = this.judge();
-    const lone = this.candidates(judged);
-    const modes = judged && familyIn(judged, lone);
+    const lone = this.candidates(judged).filter((found) => !isNamed(found));
+    const modes = judged && familyIn(judged, lone, isNamed);
     const single = lone
       .filter((found) => found.evidence >= LEAST_EVIDENCE && !modes?.modes?.some((mode) => areNear(mode, found)))
       .map(({ frequencyHz, q, gainDb, evidence: odds, picture }): Suspect => ({
@@ -173,10 +176,15 @@ const areNear = (first: Pick<FoundResonance, 'frequencyHz'>, second: Pick<FoundR
  * The modes of the room that a recording was made in, as far as they are heard.
  * @param lone what may be a resonance by itself
  */
-function familyIn({ rows, describe, odds }: Judged, lone: readonly FoundResonance[]): Suspect | null {
+function familyIn(
+  { rows, describe, odds }: Judged,
+  lone: readonly FoundResonance[],
+  isNamed: (place: Pick<Suspect, 'frequencyHz'>) => boolean,
+): Suspect | null {
   const family = roomModes(odds, rows[PARTIAL_SHARE]);
-  if (!family) return null;
-  const { bands, sureness } = family;
+  const bands = family?.bands.filter((band) => !isNamed({ frequencyHz: bandHz(band) })) ?? [];
+  if (!family || bands.length < FEWEST_MODES) return null;
+  const { sureness } = family;
   const [lowest, highest] = [bands[0], bands[bands.length - 1]];
   const modes = bands.map((band) => {
     const { q, gainDb } = fittedBell(describe(band));

@@ -40,11 +40,12 @@ function withBell(samples: Float32Array, hz: number, q: number, gainDb: number):
 }
 
 const noise = pink(30, 7);
-const find = (samples: readonly Float32Array[], length = samples[0].length) => {
+const pushed = (samples: readonly Float32Array[], length = samples[0].length) => {
   const finder = new ResonanceFinder(RATE, length);
   for (let at = 0; at < samples[0].length; at += 9001) finder.push(samples.map((side) => side.subarray(at, at + 9001)));
-  return finder.finish();
+  return finder;
 };
+const find = (samples: readonly Float32Array[], length?: number) => pushed(samples, length).finish();
 
 test('+15 dB at 400 Hz and at 3 kHz in pink noise are found: place, height and width; in clean noise is nothing', () => {
   const found = find([withBell(withBell(noise, 400, 15, 15), 3000, 20, 15)]);
@@ -69,7 +70,8 @@ test('+15 dB at 400 Hz and at 3 kHz in pink noise are found: place, height and w
 test('modes of a room are one finding, each with its place, and a resonance beside them is another', () => {
   const places = [1, 2, 3, 4, 5].map((n) => 44 * n);
   const room = places.reduce((samples, hz) => withBell(samples, hz, 15, 11), noise);
-  const found = find([withBell(room, 1000, 18, 15)]);
+  const finder = pushed([withBell(room, 1000, 18, 15)]);
+  const found = finder.finish();
   expect(found.map(({ kind }) => kind).sort()).toEqual(['modes', 'resonance']);
   const { modes, lowHz, highHz, sureness, picture } = found.find(({ kind }) => kind === 'modes')!;
   for (const hz of places.filter((place) => place > 50)) {
@@ -82,6 +84,15 @@ test('modes of a room are one finding, each with its place, and a resonance besi
   // Where five places look alike, none of them would be named by itself.
   expect(modes!.some(isSureAlone)).toBe(false);
   expect(picture.frequenciesHz[0]).toBeLessThan(88);
+  // What is found as something else, as hum, is none of them; where too few are left, what is sure by itself stays a resonance.
+  const besides = (namedHz: readonly number[]) =>
+    finder.finish(({ frequencyHz }) => namedHz.some((hz) => Math.abs(frequencyHz / hz - 1) < 0.03));
+  const fewer = besides([88]).find(({ kind }) => kind === 'modes')!;
+  expect(fewer.modes!.some(({ frequencyHz }) => Math.abs(frequencyHz / 88 - 1) < 0.03)).toBe(false);
+  expect(fewer.modes!.length).toBe(modes!.length - 1);
+  const left = besides(places.slice(0, 3));
+  expect(left.some(({ kind }) => kind === 'modes')).toBe(false);
+  expect(left.some(({ frequencyHz }) => Math.abs(frequencyHz / 1000 - 1) < 0.02)).toBe(true);
 });
 
 test('in stereo too, on one side alone too; in what is silent or too short nothing is found', () => {
