@@ -243,6 +243,8 @@ test('by pointer: the bar before a part is thinned, sticks to the grid, is copie
   const [x, y] = [span.x + span.width / 2, span.y + span.height / 2];
   await page.mouse.move(x, y);
   await page.mouse.wheel(0, -240);
+  // Two turns in one frame come to the page as one, aslant.
+  await page.waitForTimeout(100);
   await page.mouse.wheel(200, 0);
   await page.mouse.move(x - 199, y);
   await page.mouse.move(x - 200, y);
