@@ -168,6 +168,15 @@ test('the intro of the demo comes through a narrow band, as one hears it; every 
   expect((await savedSong(page, id)).tracks).toEqual(before.tracks);
 });
 
+/** Turns the wheel, and waits until the page has heard it: what comes after a turn may overtake it. */
+async function turnWheel(page: Page, dx: number, dy: number): Promise<void> {
+  const heard = page.evaluate(
+    () => new Promise((resolve) => addEventListener('wheel', () => setTimeout(resolve), { once: true })),
+  );
+  await page.mouse.wheel(dx, dy);
+  await heard;
+}
+
 test('by pointer: the bar before a part is thinned, sticks to the grid, is copied elsewhere, and its jump in level is evened out', async ({
   page,
   request,
@@ -242,12 +251,12 @@ test('by pointer: the bar before a part is thinned, sticks to the grid, is copie
   const span = (await spans.nth(1).boundingBox())!;
   const [x, y] = [span.x + span.width / 2, span.y + span.height / 2];
   await page.mouse.move(x, y);
-  await page.mouse.wheel(0, -240);
-  // Two turns in one frame come to the page as one, aslant.
-  await page.waitForTimeout(100);
-  await page.mouse.wheel(200, 0);
+  await turnWheel(page, 0, -240);
+  await turnWheel(page, 200, 0);
   await page.mouse.move(x - 199, y);
   await page.mouse.move(x - 200, y);
+  // No hand presses sooner.
+  await page.waitForTimeout(40);
   await page.mouse.down();
   await page.mouse.up();
   await expect(page.getByText(/is open: what you change differs there only/)).toBeVisible();
