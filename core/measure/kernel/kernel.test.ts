@@ -5,7 +5,7 @@ import { plainPairHalver } from '../band-levels';
 import { LevelMeter, plainLevelAdder } from '../levels';
 import { LoudnessMeter } from '../loudness-meter';
 import { plainExtremesFinder } from '../peaks';
-import { plainPeakFinder, TruePeakMeter } from '../true-peak';
+import { plainPeakFinder, TRUE_PEAK_PHASES, TruePeakMeter } from '../true-peak';
 import { measureKernel, plainPairSpectrum } from './kernel';
 
 const random = seededRandom(11);
@@ -123,6 +123,23 @@ test('its levels are the plain ones, of one channel and of two, in pieces of any
     expect(compiled.rmsDb).toBeCloseTo(plain.rmsDb, 10);
     if (channels === 1) expect(compiled.correlation).toBeNull();
     else expect(compiled.correlation).toBeCloseTo(plain.correlation!, 10);
+  }
+});
+
+test('soft samples whose signs add up between them are not passed over after a louder one, wherever they lie', () => {
+  const [, middle] = TRUE_PEAK_PHASES;
+  for (const at of [200, 255, 256, 257, 300, 383, 384, 470]) {
+    const samples = new Float64Array(600);
+    samples[20] = 1;
+    // As large between two of them as the taps can make it: 2.249 times their size.
+    middle.forEach((tap, n) => (samples[at + n] = 0.46 * Math.sign(tap)));
+    const [own, plain] = [new TruePeakMeter(1), new TruePeakMeter(1, plainPeakFinder())].map((meter) => {
+      meter.push([samples]);
+      return meter.finish();
+    });
+    expect(own).toBe(plain);
+    expect(own).toBeCloseTo(20 * Math.log10(0.46 * middle.reduce((sum, tap) => sum + Math.abs(tap), 0)), 9);
+    expect(own).toBeGreaterThan(0.2);
   }
 });
 

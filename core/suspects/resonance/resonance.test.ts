@@ -84,7 +84,7 @@ test('modes of a room are one finding, each with its place, and a resonance besi
   // Where five places look alike, none of them would be named by itself.
   expect(modes!.some(isSureAlone)).toBe(false);
   expect(picture.frequenciesHz[0]).toBeLessThan(88);
-  // What is found as something else, as hum, is none of them; where too few are left, what is sure by itself stays a resonance.
+  // What is found as something else, as hum, is none of them; where too few are left, there is no family.
   const besides = (namedHz: readonly number[]) =>
     finder.finish(({ frequencyHz }) => namedHz.some((hz) => Math.abs(frequencyHz / hz - 1) < 0.03));
   const fewer = besides([88]).find(({ kind }) => kind === 'modes')!;
