@@ -1,4 +1,4 @@
-import { PAGE_FRAMES } from '@/core/engine';
+import { PAGE_FRAMES, PIECE_FRAMES, PIECES_OF_PAGE } from '@/core/engine';
 import { Feeder, MOST_BYTES, type FedRecording } from './feeder';
 import { newTable } from './sample-memory';
 
@@ -10,8 +10,8 @@ jest.mock('./sample-memory', () => ({
     return Promise.resolve();
   },
 }));
-/** Slots for as many samples as the page has room for. */
-const SLOTS = MOST_BYTES / (4 * PAGE_FRAMES);
+/** Room for as many samples as the page of the browser has, in pages of one channel. */
+const ROOM = MOST_BYTES / (4 * PAGE_FRAMES);
 
 const recording = (name: string, pages: number, changes: Partial<FedRecording> = {}): FedRecording => ({
   audioId: name,
@@ -21,11 +21,23 @@ const recording = (name: string, pages: number, changes: Partial<FedRecording> =
   isHeard: true,
   ...changes,
 });
-const hasPage = ({ table, channels }: FedRecording, page: number) => new Int32Array(table)[page * channels] !== 0;
+const hasPiece = ({ table, channels }: FedRecording, piece: number) => new Int32Array(table)[piece * channels] !== 0;
+const hasPage = (recording: FedRecording, page: number) =>
+  Array.from({ length: PIECES_OF_PAGE }, (_, i) => page * PIECES_OF_PAGE + i).every((piece) =>
+    hasPiece(recording, piece),
+  );
+
+/** A run of pieces, told by its page. */
+function named(run: string): string {
+  const [, name, first, last] = /^(.+)\.(\d+)-(\d+)$/.exec(run)!;
+  const page = Math.floor(Number(first) / PIECES_OF_PAGE);
+  const [from, to] = [first, last].map((piece) => Number(piece) - page * PIECES_OF_PAGE);
+  return `${name}.${page}${to - from + 1 === PIECES_OF_PAGE ? '' : `:${from}-${to}`}`;
+}
 
 /** A feeder with a server that answers when it is told to. */
-function setUp(position: number | (() => number) = 0, slots = SLOTS) {
-  /** Requests: the pages that each names, as `recording.page`. */
+function setUp(position: number | (() => number) = 0, room = ROOM) {
+  /** Requests: what each names, `recording.page` for all of a page and `recording.page:piece-piece` for some of its pieces. */
   const asked: { pages: string[]; answer: (how?: number | Response) => void }[] = [];
   const progress: number[] = [];
   const errors: string[] = [];
@@ -36,10 +48,10 @@ function setUp(position: number | (() => number) = 0, slots = SLOTS) {
         else if (how === 0) fail(new Error('gone'));
         else done(new Response(new Float32Array(4).buffer, { status: how }));
       };
-      asked.push({ pages: url.slice('/api/pages/'.length).split(','), answer });
+      asked.push({ pages: url.slice('/api/pages/'.length).split(',').map(named), answer });
     })) as typeof fetch;
   const feeder = new Feeder(
-    new SharedArrayBuffer(4 * PAGE_FRAMES * slots),
+    new SharedArrayBuffer(4 * PAGE_FRAMES * room),
     48000,
     typeof position === 'number' ? () => position : position,
     (value) => progress.push(value),
@@ -47,7 +59,7 @@ function setUp(position: number | (() => number) = 0, slots = SLOTS) {
   );
   opened.push(feeder);
   const settle = () => new Promise((done) => setTimeout(done, 0));
-  const pagesAsked = () => asked.flatMap(({ pages }) => pages.map((page) => Number(page.split('.')[1])));
+  const pagesAsked = () => asked.flatMap(({ pages }) => pages.map((page) => parseInt(page.split('.')[1])));
   /** Everything that is asked for arrives, and what is asked for then. */
   const answerAll = async () => {
     for (let from = 0; from < asked.length;) {
@@ -67,12 +79,12 @@ afterEach(() => {
   jest.useRealTimers();
 });
 
-test('pages at the playhead come first, then the next, the beginning, and what follows; four in a request, two requests at a time', async () => {
+test('what is heard next comes first, then the rest of its page, the next, the beginning, and what follows; about four pages in a request, two requests at a time', async () => {
   const { feeder, asked, settle } = setUp(5 * PAGE_FRAMES + 100);
   feeder.playing();
   feeder.need([recording('a', 20)]);
   expect(asked.map(({ pages }) => pages)).toEqual([
-    ['a.5', 'a.6', 'a.0', 'a.7'],
+    ['a.5:0-2', 'a.5:3-7', 'a.6', 'a.0', 'a.7'],
     ['a.8', 'a.4', 'a.9', 'a.10'],
   ]);
   asked[0].answer();
@@ -86,13 +98,16 @@ test('a track that sounds later is read behind the playhead, and about the ends 
   feeder.setLoop({ start: 3 * PAGE_FRAMES + 100, end: 7 * PAGE_FRAMES - 9000 });
   feeder.need([recording('a', 20)], { behind: 4832, ahead: 4832 });
   // At the playhead, what follows to the end of the loop and a little beyond, and again from before its start.
-  expect(asked.flatMap(({ pages }) => pages)).toEqual(['a.4', 'a.5', 'a.6', 'a.7', 'a.2', 'a.3', 'a.8', 'a.9']);
+  expect(asked.flatMap(({ pages }) => pages)).toEqual([
+    ...['a.4:7-7', 'a.5:0-2', 'a.4:0-6', 'a.5:3-7'],
+    ...['a.6', 'a.7', 'a.2', 'a.3', 'a.8', 'a.9'],
+  ]);
 });
 
-test('pages of all recordings at the playhead come before the later ones of any', () => {
+test('what is heard next of all recordings comes before anything later of any', () => {
   const { feeder, asked } = setUp();
   feeder.need([recording('a', 3), recording('b', 3)]);
-  expect(asked[0].pages).toEqual(['a.0', 'b.0', 'a.1', 'b.1']);
+  expect(asked[0].pages).toEqual(['a.0:0-2', 'b.0:0-2', 'a.0:3-7', 'b.0:3-7', 'a.1', 'b.1']);
 });
 
 test('where a request fails each of its pages is asked for by itself; of a recording that is damaged the others come last', async () => {
@@ -105,7 +120,7 @@ test('where a request fails each of its pages is asked for by itself; of a recor
   await settle();
   // The first page of `a` cannot be had.
   for (let i = 1; i < asked.length; i++) {
-    asked[i].answer(asked[i].pages.includes('a.0') ? refusal.clone() : 200);
+    asked[i].answer(asked[i].pages.some((page) => page.startsWith('a.0')) ? refusal.clone() : 200);
     await settle();
     await settle();
   }
@@ -128,7 +143,9 @@ test('what arrives is in the table, with the progress; a recording that is known
   expect(asked).toHaveLength(1);
   expect(hasPage(fed, 0)).toBe(false);
   await answerAll();
-  expect(new Set(new Int32Array(fed.table))).toEqual(new Set([1, 2, 3, 4]));
+  expect(new Set(new Int32Array(fed.table))).toEqual(
+    new Set(Array.from({ length: 2 * 2 * PIECES_OF_PAGE }, (_, slot) => slot + 1)),
+  );
   expect(progress[progress.length - 1]).toBe(1);
 });
 
@@ -158,7 +175,7 @@ test('a track that is muted costs no transport; once it is let in it comes befor
   expect(asked.some(({ pages }) => pages.some((page) => page.startsWith('b')))).toBe(false);
   const before = asked.length;
   feeder.need([heard, { ...muted, isHeard: true }]);
-  expect(asked[before]?.pages[0]).toBe('b.0');
+  expect(asked[before]?.pages[0]).toBe('b.0:0-2');
 });
 
 test('what was heard a moment ago gives its room away only when the audio thread has let go of it', async () => {
@@ -190,7 +207,7 @@ test('a seek asks for its goal at once, before the audio thread has told that it
   await answerAll();
   const before = asked.length;
   feeder.seek(30 * PAGE_FRAMES + 5);
-  expect(asked[before].pages[0]).toBe('a.30');
+  expect(asked[before].pages[0]).toBe('a.30:0-2');
 });
 
 test('what is heard until a seek is taken stays until it is', async () => {
@@ -213,7 +230,7 @@ test('before it plays only what lies ahead of where it may start is brought, the
   feeder.setLoop({ start: 20 * PAGE_FRAMES, end: 40 * PAGE_FRAMES });
   feeder.need([recording('a', 40)]);
   await answerAll();
-  expect([...pagesAsked()].sort((a, b) => a - b)).toEqual([20, 21]);
+  expect([...new Set(pagesAsked())].sort((a, b) => a - b)).toEqual([20, 21]);
   expect(progress.at(-1)).toBe(1);
   feeder.playing();
   expect(progress.at(-1)).toBeLessThan(1);

@@ -1,6 +1,6 @@
 import { packedBytes, type SampleBits } from '@/core/engine/packing/packed-samples';
-import { AHEAD_FRAMES, PAGE_FRAMES } from '@/core/engine/source';
-import { fetchPages, Refusal, type PageRoom } from './fetch-pages';
+import { AHEAD_FRAMES, PAGE_FRAMES, PIECE_FRAMES, PIECES_OF_PAGE } from '@/core/engine/source';
+import { fetchPieces, Refusal, type PieceRoom } from './fetch-pieces';
 import { SlotPool, slotsFor, slotsOf } from './sample-memory';
 
 /** A recording that the engine needs. */
@@ -23,8 +23,10 @@ export interface FedRecording extends NeededRecording {
  * for sound, and few enough that a seek does not wait for much else.
  */
 const AT_ONCE = 2;
-/** Pages in one request: what a request costs by itself is more than what a page costs. */
-const TOGETHER = 4;
+/** Pieces in one request, about: what a request costs by itself is more than what a page costs. */
+const TOGETHER = 4 * PIECES_OF_PAGE;
+/** Of what is heard next the first pieces are brought of all tracks before anything else: so much. */
+const NEXT_SECONDS = 0.4;
 /** Pages that are brought of where the song may start before it plays: some three seconds, in which the rest begins to come. */
 const REACH = 2;
 const TRIES = 4;
@@ -57,12 +59,19 @@ const PACE_MS = 3000;
 const SILENT_MS = 1500;
 
 const pageOf = (frame: number) => Math.floor(frame / PAGE_FRAMES);
+const pieceOf = (frame: number) => Math.floor(frame / PIECE_FRAMES);
+const pageOfPiece = (piece: number) => Math.floor(piece / PIECES_OF_PAGE);
+/** The pieces from one on, before another. */
+const piecesIn = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => from + i);
+const piecesOfPage = (page: number) => piecesIn(page * PIECES_OF_PAGE, (page + 1) * PIECES_OF_PAGE);
 
 /** Where the song stands and may stand next, in pages. */
 interface Places {
   at: number;
   /** The first page of the loop and its last; null where nothing is looped: then it begins again at the first page of the song. */
   again: { first: number; last: number } | null;
+  /** The pieces that are heard next. */
+  next: readonly number[];
 }
 
 /**
@@ -80,8 +89,9 @@ function distanceOf(page: number, { at, again }: Places): number {
 }
 
 interface Wanted extends FedRecording {
+  /** Pieces that are not here, nor on their way. */
   missing: Set<number>;
-  /** Pages that the audio thread has, and the slots in which they lie. */
+  /** Pieces that the audio thread has, and the slots in which they lie. */
   held: Map<number, readonly number[]>;
   /** In how many bits its pages come, as far as is known. */
   bits: SampleBits;
@@ -96,15 +106,22 @@ interface Wanted extends FedRecording {
   isForgotten: boolean;
 }
 
-/** A page on its way, and where it is going to lie. */
-interface AskedPage {
+/** Pieces of a page of a recording, one after the other. */
+interface Run {
   known: Wanted;
   page: number;
-  slots: readonly number[];
+  pieces: readonly number[];
+}
+
+/** A run on its way, and where each piece is going to lie. */
+interface AskedRun extends Run {
+  slots: readonly (readonly number[])[];
 }
 
 /** The pages that are wanted now, the nearest first; those that are on their way all the time do not count as missing. */
 interface NearPages {
+  /** The pieces that come before all pages. */
+  next: readonly number[];
   wanted: readonly number[];
   soon: readonly number[];
   /** What is not to be let go; null for everything. */
@@ -112,8 +129,8 @@ interface NearPages {
 }
 
 /**
- * Brings the pages of the recordings into the memory that the audio thread reads: before the song plays, those from which it may start; once it plays, those
- * at the playhead first, then what follows, then the rest, as far as there is room; what is far away is let go again.
+ * Brings the pages of the recordings, piece by piece, into the memory that the audio thread reads: before the song plays, those from which it may start; once
+ * it plays, those at the playhead first, then what follows, then the rest, as far as there is room; what is far away is let go again.
  */
 export class Feeder {
   private readonly known = new Map<string, Wanted>();
@@ -160,7 +177,7 @@ export class Feeder {
     for (const known of [...this.known.values()]) {
       if (ids.has(known.audioId)) continue;
       known.isForgotten = true;
-      for (const page of [...known.held.keys()]) this.drop(known, page);
+      this.drop(known);
       this.known.delete(known.audioId);
     }
     for (const recording of recordings) {
@@ -170,10 +187,9 @@ export class Feeder {
         known.isHeard = recording.isHeard;
         continue;
       }
-      const pages = Math.ceil(recording.lengthFrames / PAGE_FRAMES);
       this.known.set(recording.audioId, {
         ...recording,
-        missing: new Set(Array.from({ length: pages }, (_, page) => page)),
+        missing: new Set(piecesIn(0, Math.ceil(recording.lengthFrames / PIECE_FRAMES))),
         held: new Map(),
         bits: 32,
         failed: new Set(),
@@ -224,7 +240,7 @@ export class Feeder {
   /** Asks again for what could not be had: the server is back. */
   again(): void {
     for (const known of this.known.values()) {
-      for (const page of known.failed) known.missing.add(page);
+      for (const page of known.failed) this.miss(known, piecesOfPage(page));
       known.failed.clear();
       known.isDamaged = false;
     }
@@ -252,7 +268,7 @@ export class Feeder {
   /** How far ahead of the playhead there is room for, pages; all that there is for a song that fits. */
   private get window(): number {
     const { heard, pool, slots } = this;
-    const aPage = heard.reduce((sum, { channels }) => sum + channels, 0);
+    const aPage = heard.reduce((sum, { channels }) => sum + channels * PIECES_OF_PAGE, 0);
     // What was given out once stays in use.
     const usual = Math.floor(USUAL_BYTES / slots[0].byteLength);
     pool.limit = Math.min(slots.length, Math.max(pool.limit, usual, LEAST_PAGES * aPage));
@@ -267,8 +283,11 @@ export class Feeder {
     if (this.goal && performance.now() > this.goal.until) this.goal = null;
     const { loop } = this;
     const { behind, ahead } = this.reach;
+    const stands = this.goal?.frame ?? this.position();
+    const from = Math.max(0, stands - behind);
     return {
-      at: pageOf(Math.max(0, (this.goal?.frame ?? this.position()) - behind)),
+      at: pageOf(from),
+      next: piecesIn(pieceOf(from), pieceOf(stands + ahead + NEXT_SECONDS * this.rateHz) + 1),
       // The audio thread looks a little ahead, also over the end of a loop.
       again: loop && {
         first: pageOf(Math.max(0, loop.start - behind)),
@@ -290,16 +309,30 @@ export class Feeder {
     const numbers = (pages: readonly { page: number }[]) => pages.map(({ page }) => page);
     // In a song that is held in part, more is always on its way.
     const soon = window === Infinity ? wanted : wanted.filter(({ distance }) => distance < reach / 2);
-    return { wanted: numbers(wanted), soon: numbers(soon), kept: window === Infinity ? null : new Set(kept) };
+    return {
+      next: places.next,
+      wanted: numbers(wanted),
+      soon: numbers(soon),
+      kept: window === Infinity ? null : new Set(kept),
+    };
   }
 
-  private drop(known: Wanted, page: number): void {
-    const slots = known.held.get(page)!;
+  /** Lets go of pieces that the audio thread has. @param isLetGo tells of which pages; all where it is left out */
+  private drop(known: Wanted, isLetGo: (page: number) => boolean = () => true): void {
+    const { held, channels, missing } = known;
     const table = new Int32Array(known.table);
-    for (let c = 0; c < known.channels; c++) Atomics.store(table, page * known.channels + c, 0);
-    known.held.delete(page);
-    known.missing.add(page);
-    this.pool.give(slots);
+    for (const [piece, slots] of held) {
+      if (!isLetGo(pageOfPiece(piece))) continue;
+      for (let c = 0; c < channels; c++) Atomics.store(table, piece * channels + c, 0);
+      held.delete(piece);
+      missing.add(piece);
+      this.pool.give(slots);
+    }
+  }
+
+  /** Pieces are to be brought, as far as the recording has them and they are not here. */
+  private miss({ missing, held, lengthFrames }: Wanted, pieces: readonly number[]): void {
+    for (const piece of pieces) if (piece * PIECE_FRAMES < lengthFrames && !held.has(piece)) missing.add(piece);
   }
 
   private letGo({ kept }: NearPages): void {
@@ -307,53 +340,53 @@ export class Feeder {
     // What is heard until a seek is taken stays as well.
     const heard = pageOf(Math.max(0, this.position() - this.reach.behind));
     for (const known of this.known.values())
-      for (const page of [...known.held.keys()])
-        if (!kept.has(page) && page !== heard && page !== heard + 1) this.drop(known, page);
+      this.drop(known, (page) => !kept.has(page) && page !== heard && page !== heard + 1);
   }
 
-  /** Room for a page; what is not heard gives way, once the audio thread has let go of it. */
-  private slotsOfPage(channels: number): number[] | null {
-    const slots = this.pool.reserve(channels);
-    if (slots) return slots;
+  /** Room for pieces; what is not heard gives way, once the audio thread has let go of it. */
+  private slotsOf({ known: { channels }, pieces }: Run): number[][] | null {
+    const slots = this.pool.reserve(channels * pieces.length);
+    if (slots) return pieces.map((_, i) => slots.slice(i * channels, (i + 1) * channels));
     const now = performance.now();
     for (const known of this.known.values())
-      if (!known.isHeard && now - known.unheardSince > FADING_MS)
-        for (const page of [...known.held.keys()]) this.drop(known, page);
+      if (!known.isHeard && now - known.unheardSince > FADING_MS) this.drop(known);
     return null;
   }
 
   private tellProgress({ soon }: NearPages): void {
     let here = 0;
     let missing = 0;
+    const pieces = soon.flatMap(piecesOfPage);
     for (const { held, failed, lengthFrames } of this.heard)
-      for (const page of soon) {
-        if (held.has(page)) here++;
-        else if (page * PAGE_FRAMES < lengthFrames && !failed.has(page)) missing++;
+      for (const piece of pieces) {
+        if (held.has(piece)) here++;
+        else if (piece * PIECE_FRAMES < lengthFrames && !failed.has(pageOfPiece(piece))) missing++;
       }
     const progress = missing === 0 ? 1 : here / (here + missing);
     if (progress !== this.told) this.onProgress(progress);
     this.told = progress;
   }
 
-  /** Asks for the next pages in one request. @returns false where there is nothing more to ask for, or no room */
+  /** Asks for the next pieces in one request. @returns false where there is nothing more to ask for, or no room */
   private startNext(near: NearPages): boolean {
-    const asked: AskedPage[] = [];
-    for (const next of this.missing(near)) {
-      const isTroubled = next.known.isDamaged || next.known.refused.has(next.page);
-      if (isTroubled && asked.length > 0) continue;
-      const slots = this.slotsOfPage(next.known.channels);
+    const asked: AskedRun[] = [];
+    let pieces = 0;
+    for (const run of this.missing(near)) {
+      if (isTroubled(run) && asked.length > 0) continue;
+      const slots = this.slotsOf(run);
       if (!slots) {
         // There is room in a moment.
         this.lookOnAndOn();
         break;
       }
-      asked.push({ ...next, slots });
-      if (isTroubled || asked.length === TOGETHER) break;
+      asked.push({ ...run, slots });
+      for (const piece of run.pieces) run.known.missing.delete(piece);
+      pieces += run.pieces.length;
+      if (isTroubled(run) || pieces >= TOGETHER) break;
     }
     if (asked.length === 0) return false;
-    for (const { known, page } of asked) known.missing.delete(page);
     if (this.running++ === 0) this.waitingSince = performance.now();
-    void this.bringPages(asked).finally(() => {
+    void this.bringRuns(asked).finally(() => {
       this.running--;
       this.bring();
     });
@@ -361,11 +394,17 @@ export class Feeder {
   }
 
   /** What is missing of what is wanted now, in that order. */
-  private *missing({ wanted }: NearPages): Generator<Omit<AskedPage, 'slots'>> {
+  private *missing({ next, wanted }: NearPages): Generator<Run> {
     const { heard } = this;
+    const inOrder = [next, ...wanted.map(piecesOfPage)];
     for (const isDamaged of [false, true])
-      for (const page of wanted)
-        for (const known of heard) if (known.isDamaged === isDamaged && known.missing.has(page)) yield { known, page };
+      for (const pieces of inOrder)
+        for (const known of heard)
+          if (known.isDamaged === isDamaged)
+            for (const run of runsOf(known, pieces))
+              // Of what is in trouble a page is asked for as a whole.
+              if (isTroubled(run)) yield* runsOf(known, piecesOfPage(run.page));
+              else yield run;
   }
 
   private noteArrival(bytes: number): void {
@@ -374,24 +413,31 @@ export class Feeder {
     this.arrivals = [...this.arrivals.filter(({ at }) => now - at < PACE_MS), { at: now, bytes }];
   }
 
-  private async bringPages(asked: readonly AskedPage[]): Promise<void> {
+  private async bringRuns(asked: readonly AskedRun[]): Promise<void> {
+    const all = asked.flatMap((run) => run.pieces.map((piece, i) => ({ run, piece, slots: run.slots[i] })));
+    const giveBack = (from: number) => all.slice(from).forEach(({ slots }) => this.pool.give(slots));
     for (let attempt = 1; asked.some(({ known }) => !known.isForgotten); attempt++) {
       let here = 0;
       try {
-        const pages = asked.map((wanted) => this.roomFor(wanted));
-        await fetchPages(pages, (bits) => this.store(asked[here++], bits));
+        await fetchPieces(
+          asked.map((run) => this.roomFor(run)),
+          (bits) => {
+            const { run, piece, slots } = all[here++];
+            this.store(run.known, piece, slots, bits);
+          },
+        );
         return;
       } catch (error) {
-        const left = asked.slice(here);
-        for (const { known, page } of left) known.refused.add(page);
-        if (asked.length > 1) {
+        const left = all.slice(here);
+        for (const { run } of left) run.known.refused.add(run.page);
+        if (here > 0 || asked.some(({ known, page }) => known !== asked[0].known || page !== asked[0].page)) {
           // One of them may be at fault: each is asked for by itself.
-          for (const { known, page } of left) known.missing.add(page);
-          return this.pool.give(left.flatMap(({ slots }) => slots));
+          for (const { run, piece } of left) this.miss(run.known, [piece]);
+          return giveBack(here);
         }
         const isRefusal = error instanceof Refusal;
         if (isRefusal || attempt === TRIES) {
-          const [{ known, page }] = left;
+          const [{ known, page }] = asked;
           known.isDamaged ||= isRefusal;
           known.failed.add(page);
           this.onError(`Some of the sound could not be loaded: ${(error as Error).message}`);
@@ -400,26 +446,46 @@ export class Feeder {
         await new Promise((done) => setTimeout(done, 300 * attempt));
       }
     }
-    this.pool.give(asked.flatMap(({ slots }) => slots));
+    giveBack(0);
   }
 
-  /** A page, and the memory of its slots. */
-  private roomFor({ known, page, slots }: AskedPage): PageRoom {
-    const sides = slots.map((slot) => this.slots[slot].subarray(0, framesOf(known, page)));
-    return { audioId: known.audioId, page, sides };
+  /** Some pieces, and the memory of their slots. */
+  private roomFor({ known, pieces, slots }: AskedRun): PieceRoom {
+    const sides = pieces.map((piece, i) =>
+      slots[i].map((slot) => this.slots[slot].subarray(0, framesOf(known, piece))),
+    );
+    return { audioId: known.audioId, first: pieces[0], sides };
   }
 
-  /** A page is in its slots: the audio thread may read it. */
-  private store({ known, page, slots }: AskedPage, bits: SampleBits): void {
-    if (known.isForgotten) return this.pool.give(slots);
+  /** A piece is in its slots: the audio thread may read it. */
+  private store(known: Wanted, piece: number, slots: readonly number[], bits: SampleBits): void {
+    if (known.isForgotten || known.held.has(piece)) return this.pool.give(slots);
     const { channels } = known;
-    known.held.set(page, slots);
-    known.refused.delete(page);
+    known.held.set(piece, slots);
+    known.refused.delete(pageOfPiece(piece));
     const table = new Int32Array(known.table);
-    slots.forEach((slot, c) => Atomics.store(table, page * channels + c, slot + 1));
+    slots.forEach((slot, c) => Atomics.store(table, piece * channels + c, slot + 1));
     known.bits = bits;
-    this.noteArrival(packedBytes(framesOf(known, page) * channels, bits));
+    this.noteArrival(packedBytes(framesOf(known, piece) * channels, bits));
   }
 }
 
-const framesOf = ({ lengthFrames }: Wanted, page: number) => Math.min(PAGE_FRAMES, lengthFrames - page * PAGE_FRAMES);
+const framesOf = ({ lengthFrames }: Wanted, piece: number) =>
+  Math.min(PIECE_FRAMES, lengthFrames - piece * PIECE_FRAMES);
+
+/** True for what is asked for by itself. */
+const isTroubled = ({ known, page }: Run) => known.isDamaged || known.refused.has(page);
+
+/** Those of some pieces in a row that are missing of a recording, as runs that lie in one page each. */
+function* runsOf(known: Wanted, pieces: readonly number[]): Generator<Run> {
+  let run: number[] = [];
+  for (const piece of pieces) {
+    const isMissing = known.missing.has(piece);
+    if (run.length > 0 && (!isMissing || piece % PIECES_OF_PAGE === 0)) {
+      yield { known, page: pageOfPiece(run[0]), pieces: run };
+      run = [];
+    }
+    if (isMissing) run.push(piece);
+  }
+  if (run.length > 0) yield { known, page: pageOfPiece(run[0]), pieces: run };
+}

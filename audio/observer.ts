@@ -1,6 +1,6 @@
-import { PAGE_FRAMES, PagedSource, type MixRange } from '@/core/engine';
+import { PAGE_FRAMES, PagedSource, PIECE_FRAMES, PIECES_OF_PAGE, type MixRange } from '@/core/engine';
 import type { Track } from '@/core/song';
-import { fetchPages, type PageRoom } from './fetch-pages';
+import { fetchPieces, type PieceRoom } from './fetch-pieces';
 
 /** What a render runs ahead of its beginning, at most: see `renderBlocks`. */
 const BEFORE_SECONDS = 4;
@@ -11,32 +11,32 @@ const TOGETHER = 4;
 export class ObservedRecordings {
   private readonly sources = new Map<string, PagedSource>();
 
-  /** Fetches what a stretch of some tracks needs, and lets go of everything else. @throws Error as `fetchPages` does */
+  /** Fetches what a stretch of some tracks needs, and lets go of everything else. @throws Error as `fetchPieces` does */
   async bring(tracks: readonly Track[], { startFrame, endFrame }: MixRange, rateHz: number): Promise<void> {
     const wanted = new Set(tracks.map(({ audioId }) => audioId));
     for (const audioId of this.sources.keys()) if (!wanted.has(audioId)) this.sources.delete(audioId);
-    const first = Math.floor(Math.max(0, startFrame - BEFORE_SECONDS * rateHz) / PAGE_FRAMES);
-    const missing: PageRoom[] = [];
-    const places = new Map<PageRoom, { source: PagedSource; page: number; samples: Float32Array<ArrayBuffer> }>();
+    const from = Math.floor(Math.max(0, startFrame - BEFORE_SECONDS * rateHz) / PAGE_FRAMES);
+    const missing: PieceRoom[] = [];
+    const places = new Map<PieceRoom, { source: PagedSource; page: number; samples: Float32Array<ArrayBuffer> }>();
     for (const track of tracks) {
       const source = this.sources.get(track.audioId) ?? new PagedSource(track.channels, track.lengthFrames);
       this.sources.set(track.audioId, source);
       const last = Math.min(source.pageCount - 1, Math.floor((endFrame - 1) / PAGE_FRAMES));
-      for (let page = 0; page < source.pageCount; page++) if (page < first || page > last) source.dropPage(page);
-      for (let page = first; page <= last; page++) {
-        if (source.hasPage(page) || missing.some((room) => room.audioId === track.audioId && room.page === page))
+      for (let page = 0; page < source.pageCount; page++) if (page < from || page > last) source.dropPage(page);
+      for (let page = from; page <= last; page++) {
+        const first = page * PIECES_OF_PAGE;
+        if (source.hasPage(page) || missing.some((room) => room.audioId === track.audioId && room.first === first))
           continue;
         const frames = Math.min(PAGE_FRAMES, track.lengthFrames - page * PAGE_FRAMES);
         const samples = new Float32Array(frames * track.channels);
-        const sides = Array.from({ length: track.channels }, (_, c) => samples.subarray(c * frames, (c + 1) * frames));
-        const room = { audioId: track.audioId, page, sides };
+        const room = { audioId: track.audioId, first, sides: piecesOf(samples, track.channels) };
         missing.push(room);
         places.set(room, { source, page, samples });
       }
     }
     for (let at = 0; at < missing.length; at += TOGETHER) {
       const rooms = missing.slice(at, at + TOGETHER);
-      await fetchPages(rooms);
+      await fetchPieces(rooms);
       for (const room of rooms) {
         const { source, page, samples } = places.get(room)!;
         source.setPage(page, samples);
@@ -45,4 +45,14 @@ export class ObservedRecordings {
   }
 
   readonly of = ({ audioId }: { audioId: string }): PagedSource | undefined => this.sources.get(audioId);
+}
+
+/** The pieces of a page of planar samples: for each an array for each channel. */
+function piecesOf(samples: Float32Array<ArrayBuffer>, channels: number): Float32Array[][] {
+  const frames = samples.length / channels;
+  return Array.from({ length: Math.ceil(frames / PIECE_FRAMES) }, (_, piece) =>
+    Array.from({ length: channels }, (__, c) =>
+      samples.subarray(c * frames + piece * PIECE_FRAMES, c * frames + Math.min(frames, (piece + 1) * PIECE_FRAMES)),
+    ),
+  );
 }

@@ -1,4 +1,4 @@
-import { PAGE_FRAMES } from '@/core/engine';
+import { PIECE_FRAMES } from '@/core/engine';
 import { newTable, readInto, SharedRecording, SlotPool, slotsOf } from './sample-memory';
 
 const responseOf = (bytes: Uint8Array<ArrayBuffer>, chunk = bytes.length, isPlain = false) => {
@@ -50,9 +50,9 @@ test('slots are used again, and not before the audio thread has let go of them; 
 });
 
 test('a recording reads what lies in the slots that its table names, and nothing where it names none', () => {
-  const slots = slotsOf(new SharedArrayBuffer(3 * 4 * PAGE_FRAMES));
+  const slots = slotsOf(new SharedArrayBuffer(3 * 4 * PIECE_FRAMES));
   slots.forEach((slot, i) => slot.fill(i + 1));
-  const length = PAGE_FRAMES + 10;
+  const length = PIECE_FRAMES + 10;
   const table = newTable(2, length);
   const recording = new SharedRecording(2, length, table, slots);
   const read = (frame: number) => {
@@ -61,10 +61,10 @@ test('a recording reads what lies in the slots that its table names, and nothing
     return [...left, ...right];
   };
   expect(recording.has(0, 1)).toBe(false);
-  // The second page: its left in the third slot, its right in the first.
+  // The second piece: its left in the third slot, its right in the first.
   new Int32Array(table).set([3, 1], 2);
-  expect(recording.has(PAGE_FRAMES, 10)).toBe(true);
-  expect(recording.has(PAGE_FRAMES - 1, 2)).toBe(false);
-  expect(read(PAGE_FRAMES - 2)).toEqual([0, 0, 3, 3, 0, 0, 1, 1]);
+  expect(recording.has(PIECE_FRAMES, 10)).toBe(true);
+  expect(recording.has(PIECE_FRAMES - 1, 2)).toBe(false);
+  expect(read(PIECE_FRAMES - 2)).toEqual([0, 0, 3, 3, 0, 0, 1, 1]);
   expect(read(length - 2)).toEqual([3, 3, 0, 0, 1, 1, 0, 0]);
 });

@@ -1,10 +1,10 @@
-import { PAGE_FRAMES, PagedSamples } from '@/core/engine/source';
+import { PagedSamples, PIECE_FRAMES } from '@/core/engine/source';
 
 /**
- * The samples that a page of the browser holds lie in one block of shared memory, cut into slots: a page of one channel each. A table for each recording
- * tells in which slots its pages lie. The feeder writes both, the audio thread reads them; nothing is said between them.
+ * The samples that a page of the browser holds lie in one block of shared memory, cut into slots: a piece of one channel each. A table for each recording
+ * tells in which slots its pieces lie. The feeder writes both, the audio thread reads them; nothing is said between them.
  */
-const SLOT_BYTES = PAGE_FRAMES * Float32Array.BYTES_PER_ELEMENT;
+const SLOT_BYTES = PIECE_FRAMES * Float32Array.BYTES_PER_ELEMENT;
 /** A slot is used again no sooner than this after it was given back, so that the audio thread has surely let go of it. */
 const REST_MS = 200;
 
@@ -12,13 +12,13 @@ const REST_MS = 200;
 export const slotsOf = (memory: SharedArrayBuffer): Float32Array[] =>
   Array.from(
     { length: Math.floor(memory.byteLength / SLOT_BYTES) },
-    (_, slot) => new Float32Array(memory, slot * SLOT_BYTES, PAGE_FRAMES),
+    (_, slot) => new Float32Array(memory, slot * SLOT_BYTES, PIECE_FRAMES),
   );
 
 /** Slots that a recording needs. */
-export const slotsFor = (channels: number, lengthFrames: number) => channels * Math.ceil(lengthFrames / PAGE_FRAMES);
+export const slotsFor = (channels: number, lengthFrames: number) => channels * Math.ceil(lengthFrames / PIECE_FRAMES);
 
-/** A table in which nothing is there yet: for each page and channel the number of its slot and 1, or 0. */
+/** A table in which nothing is there yet: for each piece and channel the number of its slot and 1, or 0. */
 export const newTable = (channels: number, lengthFrames: number) =>
   new SharedArrayBuffer(4 * Math.max(1, slotsFor(channels, lengthFrames)));
 
@@ -32,12 +32,12 @@ export class SharedRecording extends PagedSamples {
     table: SharedArrayBuffer,
     private readonly slots: readonly Float32Array[],
   ) {
-    super(channels, lengthFrames);
+    super(channels, lengthFrames, PIECE_FRAMES);
     this.table = new Int32Array(table);
   }
 
-  protected side(page: number, channel: 0 | 1): Float32Array | undefined {
-    const slot = Atomics.load(this.table, page * this.channels + channel);
+  protected side(piece: number, channel: 0 | 1): Float32Array | undefined {
+    const slot = Atomics.load(this.table, piece * this.channels + channel);
     return slot === 0 ? undefined : this.slots[slot - 1];
   }
 }

@@ -5,7 +5,8 @@ import {
   isHeard,
   kernelBuffers,
   kernelRequests,
-  PAGE_FRAMES,
+  PIECE_FRAMES,
+  PIECES_OF_PAGE,
   SHIFT_TAPS,
   type CompiledSong,
   type Hearing,
@@ -191,8 +192,8 @@ export class AudioSession {
   isHere({ audioId, channels, lengthFrames }: NeededRecording): boolean {
     const table = this.tables.get(audioId);
     if (!table) return false;
-    const first = Math.floor(this.state.position / PAGE_FRAMES);
-    const last = Math.min(first + 1, Math.ceil(lengthFrames / PAGE_FRAMES) - 1);
+    const first = Math.floor(this.state.position / PIECE_FRAMES);
+    const last = Math.min(first + PIECES_OF_PAGE, Math.ceil(lengthFrames / PIECE_FRAMES) - 1);
     const slots = new Int32Array(table).subarray(first * channels, (last + 1) * channels);
     return slots.every((_, i) => Atomics.load(slots, i) !== 0);
   }

@@ -113,8 +113,8 @@ async function examine({ songId, acknowledged, asked, jobs }: Known): Promise<vo
   for (const { id, resultId } of imported)
     if (!song.tracks.some((track) => track.id === resultId)) faults.push(`Job ${id} is done without a track.`);
   for (const track of song.tracks) {
-    const page = await fetch(`${server.url}/api/pages/${track.audioId}.0`);
-    if (page.status !== 200) faults.push(`${track.name}: its first page is answered with ${page.status}.`);
+    const page = await fetch(`${server.url}/api/pages/${track.audioId}.0-0`);
+    if (page.status !== 200) faults.push(`${track.name}: its first piece is answered with ${page.status}.`);
     await page.arrayBuffer();
   }
 }

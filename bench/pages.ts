@@ -3,7 +3,15 @@ import os from 'node:os';
 import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { setTimeout as wait } from 'node:timers/promises';
-import { PAGE_FRAMES, packedBytes, packSamples, unpackSamples, type SampleBits } from '@/core/engine';
+import {
+  PAGE_FRAMES,
+  packedBytes,
+  packSamples,
+  PIECE_FRAMES,
+  PIECES_OF_PAGE,
+  unpackSamples,
+  type SampleBits,
+} from '@/core/engine';
 import { PcmEncoder, seededRandom, wavHeader, type RenderFormat } from '@/core/formats';
 import type { Song } from '@/core/song';
 import { OwnServer } from '@/e2e/support/own-server';
@@ -35,6 +43,8 @@ async function call<T>(pathname: string, init?: RequestInit): Promise<T> {
   return (await response.json()) as T;
 }
 
+const lastPieceOf = (page: number) => Math.min((page + 1) * PIECES_OF_PAGE, Math.ceil(FRAMES / PIECE_FRAMES)) - 1;
+
 /** @returns the pages of recordings of a format, as requests name them */
 async function imported(format: RenderFormat): Promise<string[]> {
   const headers = { 'content-type': 'application/json' };
@@ -49,7 +59,7 @@ async function imported(format: RenderFormat): Promise<string[]> {
     const { song } = await call<{ song: Song }>(`/songs/${id}`);
     if (song.tracks.length === RECORDINGS)
       return Array.from({ length: Math.ceil(FRAMES / PAGE_FRAMES) }, (_, page) =>
-        song.tracks.map(({ audioId }) => `${audioId}.${page}`),
+        song.tracks.map(({ audioId }) => `${audioId}.${page * PIECES_OF_PAGE}-${lastPieceOf(page)}`),
       ).flat();
     await wait(200);
   }

@@ -33,4 +33,4 @@ export {
 export { type LoopFrames } from './loop-playback';
 export { packedBytes, packSamples, SAMPLE_BITS_HEADER, unpackSamples, type SampleBits } from './packing/packed-samples';
 export { SHIFT_TAPS } from './shifted-source';
-export { PAGE_FRAMES, PagedSource, type SampleSource, type SourceOf } from './source';
+export { PAGE_FRAMES, PagedSource, PIECE_FRAMES, PIECES_OF_PAGE, type SampleSource, type SourceOf } from './source';

@@ -36,16 +36,22 @@ export const AHEAD_FRAMES = 8192;
 
 /** Frames of one page of stored samples. */
 export const PAGE_FRAMES = 65536;
+/** A page travels in so many pieces, so that what is heard first need not wait for all of it. */
+export const PIECES_OF_PAGE = 8;
+/** Frames of one of them. */
+export const PIECE_FRAMES = PAGE_FRAMES / PIECES_OF_PAGE;
 
-/** A recording as pages of {@link PAGE_FRAMES} 32-bit samples a channel; where they lie is up to who holds them. Pages may arrive in any order. */
+/** A recording as pages of 32-bit samples; where they lie is up to who holds them. Pages may arrive in any order. */
 export abstract class PagedSamples implements SampleSource {
+  /** @param frames of a page: {@link PAGE_FRAMES}, or fewer where it is held in pieces */
   constructor(
     readonly channels: 1 | 2,
     readonly lengthFrames: number,
+    private readonly frames = PAGE_FRAMES,
   ) {}
 
   get pageCount(): number {
-    return Math.ceil(this.lengthFrames / PAGE_FRAMES);
+    return Math.ceil(this.lengthFrames / this.frames);
   }
 
   /** The samples of a channel in a page; undefined where they are not there. Must not allocate. */
@@ -56,8 +62,8 @@ export abstract class PagedSamples implements SampleSource {
   }
 
   has(frame: number, count: number): boolean {
-    const first = Math.max(0, Math.floor(frame / PAGE_FRAMES));
-    const last = Math.min(this.pageCount - 1, Math.floor((frame + count - 1) / PAGE_FRAMES));
+    const first = Math.max(0, Math.floor(frame / this.frames));
+    const last = Math.min(this.pageCount - 1, Math.floor((frame + count - 1) / this.frames));
     for (let page = first; page <= last; page++) if (!this.hasPage(page)) return false;
     return true;
   }
@@ -84,12 +90,12 @@ export abstract class PagedSamples implements SampleSource {
   private runLength(at: number, most: number): number {
     if (at < 0) return Math.min(most, -at);
     if (at >= this.lengthFrames) return most;
-    return Math.min(most, this.pageFrames(at) - (at % PAGE_FRAMES));
+    return Math.min(most, this.pageFrames(at) - (at % this.frames));
   }
 
   /** Frames of the page in which a frame lies. */
   private pageFrames(at: number): number {
-    return Math.min(PAGE_FRAMES, this.lengthFrames - Math.floor(at / PAGE_FRAMES) * PAGE_FRAMES);
+    return Math.min(this.frames, this.lengthFrames - Math.floor(at / this.frames) * this.frames);
   }
 
   private copyRun(
@@ -99,7 +105,7 @@ export abstract class PagedSamples implements SampleSource {
     right: Float64Array | Float32Array,
     to: number,
   ): void {
-    const page = Math.floor(at / PAGE_FRAMES);
+    const page = Math.floor(at / this.frames);
     const isWithin = at >= 0 && at < this.lengthFrames && this.hasPage(page);
     this.copySide(isWithin ? this.side(page, 0) : undefined, at, run, left, to);
     if (this.channels === 2) this.copySide(isWithin ? this.side(page, 1) : undefined, at, run, right, to);
@@ -112,7 +118,7 @@ export abstract class PagedSamples implements SampleSource {
     out: Float64Array | Float32Array,
     to: number,
   ): void {
-    if (side) copySamples(side, at % PAGE_FRAMES, out, to, run);
+    if (side) copySamples(side, at % this.frames, out, to, run);
     else out.fill(0, to, to + run);
   }
 }

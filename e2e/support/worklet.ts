@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { designKernel, kernelRequests, compileSong } from '@/core/engine';
+import { designKernel, kernelRequests, compileSong, PIECE_FRAMES } from '@/core/engine';
 import type { Song } from '@/core/song';
 import { SharedState } from '@/audio/shared-state';
 
@@ -24,10 +24,9 @@ export async function playedByWorklet(
     return { kernelId, ...kernel, head: plain(kernel.head)!, tail: plain(kernel.tail) };
   });
   return page.evaluate(
-    async ({ compiled, kernels, stateBytes, frames, samples }) => {
+    async ({ compiled, kernels, stateBytes, frames, samples, pieceFrames }) => {
       const context = new OfflineAudioContext(2, frames, compiled.rateHz);
       await context.audioWorklet.addModule('/audio/worklet.js');
-      const pageFrames = 65536;
       const unpacked = (bytes: ArrayBuffer, bits: number) => {
         if (bits === 32) return new Float32Array(bytes);
         const view = new DataView(bytes);
@@ -40,8 +39,8 @@ export async function playedByWorklet(
       };
       const heardFrames = Math.min(frames, compiled.lengthFrames);
       const slots =
-        compiled.tracks.reduce((sum, { channels }) => sum + channels, 0) * Math.ceil(heardFrames / pageFrames);
-      const memory = new SharedArrayBuffer(4 * pageFrames * slots);
+        compiled.tracks.reduce((sum, { channels }) => sum + channels, 0) * Math.ceil(heardFrames / pieceFrames);
+      const memory = new SharedArrayBuffer(4 * pieceFrames * slots);
       let slot = 0;
       const node = new AudioWorkletNode(context, 'orvid-engine', {
         numberOfInputs: 0,
@@ -51,17 +50,17 @@ export async function playedByWorklet(
       node.connect(context.destination);
       for (const { audioId, channels } of compiled.tracks) {
         const { lengthFrames } = compiled;
-        const table = new SharedArrayBuffer(4 * channels * Math.ceil(lengthFrames / pageFrames));
+        const table = new SharedArrayBuffer(4 * channels * Math.ceil(lengthFrames / pieceFrames));
         node.port.postMessage({ type: 'recording', audioId, channels, lengthFrames, table });
-        for (let page = 0; page * pageFrames < heardFrames; page++) {
-          const response = samples ? null : await fetch(`/api/pages/${audioId}.${page}`);
+        for (let piece = 0; piece * pieceFrames < heardFrames; piece++) {
+          const response = samples ? null : await fetch(`/api/pages/${audioId}.${piece}-${piece}`);
           const content = response
             ? unpacked(await response.arrayBuffer(), Number(response.headers.get('orvid-sample-bits')))
-            : Float32Array.from(samples!.slice(page * pageFrames, (page + 1) * pageFrames));
+            : Float32Array.from(samples!.slice(piece * pieceFrames, (piece + 1) * pieceFrames));
           for (let c = 0; c < channels; c++) {
             const side = content.subarray((c * content.length) / channels, ((c + 1) * content.length) / channels);
-            new Float32Array(memory, 4 * pageFrames * slot, side.length).set(side);
-            new Int32Array(table)[page * channels + c] = ++slot;
+            new Float32Array(memory, 4 * pieceFrames * slot, side.length).set(side);
+            new Int32Array(table)[piece * channels + c] = ++slot;
           }
         }
       }
@@ -80,6 +79,13 @@ export async function playedByWorklet(
       await new Promise((done) => setTimeout(done, 500));
       return Array.from((await context.startRendering()).getChannelData(0));
     },
-    { compiled: compileSong(song), kernels, stateBytes: new SharedState().buffer.byteLength, frames, samples },
+    {
+      compiled: compileSong(song),
+      kernels,
+      stateBytes: new SharedState().buffer.byteLength,
+      frames,
+      samples,
+      pieceFrames: PIECE_FRAMES,
+    },
   );
 }

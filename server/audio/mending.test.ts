@@ -1,5 +1,5 @@
 import { existsSync, readFileSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
-import { PAGE_FRAMES, unpackSamples } from '@/core/engine';
+import { PAGE_FRAMES, PIECE_FRAMES, PIECES_OF_PAGE, unpackSamples } from '@/core/engine';
 import { PcmEncoder, wavHeader } from '@/core/formats';
 import { receiveUpload, startImport } from '../import/import-track';
 import { findJob, jobsEnded } from '../jobs/jobs';
@@ -9,7 +9,7 @@ import { measureSongPart } from '../render/measure-song';
 import { createEmptySong, loadSong } from '../songs/store';
 import { ownDataFolder } from '../testing/data-folder';
 import { readAnalysis, readBandLevels } from './measured';
-import { readPage, readPages } from './mending';
+import { readPage, readPages, readPieces } from './mending';
 import { analysisPath, bandLevelsPath, findAudio, keepWritten, originalPath, pagesPath, suspectsPath } from './store';
 import { readSuspects } from './suspects';
 
@@ -18,13 +18,17 @@ const SECONDS = 4;
 /** Of a sample in its pages: the recordings here have 24 bits. */
 const SAMPLE_BYTES = 3;
 
-/** A song with one recording, a tone of a pitch, that lies in the store. */
-async function recorded(hz: number): Promise<{ songId: string; audioId: string; original: string }> {
-  const frames = SECONDS * 48000;
-  const samples = Float64Array.from({ length: frames }, (_, n) => 0.25 * Math.sin((2 * Math.PI * hz * n) / 48000));
+/** A song with one recording, a tone of a pitch on each side, that lies in the store. */
+async function recorded(
+  hz: number,
+  { frames = SECONDS * 48000, right }: { frames?: number; right?: number } = {},
+): Promise<{ songId: string; audioId: string; original: string }> {
+  const tone = (pitch: number) =>
+    Float64Array.from({ length: frames }, (_, n) => 0.25 * Math.sin((2 * Math.PI * pitch * n) / 48000));
+  const sides = [hz, ...(right === undefined ? [] : [right])].map(tone);
   const wav = Buffer.concat([
-    wavHeader({ channels: 1, rateHz: 48000, format: '24', frames }),
-    new PcmEncoder(1, '24').encode([samples], frames),
+    wavHeader({ channels: sides.length, rateHz: 48000, format: '24', frames }),
+    new PcmEncoder(sides.length, '24').encode(sides, frames),
   ]);
   const { id } = await createEmptySong(`At ${hz} Hz`, 48000);
   const upload = await receiveUpload(new Response(wav).body, 'Cello.wav');
@@ -72,6 +76,36 @@ test.each([
   const signal = new AbortController().signal;
   expect((await measureSongPart(songId, 'master', {}, signal)).truePeakDbtp).toBeCloseTo(-15, 0);
   expect(readFileSync(pagesPath(audioId)).equals(whole)).toBe(true);
+});
+
+test('pieces of a page are its samples, one after the other, each with all channels; what is beyond the end, or in two pages, is refused', async () => {
+  const length = PAGE_FRAMES + PIECE_FRAMES + 500;
+  const { audioId } = await recorded(270, { frames: length, right: 410 });
+  const samples: Float32Array[] = [0, 1].map(() => new Float32Array(length));
+  for (const page of [0, 1]) {
+    const bytes = await readPage(audioId, page);
+    const unpacked = new Float32Array(bytes.length / SAMPLE_BYTES);
+    unpackSamples(bytes, 24, unpacked);
+    const frames = unpacked.length / 2;
+    samples.forEach((side, c) => side.set(unpacked.subarray(c * frames, (c + 1) * frames), page * PAGE_FRAMES));
+  }
+  const piece = (number: number) =>
+    samples.map((side) => [...side.subarray(number * PIECE_FRAMES, (number + 1) * PIECE_FRAMES)]);
+  const read = async (...runs: [number, number][]) => {
+    const { bytes, bits, tag } = await readPieces(runs.map(([first, last]) => ({ audioId, first, last })));
+    const unpacked = new Float32Array(bytes.length / SAMPLE_BYTES);
+    unpackSamples(bytes, 24, unpacked);
+    return { samples: [...unpacked], bits, tag };
+  };
+  const last = PIECES_OF_PAGE + 1;
+  const some = await read([2, 3], [PIECES_OF_PAGE, last], [0, 0]);
+  expect(some.samples).toEqual([2, 3, PIECES_OF_PAGE, last, 0].flatMap(piece).flat());
+  expect(some.bits).toEqual([24, 24, 24]);
+  expect((await read([2, 2], [PIECES_OF_PAGE, last], [0, 0])).tag).not.toBe(some.tag);
+  await expect(read([last, last + 1])).rejects.toMatchObject({ code: 'not-found' });
+  await expect(read([2 * PIECES_OF_PAGE, 2 * PIECES_OF_PAGE])).rejects.toMatchObject({ code: 'not-found' });
+  await expect(read([PIECES_OF_PAGE - 1, PIECES_OF_PAGE])).rejects.toMatchObject({ code: 'invalid-input' });
+  await expect(read([3, 2])).rejects.toMatchObject({ code: 'invalid-input' });
 });
 
 test('a recording that an older version has written, as floats, is read as it lies there, and made anew as new ones are', async () => {

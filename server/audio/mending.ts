@@ -1,5 +1,5 @@
 import { open } from 'node:fs/promises';
-import { PAGE_FRAMES, type SampleBits } from '@/core/engine';
+import { PAGE_FRAMES, packedBytes, PIECE_FRAMES, PIECES_OF_PAGE, type SampleBits } from '@/core/engine';
 import { asOrvidError, OrvidError } from '@/core/errors';
 import type { DecodedRecording } from '../import/decode-recording';
 import { log } from '../log';
@@ -121,12 +121,12 @@ export interface PageName {
 
 /**
  * Pages of samples: planar, packed in as many bits as each recording's are written in.
- * @returns their bytes and bits, and a tag that changes with them
+ * @returns their bytes, bits and channels, and a tag that changes with them
  * @throws OrvidError `not-found` for a page beyond the end, `damaged`
  */
 export async function readPages(
   pages: readonly PageName[],
-): Promise<{ bytes: Uint8Array[]; bits: SampleBits[]; tag: string }> {
+): Promise<{ bytes: Uint8Array[]; bits: SampleBits[]; channels: number[]; tag: string }> {
   const audioIds = [...new Set(pages.map(({ audioId }) => audioId))];
   const rows = await storedAudios(audioIds);
   const frozen = await frozenAmong(audioIds.filter((audioId) => !rows.has(audioId)));
@@ -148,12 +148,18 @@ export async function readPages(
         });
       }),
     );
-    const written = pages.map(({ audioId }) => recordings.get(audioId)!.pages);
+    const asked = pages.map(({ audioId }) => recordings.get(audioId)!);
+    const written = asked.map((recording) => recording.pages);
     const tags = pages.map(({ page }, i) => {
       const { checksums } = written[i];
       return checksums ? checksumOf(checksums, page) : crc32Text(bytes[i]);
     });
-    return { bytes, bits: written.map(({ bits }) => bits), tag: tags.join('') };
+    return {
+      bytes,
+      bits: written.map(({ bits }) => bits),
+      channels: asked.map(({ channels }) => channels),
+      tag: tags.join(''),
+    };
   });
 }
 
@@ -164,6 +170,49 @@ const recordingsOf = (rows: ReadonlyMap<string, AudioRow>): ReadonlyMap<string, 
 async function frozenAmong(audioIds: readonly string[]): Promise<ReadonlyMap<string, StoredRecording>> {
   const found = await Promise.all(audioIds.map(async (audioId) => [audioId, await findFrozen(audioId)] as const));
   return new Map(found.flatMap(([audioId, recording]) => (recording ? [[audioId, recording]] : [])));
+}
+
+/** Pieces of a recording that lie in one page, from the first to the last. */
+export interface PieceRun {
+  audioId: string;
+  first: number;
+  last: number;
+}
+
+const pageOfPiece = (piece: number) => Math.floor(piece / PIECES_OF_PAGE);
+
+/**
+ * Pieces of pages, one after the other: each planar, packed in as many bits as its recording's are.
+ * @returns bits for each run
+ * @throws OrvidError as {@link readPages} does, `not-found` for a piece beyond the end, `invalid-input` for a run that is in two pages
+ */
+export async function readPieces(
+  runs: readonly PieceRun[],
+): Promise<{ bytes: Uint8Array; bits: SampleBits[]; tag: string }> {
+  if (runs.some(({ first, last }) => last < first || pageOfPiece(first) !== pageOfPiece(last)))
+    throw new OrvidError(
+      'invalid-input',
+      `Pieces that are asked for together lie in one page, which has ${PIECES_OF_PAGE}.`,
+    );
+  const {
+    bytes: pages,
+    bits,
+    channels,
+    tag,
+  } = await readPages(runs.map(({ audioId, first }) => ({ audioId, page: pageOfPiece(first) })));
+  const parts = runs.flatMap(({ first, last }, i) => {
+    const frames = (pages[i].length * 8) / bits[i] / channels[i];
+    const at = (side: number, frame: number) => packedBytes(side * frames + frame, bits[i]);
+    const from = pageOfPiece(first) * PIECES_OF_PAGE;
+    return Array.from({ length: last - first + 1 }, (_, n) => {
+      const begin = (first + n - from) * PIECE_FRAMES;
+      const end = Math.min(frames, begin + PIECE_FRAMES);
+      if (begin >= end) throw new OrvidError('not-found', 'There is no such piece of a recording.');
+      return Array.from({ length: channels[i] }, (__, side) => pages[i].subarray(at(side, begin), at(side, end)));
+    }).flat();
+  });
+  const names = runs.map(({ first, last }) => `${first}-${last}`);
+  return { bytes: Buffer.concat(parts), bits, tag: `${tag}.${names.join()}` };
 }
 
 /** One page of a recording's samples. @throws OrvidError as {@link readPages} does */
