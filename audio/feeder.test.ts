@@ -6,10 +6,12 @@ import { newTable } from './sample-memory';
 jest.mock('./sample-memory', () => ({
   ...jest.requireActual<object>('./sample-memory'),
   readInto: (_: Response, pieces: readonly Uint8Array[], onFull: (index: number) => void) => {
-    pieces.forEach((_, i) => onFull(i));
-    return Promise.resolve();
+    pieces.slice(0, shown).forEach((_, i) => onFull(i));
+    return pieces.length > shown ? Promise.reject(new Error('cut short')) : Promise.resolve();
   },
 }));
+/** So many arrays of an answer arrive. */
+let shown = Infinity;
 /** Room for as many samples as the page of the browser has, in pages of one channel. */
 const ROOM = MOST_BYTES / (4 * PAGE_FRAMES);
 
@@ -84,7 +86,7 @@ test('what is heard next comes first, then the rest of its page, the next, the b
   feeder.playing();
   feeder.need([recording('a', 20)]);
   expect(asked.map(({ pages }) => pages)).toEqual([
-    ['a.5:0-2', 'a.5:3-7', 'a.6', 'a.0', 'a.7'],
+    ['a.5:0-1', 'a.5:2-3', 'a.5:4-7', 'a.6', 'a.0', 'a.7'],
     ['a.8', 'a.4', 'a.9', 'a.10'],
   ]);
   asked[0].answer();
@@ -99,15 +101,15 @@ test('a track that sounds later is read behind the playhead, and about the ends 
   feeder.need([recording('a', 20)], { behind: 4832, ahead: 4832 });
   // At the playhead, what follows to the end of the loop and a little beyond, and again from before its start.
   expect(asked.flatMap(({ pages }) => pages)).toEqual([
-    ...['a.4:7-7', 'a.5:0-2', 'a.4:0-6', 'a.5:3-7'],
-    ...['a.6', 'a.7', 'a.2', 'a.3', 'a.8', 'a.9'],
+    ...['a.4:7-7', 'a.5:0-2', 'a.5:3-4', 'a.5:5-7', 'a.6'],
+    ...['a.7', 'a.2', 'a.3', 'a.8', 'a.9', 'a.10'],
   ]);
 });
 
 test('what is heard next of all recordings comes before anything later of any', () => {
   const { feeder, asked } = setUp();
   feeder.need([recording('a', 3), recording('b', 3)]);
-  expect(asked[0].pages).toEqual(['a.0:0-2', 'b.0:0-2', 'a.0:3-7', 'b.0:3-7', 'a.1', 'b.1']);
+  expect(asked[0].pages).toEqual(['a.0:0-1', 'b.0:0-1', 'a.0:2-3', 'b.0:2-3', 'a.0:4-7', 'b.0:4-7', 'a.1', 'b.1']);
 });
 
 test('where a request fails each of its pages is asked for by itself; of a recording that is damaged the others come last', async () => {
@@ -175,7 +177,7 @@ test('a track that is muted costs no transport; once it is let in it comes befor
   expect(asked.some(({ pages }) => pages.some((page) => page.startsWith('b')))).toBe(false);
   const before = asked.length;
   feeder.need([heard, { ...muted, isHeard: true }]);
-  expect(asked[before]?.pages[0]).toBe('b.0:0-2');
+  expect(asked[before]?.pages[0]).toBe('b.0:0-1');
 });
 
 test('what was heard a moment ago gives its room away only when the audio thread has let go of it', async () => {
@@ -207,7 +209,34 @@ test('a seek asks for its goal at once, before the audio thread has told that it
   await answerAll();
   const before = asked.length;
   feeder.seek(30 * PAGE_FRAMES + 5);
-  expect(asked[before].pages[0]).toBe('a.30:0-2');
+  expect(asked[before].pages[0]).toBe('a.30:0-1');
+});
+
+test('of the page in which the song stands what was passed comes last', async () => {
+  const { feeder, asked, answerAll } = setUp(5 * PAGE_FRAMES + 3 * PIECE_FRAMES + 100);
+  feeder.playing();
+  feeder.need([recording('a', 8), recording('b', 8)]);
+  await answerAll();
+  const order = asked.flatMap(({ pages }) => pages);
+  expect(order.slice(0, 4)).toEqual(['a.5:3-4', 'b.5:3-4', 'a.5:5-6', 'b.5:5-6']);
+  expect(order.slice(-2)).toEqual(['a.5:0-2', 'b.5:0-2']);
+});
+
+test('a request that is cut short in the middle of a page keeps what came, and what did not is asked for again', async () => {
+  const { feeder, asked, errors, settle } = setUp();
+  const fed = recording('a', 1);
+  shown = 3;
+  feeder.need([fed]);
+  asked[0].answer();
+  await settle();
+  shown = Infinity;
+  expect([0, 1, 2, 3].map((piece) => hasPiece(fed, piece))).toEqual([true, true, true, false]);
+  await settle();
+  expect(asked[1].pages).toEqual(['a.0:3-7']);
+  asked[1].answer();
+  await settle();
+  expect(hasPage(fed, 0)).toBe(true);
+  expect(errors).toEqual([]);
 });
 
 test('what is heard until a seek is taken stays until it is', async () => {

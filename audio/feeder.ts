@@ -25,8 +25,8 @@ export interface FedRecording extends NeededRecording {
 const AT_ONCE = 2;
 /** Pieces in one request, about: what a request costs by itself is more than what a page costs. */
 const TOGETHER = 4 * PIECES_OF_PAGE;
-/** Of what is heard next the first pieces are brought of all tracks before anything else: so much. */
-const NEXT_SECONDS = 0.4;
+/** What is heard next is brought of all tracks before anything else: first what a start waits for, then what is heard until the rest is here. */
+const NEXT_SECONDS = [0.26, 0.6];
 /** Pages that are brought of where the song may start before it plays: some three seconds, in which the rest begins to come. */
 const REACH = 2;
 const TRIES = 4;
@@ -47,6 +47,8 @@ const AFTER = 1.5;
 const SLACK = 1;
 /** How often it is looked where the song stands once it has played, and whether there is room. */
 const LOOK_MS = 250;
+/** Progress is told no more often than this: whoever shows it draws anew. */
+const TELL_MS = 150;
 /** Until the audio thread has taken a seek, its goal counts as where the song stands. */
 const SEEK_MS = 500;
 
@@ -55,6 +57,8 @@ const FADING_MS = 200;
 
 /** Over so long it is looked how fast pages come. */
 const PACE_MS = 3000;
+/** What comes within so long counts as one arrival. */
+const ARRIVALS_MS = 50;
 /** A server that has given nothing for so long does not answer. */
 const SILENT_MS = 1500;
 
@@ -70,8 +74,8 @@ interface Places {
   at: number;
   /** The first page of the loop and its last; null where nothing is looped: then it begins again at the first page of the song. */
   again: { first: number; last: number } | null;
-  /** The pieces that are heard next. */
-  next: readonly number[];
+  /** The pieces that are heard next, in two steps. */
+  next: readonly (readonly number[])[];
 }
 
 /**
@@ -121,7 +125,7 @@ interface AskedRun extends Run {
 /** The pages that are wanted now, the nearest first; those that are on their way all the time do not count as missing. */
 interface NearPages {
   /** The pieces that come before all pages. */
-  next: readonly number[];
+  next: readonly (readonly number[])[];
   wanted: readonly number[];
   soon: readonly number[];
   /** What is not to be let go; null for everything. */
@@ -143,8 +147,8 @@ export class Feeder {
   private reach = { behind: 0, ahead: 0 };
   private goal: { frame: number; until: number } | null = null;
   private looking: ReturnType<typeof setInterval> | undefined;
-  private told = -1;
-  /** The pages that came last: when, and how many bytes. */
+  private told = { progress: -1, at: -Infinity };
+  /** What came last: when, and how many bytes. */
   private arrivals: { at: number; bytes: number }[] = [];
   /** Since when pages are on their way without a break, or the last one came. */
   private waitingSince = 0;
@@ -287,7 +291,9 @@ export class Feeder {
     const from = Math.max(0, stands - behind);
     return {
       at: pageOf(from),
-      next: piecesIn(pieceOf(from), pieceOf(stands + ahead + NEXT_SECONDS * this.rateHz) + 1),
+      next: NEXT_SECONDS.map((seconds) => pieceOf(stands + ahead + seconds * this.rateHz) + 1).map((end, i, ends) =>
+        piecesIn(i === 0 ? pieceOf(from) : ends[i - 1], end),
+      ),
       // The audio thread looks a little ahead, also over the end of a loop.
       again: loop && {
         first: pageOf(Math.max(0, loop.start - behind)),
@@ -363,8 +369,11 @@ export class Feeder {
         else if (piece * PIECE_FRAMES < lengthFrames && !failed.has(pageOfPiece(piece))) missing++;
       }
     const progress = missing === 0 ? 1 : here / (here + missing);
-    if (progress !== this.told) this.onProgress(progress);
-    this.told = progress;
+    const now = performance.now();
+    if (progress === this.told.progress || (progress < 1 && this.told.progress < 1 && now - this.told.at < TELL_MS))
+      return;
+    this.told = { progress, at: now };
+    this.onProgress(progress);
   }
 
   /** Asks for the next pieces in one request. @returns false where there is nothing more to ask for, or no room */
@@ -396,21 +405,27 @@ export class Feeder {
   /** What is missing of what is wanted now, in that order. */
   private *missing({ next, wanted }: NearPages): Generator<Run> {
     const { heard } = this;
-    const inOrder = [next, ...wanted.map(piecesOfPage)];
+    const [standsAt] = next[0];
+    const isPassed = (piece: number) => piece < standsAt && pageOfPiece(piece) === pageOfPiece(standsAt);
+    const pages = wanted.map(piecesOfPage);
+    const inOrder = [...next, ...pages.map((pieces) => pieces.filter((piece) => !isPassed(piece))), ...pages];
     for (const isDamaged of [false, true])
       for (const pieces of inOrder)
-        for (const known of heard)
-          if (known.isDamaged === isDamaged)
-            for (const run of runsOf(known, pieces))
-              // Of what is in trouble a page is asked for as a whole.
-              if (isTroubled(run)) yield* runsOf(known, piecesOfPage(run.page));
-              else yield run;
+        for (const known of heard) {
+          if (known.isDamaged !== isDamaged) continue;
+          for (const run of runsOf(known, pieces))
+            // Of what is in trouble a page is asked for as a whole.
+            if (isTroubled(run)) yield* runsOf(known, piecesOfPage(run.page));
+            else yield run;
+        }
   }
 
   private noteArrival(bytes: number): void {
     const now = performance.now();
     this.waitingSince = now;
-    this.arrivals = [...this.arrivals.filter(({ at }) => now - at < PACE_MS), { at: now, bytes }];
+    const last = this.arrivals.at(-1);
+    if (last && now - last.at < ARRIVALS_MS) last.bytes += bytes;
+    else this.arrivals = [...this.arrivals.filter(({ at }) => now - at < PACE_MS), { at: now, bytes }];
   }
 
   private async bringRuns(asked: readonly AskedRun[]): Promise<void> {

@@ -9,6 +9,7 @@ import { crc32Text } from './checksum';
 import { findFrozen, frozenDamaged } from './frozen';
 import type { StoredRecording } from './measure-recording';
 import { checksumOf, pageExtent, readPageBytes, unopenable } from './page-file';
+import { recentPage } from './recent-pages';
 import {
   discard,
   keepWritten,
@@ -121,11 +122,13 @@ export interface PageName {
 
 /**
  * Pages of samples: planar, packed in as many bits as each recording's are written in.
+ * @param through reads each from its file, or has it already
  * @returns their bytes, bits and channels, and a tag that changes with them
  * @throws OrvidError `not-found` for a page beyond the end, `damaged`
  */
 export async function readPages(
   pages: readonly PageName[],
+  through: typeof recentPage = (_, __, read) => read(),
 ): Promise<{ bytes: Uint8Array[]; bits: SampleBits[]; channels: number[]; tag: string }> {
   const audioIds = [...new Set(pages.map(({ audioId }) => audioId))];
   const rows = await storedAudios(audioIds);
@@ -143,7 +146,7 @@ export async function readPages(
     const bytes = await Promise.all(
       pages.map(async ({ audioId, page }) => {
         const recording = recordings.get(audioId)!;
-        return readChecked(recording, page).catch((thrown: unknown) => {
+        return through(recording.pages, page, () => readChecked(recording, page)).catch((thrown: unknown) => {
           throw frozen.has(audioId) ? frozenDamaged(recording.pages.name) : thrown;
         });
       }),
@@ -199,7 +202,10 @@ export async function readPieces(
     bits,
     channels,
     tag,
-  } = await readPages(runs.map(({ audioId, first }) => ({ audioId, page: pageOfPiece(first) })));
+  } = await readPages(
+    runs.map(({ audioId, first }) => ({ audioId, page: pageOfPiece(first) })),
+    recentPage,
+  );
   const parts = runs.flatMap(({ first, last }, i) => {
     const frames = (pages[i].length * 8) / bits[i] / channels[i];
     const at = (side: number, frame: number) => packedBytes(side * frames + frame, bits[i]);
