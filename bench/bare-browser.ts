@@ -1,9 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
-import os from 'node:os';
-import path from 'node:path';
 import type { Readable, Writable } from 'node:stream';
 import { CHROMIUM, CHROMIUM_FLAGS } from '@/e2e/support/environment';
+import { temporaryFolder } from '@/e2e/support/folder';
 
 interface Answer {
   id?: number;
@@ -16,7 +14,7 @@ interface Answer {
  * the page's process keeps some of what it has fetched for them: here it holds what it holds.
  */
 export class BareBrowser {
-  private readonly profile = mkdtempSync(path.join(os.tmpdir(), 'orvid-browser-'));
+  private readonly profile = temporaryFolder('orvid-browser');
   private readonly process: ChildProcess;
   private readonly waiting = new Map<number, (answer: Answer) => void>();
   private last = 0;
@@ -79,7 +77,6 @@ export class BareBrowser {
   }
 
   close(): void {
-    this.process.once('exit', () => rmSync(this.profile, { recursive: true, force: true }));
     this.process.kill();
   }
 }
