@@ -350,7 +350,7 @@ export class Feeder {
   }
 
   /** Room for pieces; what is not heard gives way, once the audio thread has let go of it. */
-  private slotsOf({ known: { channels }, pieces }: Run): number[][] | null {
+  private reserve({ known: { channels }, pieces }: Run): number[][] | null {
     const slots = this.pool.reserve(channels * pieces.length);
     if (slots) return pieces.map((_, i) => slots.slice(i * channels, (i + 1) * channels));
     const now = performance.now();
@@ -382,7 +382,7 @@ export class Feeder {
     let pieces = 0;
     for (const run of this.missing(near)) {
       if (isTroubled(run) && asked.length > 0) continue;
-      const slots = this.slotsOf(run);
+      const slots = this.reserve(run);
       if (!slots) {
         // There is room in a moment.
         this.lookOnAndOn();

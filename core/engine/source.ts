@@ -43,15 +43,15 @@ export const PIECE_FRAMES = PAGE_FRAMES / PIECES_OF_PAGE;
 
 /** A recording as pages of 32-bit samples; where they lie is up to who holds them. Pages may arrive in any order. */
 export abstract class PagedSamples implements SampleSource {
-  /** @param frames of a page: {@link PAGE_FRAMES}, or fewer where it is held in pieces */
+  /** @param pageFrames of a page: {@link PAGE_FRAMES}, or fewer where it is held in pieces */
   constructor(
     readonly channels: 1 | 2,
     readonly lengthFrames: number,
-    private readonly frames = PAGE_FRAMES,
+    private readonly pageFrames = PAGE_FRAMES,
   ) {}
 
   get pageCount(): number {
-    return Math.ceil(this.lengthFrames / this.frames);
+    return Math.ceil(this.lengthFrames / this.pageFrames);
   }
 
   /** The samples of a channel in a page; undefined where they are not there. Must not allocate. */
@@ -62,8 +62,8 @@ export abstract class PagedSamples implements SampleSource {
   }
 
   has(frame: number, count: number): boolean {
-    const first = Math.max(0, Math.floor(frame / this.frames));
-    const last = Math.min(this.pageCount - 1, Math.floor((frame + count - 1) / this.frames));
+    const first = Math.max(0, Math.floor(frame / this.pageFrames));
+    const last = Math.min(this.pageCount - 1, Math.floor((frame + count - 1) / this.pageFrames));
     for (let page = first; page <= last; page++) if (!this.hasPage(page)) return false;
     return true;
   }
@@ -90,12 +90,12 @@ export abstract class PagedSamples implements SampleSource {
   private runLength(at: number, most: number): number {
     if (at < 0) return Math.min(most, -at);
     if (at >= this.lengthFrames) return most;
-    return Math.min(most, this.pageFrames(at) - (at % this.frames));
+    return Math.min(most, this.framesAt(at) - (at % this.pageFrames));
   }
 
   /** Frames of the page in which a frame lies. */
-  private pageFrames(at: number): number {
-    return Math.min(this.frames, this.lengthFrames - Math.floor(at / this.frames) * this.frames);
+  private framesAt(at: number): number {
+    return Math.min(this.pageFrames, this.lengthFrames - Math.floor(at / this.pageFrames) * this.pageFrames);
   }
 
   private copyRun(
@@ -105,7 +105,7 @@ export abstract class PagedSamples implements SampleSource {
     right: Float64Array | Float32Array,
     to: number,
   ): void {
-    const page = Math.floor(at / this.frames);
+    const page = Math.floor(at / this.pageFrames);
     const isWithin = at >= 0 && at < this.lengthFrames && this.hasPage(page);
     this.copySide(isWithin ? this.side(page, 0) : undefined, at, run, left, to);
     if (this.channels === 2) this.copySide(isWithin ? this.side(page, 1) : undefined, at, run, right, to);
@@ -118,7 +118,7 @@ export abstract class PagedSamples implements SampleSource {
     out: Float64Array | Float32Array,
     to: number,
   ): void {
-    if (side) copySamples(side, at % this.frames, out, to, run);
+    if (side) copySamples(side, at % this.pageFrames, out, to, run);
     else out.fill(0, to, to + run);
   }
 }
