@@ -21,10 +21,9 @@ const titleOf = async (page: Page) =>
     .song.title;
 
 test('an edit that is refused is taken back and said, and the next one is saved', async ({ page }) => {
-  let isRefused = false;
+  let isRefused = true;
   await page.route('**/edits', async (route) => {
-    if (isRefused) return route.continue();
-    isRefused = true;
+    if (!isRefused) return route.continue();
     await route.fulfill({
       status: 422,
       json: {
@@ -34,6 +33,7 @@ test('an edit that is refused is taken back and said, and the next one is saved'
   });
   await page.keyboard.press('o');
   await expect(page.getByText('A change could not be kept. The server does not want this.')).toBeVisible();
+  isRefused = false;
   await page.keyboard.press('m');
   const song = await savedSong(page, songId);
   expect(bandsOf(song, VOICE)[0].enabled).toBe(true);
