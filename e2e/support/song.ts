@@ -69,17 +69,23 @@ export async function undoAll(page: Page, steps: number): Promise<void> {
   for (let i = 0; i < steps; i++) await page.keyboard.press('Control+z');
 }
 
-/** Drops files on the middle of the page, as a hand does that drags them in from elsewhere. */
+/** Drops files on the middle of the page, as a hand does that drags them in from elsewhere, and sees that they may be dropped there. */
 export async function dropFiles(page: Page, files: string[]): Promise<void> {
   const { width, height } = page.viewportSize()!;
   const session = await page.context().newCDPSession(page);
-  for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
-    await session.send('Input.dispatchDragEvent', {
+  const move = (type: 'dragEnter' | 'dragOver' | 'drop') =>
+    session.send('Input.dispatchDragEvent', {
       type,
       x: width / 2,
       y: height / 2,
       data: { items: [], files, dragOperationsMask: 1 },
     });
+  await expect(async () => {
+    await move('dragEnter');
+    await move('dragOver');
+    await expect(page.getByText('Drop them here')).toBeVisible({ timeout: 1000 });
+  }).toPass();
+  await move('drop');
   await session.detach();
 }
 
