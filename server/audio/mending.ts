@@ -122,13 +122,13 @@ export interface PageName {
 
 /**
  * Pages of samples: planar, packed in as many bits as each recording's are written in.
- * @param through reads each from its file, or has it already
+ * @param isAskedAgain true for those that are kept for a moment, since more will be asked of them
  * @returns their bytes, bits and channels, and a tag that changes with them
  * @throws OrvidError `not-found` for a page beyond the end, `damaged`
  */
 export async function readPages(
   pages: readonly PageName[],
-  through: typeof recentPage = (_, __, read) => read(),
+  isAskedAgain: (index: number) => boolean = () => false,
 ): Promise<{ bytes: Uint8Array[]; bits: SampleBits[]; channels: number[]; tag: string }> {
   const audioIds = [...new Set(pages.map(({ audioId }) => audioId))];
   const rows = await storedAudios(audioIds);
@@ -144,9 +144,10 @@ export async function readPages(
     const recordings = new Map([...(known ?? recordingsOf(await needAudios(kept))), ...frozen]);
     known = null;
     const bytes = await Promise.all(
-      pages.map(async ({ audioId, page }) => {
+      pages.map(async ({ audioId, page }, i) => {
         const recording = recordings.get(audioId)!;
-        return through(recording.pages, page, () => readChecked(recording, page)).catch((thrown: unknown) => {
+        const read = () => readChecked(recording, page);
+        return (isAskedAgain(i) ? recentPage(recording.pages, page, read) : read()).catch((thrown: unknown) => {
           throw frozen.has(audioId) ? frozenDamaged(recording.pages.name) : thrown;
         });
       }),
@@ -204,7 +205,7 @@ export async function readPieces(
     tag,
   } = await readPages(
     runs.map(({ audioId, first }) => ({ audioId, page: pageOfPiece(first) })),
-    recentPage,
+    (i) => runs[i].last - runs[i].first + 1 < PIECES_OF_PAGE,
   );
   const parts = runs.flatMap(({ first, last }, i) => {
     const frames = (pages[i].length * 8) / bits[i] / channels[i];
