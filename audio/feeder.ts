@@ -1,6 +1,17 @@
 import { packedBytes, type SampleBits } from '@/core/engine/packing/packed-samples';
 import { AHEAD_FRAMES, PAGE_FRAMES, PIECE_FRAMES, PIECES_OF_PAGE } from '@/core/engine/source';
 import { fetchPieces, Refusal, type PieceRoom } from './fetch-pieces';
+import {
+  BEHIND,
+  distanceOf,
+  ELSEWHERE,
+  pageOf,
+  pageOfPiece,
+  pieceOf,
+  piecesIn,
+  piecesOfPage,
+  type Places,
+} from './places';
 import { SlotPool, slotsFor, slotsOf } from './sample-memory';
 
 /** A recording that the engine needs. */
@@ -38,11 +49,6 @@ export const MOST_BYTES = 256 * 2 ** 20;
 const LEAST_WINDOW = 3;
 /** … for which, and for the page where it may start again, there has to be room. */
 const LEAST_PAGES = LEAST_WINDOW + 1;
-/** What lies before a place counts so many times its distance, and so does what lies at a place that is not the playhead. */
-const BEHIND = 4;
-const ELSEWHERE = 4;
-/** It comes after the page at the playhead and the next one, which are needed first. */
-const AFTER = 1.5;
 /** A page is let go when it lies so many pages beyond the window, so that nothing goes to and fro. */
 const SLACK = 1;
 /** How often it is looked where the song stands once it has played, and whether there is room. */
@@ -61,36 +67,6 @@ const PACE_MS = 3000;
 const ARRIVALS_MS = 50;
 /** A server that has given nothing for so long does not answer. */
 const SILENT_MS = 1500;
-
-const pageOf = (frame: number) => Math.floor(frame / PAGE_FRAMES);
-const pieceOf = (frame: number) => Math.floor(frame / PIECE_FRAMES);
-const pageOfPiece = (piece: number) => Math.floor(piece / PIECES_OF_PAGE);
-/** The pieces from one on, before another. */
-const piecesIn = (from: number, to: number) => Array.from({ length: to - from }, (_, i) => from + i);
-const piecesOfPage = (page: number) => piecesIn(page * PIECES_OF_PAGE, (page + 1) * PIECES_OF_PAGE);
-
-/** Where the song stands and may stand next, in pages. */
-interface Places {
-  at: number;
-  /** The first page of the loop and its last; null where nothing is looped: then it begins again at the first page of the song. */
-  again: { first: number; last: number } | null;
-  /** The pieces that are heard next, in two steps. */
-  next: readonly (readonly number[])[];
-}
-
-/**
- * How soon a page may be played, in pages: what follows first, round the loop where the song stands in one; what lies before, and what lies where it may start
- * again, counts as farther.
- */
-function distanceOf(page: number, { at, again }: Places): number {
-  const from = (place: number) => (page >= place ? page - place : (place - page) * BEHIND);
-  const beginning = again?.first ?? 0;
-  if (!again || at < again.first || at > again.last) return Math.min(from(at), AFTER + from(beginning) * ELSEWHERE);
-  if (page >= at && page <= again.last) return page - at;
-  if (page >= again.first && page < at) return again.last - at + 1 + page - again.first;
-  // Only heard when the loop is left.
-  return from(at) * ELSEWHERE;
-}
 
 interface Wanted extends FedRecording {
   /** Pieces that are not here, nor on their way. */
