@@ -27,7 +27,7 @@ test('a server that dies and comes back is said; the song plays on, and what was
   await page.getByRole('button', { name: /^Loop/ }).click();
   await page.keyboard.press('Space');
   await expect(page.getByText(/loading sound \d+ %/)).toBeVisible();
-  slowness = 3000;
+  slowness = 6000;
   await page.keyboard.press('Control+k');
   await page.keyboard.type('Add to the chain: gate');
   await page.keyboard.press('Enter');
