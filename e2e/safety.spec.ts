@@ -140,6 +140,9 @@ test('what never changes is kept by the browser, and had in part; asking for its
     });
     expect(again.status()).toBe(304);
   }
+  // Names of whole pages, as an older page of the application asks for them, and too many pieces.
+  for (const what of [`${audioId}.0`, `${audioId}.3-2`, `${audioId}.0-64`])
+    expect((await request.get(`/api/pages/${what}`)).status()).toBe(400);
   expect((await request.get(`/api/audio/${audioId}/analysis?version=0`)).headers()['cache-control']).toContain(
     'no-cache',
   );
