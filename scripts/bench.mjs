@@ -1,6 +1,6 @@
 /**
  * `npm run bench [-- filters|design|engine|chains|apply|resample|render|analysis|mix|changes|songs|passages|worklet|drag] [figures]`: the benchmarks, each alone or all one
- * after the other; what figures mean, the benchmark says. Only by name: bundle, fit, pages, queue, size, kill, fuzz, hands, room, grid, suspects, faults, suspect-profiles.
+ * after the other; what figures mean, the benchmark says. Only by name: bundle, finding, fit, pages, queue, size, kill, fuzz, hands, room, grid, suspects, faults, suspect-profiles.
  */
 import { ensureBuild, ensureDependencies, ensureRecordings, ensureTestPrograms, root, run } from './setup.mjs';
 

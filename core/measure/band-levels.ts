@@ -196,7 +196,7 @@ class Tier {
   private measure(): void {
     const { size, line, spectrum, scale, bands } = this;
     const place = 2 * (this.pushed - size - this.lineStart);
-    spectrum.input.set(line.subarray(place, place + 2 * size));
+    spectrum.loadPairs(line.subarray(place, place + 2 * size));
     const last = bands[bands.length - 1];
     const power = spectrum.run(bands[0].first, last.first + last.shares.length, scale);
     this.addSpectrum(this.taken, this.bands, power);

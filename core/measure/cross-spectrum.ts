@@ -1,5 +1,4 @@
 import { threadSpectrum } from './band-levels';
-import { interleavePair } from './kernel/kernel';
 
 /** Powers of two signals and what they have in common, by frequency. */
 export interface CrossSpectrum {
@@ -53,7 +52,7 @@ export function crossSpectrum(
   starts.forEach((at, i) => {
     if (!(powers[i] > 0 && powers[i] >= least)) return;
     frames++;
-    interleavePair(spectrum.input, first, at, second, at + shift);
+    spectrum.load(first, at, second, at + shift);
     const crossed = spectrum.cross();
     rows.forEach((sum, row) => {
       const bins = crossed[row];

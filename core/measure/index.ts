@@ -7,15 +7,7 @@ export * from './bleed';
 export * from './chain-response';
 export * from './cross-spectrum';
 export * from './k-weighting';
-export {
-  fillFrom,
-  interleave,
-  interleavePair,
-  measureKernel,
-  type Layer,
-  type PairSpectrum,
-  type Predictor,
-} from './kernel/kernel';
+export { fillFrom, measureKernel, type Layer, type PairSpectrum, type Predictor } from './kernel/kernel';
 export * from './level-rows';
 export * from './levels';
 export * from './live-spectrum';

@@ -54,7 +54,7 @@ export class StereoSpectrum {
   }
 
   private measure(): void {
-    this.spectrum.input.set(this.held);
+    this.spectrum.loadPairs(this.held);
     const rows = this.spectrum.cross();
     this.sums.forEach((sum, i) => {
       const bins = rows[i];

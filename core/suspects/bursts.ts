@@ -49,6 +49,12 @@ interface Burst {
 const momentsOf = (bursts: readonly Burst[]) =>
   toldMoments(bursts.map(({ seconds, levelDb }) => ({ seconds, weight: levelDb })));
 
+function sumOf(values: Float64Array, from: number, beyond: number): number {
+  let sum = 0;
+  for (let k = from; k < beyond; k++) sum += values[k];
+  return sum;
+}
+
 /** Finds what bursts out of a recording for a moment: pops and thumps in the lows, sibilants in the highs. Windows of 43 ms at 48 kHz. */
 export class BurstFinder {
   private readonly frames: FrameAnalyser;
@@ -63,14 +69,11 @@ export class BurstFinder {
     const popEnd = Math.round(POP_HIGH_HZ / binHz);
     const [from, to] = [Math.round(HISSING_LOW_HZ / binHz), Math.round(HISSING_HIGH_HZ / binHz)];
     this.frames = new FrameAnalyser(size, hop, (power) => {
-      let [total, low, high, moment] = [0, 0, 0, 0];
-      for (let k = 1; k < power.length; k++) {
-        total += power[k];
-        if (k <= popEnd) low += power[k];
-        if (k < from || k > to) continue;
-        high += power[k];
-        moment += power[k] * k * binHz;
-      }
+      const low = sumOf(power, 1, popEnd + 1);
+      const high = sumOf(power, from, to + 1);
+      const total = low + sumOf(power, popEnd + 1, from) + high + sumOf(power, to + 1, power.length);
+      let moment = 0;
+      for (let k = from; k <= to; k++) moment += power[k] * k * binHz;
       this.moments.push({
         totalDb: toLevelDb(total),
         lowDb: toLevelDb(low),

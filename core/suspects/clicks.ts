@@ -29,17 +29,20 @@ interface Click {
 }
 
 /** Foretells without the compiled kernel: its reference. */
-export function plainPredictor(length: number, order: number): Predictor {
+export function plainPredictor(window: Float64Array, order: number): Predictor {
+  const { length } = window;
   const samples = new Float64Array(length);
   const left = new Float64Array(length);
   return {
     samples,
-    autocorrelation: () =>
-      Float64Array.from({ length: order + 1 }, (_, lag) => {
+    autocorrelation: () => {
+      const windowed = samples.map((value, n) => value * window[n]);
+      return Float64Array.from({ length: order + 1 }, (_, lag) => {
         let sum = 0;
-        for (let n = lag; n < length; n++) sum += samples[n] * samples[n - lag];
+        for (let n = lag; n < length; n++) sum += windowed[n] * windowed[n - lag];
         return sum;
-      }),
+      });
+    },
     residual: (factors) => {
       for (let n = order; n < length; n++) {
         let value = samples[n];
@@ -51,19 +54,17 @@ export function plainPredictor(length: number, order: number): Predictor {
   };
 }
 
+const WINDOW = Float64Array.from({ length: BLOCK }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (n + 0.5)) / BLOCK));
+
 let ofThisThread: Predictor | undefined;
 const threadPredictor = () =>
-  (ofThisThread ??= measureKernel()?.predictor(BLOCK, ORDER) ?? plainPredictor(BLOCK, ORDER));
-
-const WINDOW = Float64Array.from({ length: BLOCK }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (n + 0.5)) / BLOCK));
+  (ofThisThread ??= measureKernel()?.predictor(WINDOW, ORDER) ?? plainPredictor(WINDOW, ORDER));
 
 /** What is left of a block when every sample is foretold from those before it; valid until the next one. */
 function unforeseen(block: Float64Array): Float64Array {
   const { samples, autocorrelation, residual } = threadPredictor();
-  for (let n = 0; n < BLOCK; n++) samples[n] = block[n] * WINDOW[n];
-  const factors = levinson(autocorrelation());
   samples.set(block);
-  return residual(factors);
+  return residual(levinson(autocorrelation()));
 }
 
 /** Factors of the prediction error filter, the first 1, of an autocorrelation. */
@@ -126,7 +127,9 @@ export class ClickFinder {
     const { block, rateHz, margin } = this;
     if (!mayClick(block)) return;
     const left = unforeseen(block);
-    const least = LEAST_RATIO * usual(left);
+    const { usual, most } = heightsOf(left);
+    const least = LEAST_RATIO * usual;
+    if (most < least || most < LEAST_HEIGHT) return;
     const longest = Math.round(LONGEST * rateHz);
     for (let n = margin; n < BLOCK - margin; n++) {
       if (Math.abs(left[n]) < least || Math.abs(left[n]) < LEAST_HEIGHT) continue;
@@ -184,25 +187,35 @@ export class ClickFinder {
 
 /** False where nothing bends far more than usually: that is told at once. */
 function mayClick(block: Float64Array): boolean {
-  let [sum, most] = [0, 0];
+  let sum = 0;
+  let most = 0;
+  let slope = block[1] - block[0];
   for (let n = 2; n < BLOCK; n++) {
-    const bend = Math.abs(block[n] - 2 * block[n - 1] + block[n - 2]);
+    const next = block[n] - block[n - 1];
+    const bend = Math.abs(next - slope);
+    slope = next;
     sum += bend;
     if (bend > most) most = bend;
   }
   return most > (LEAST_BEND * sum) / BLOCK && most > LEAST_HEIGHT;
 }
 
-/** What is usually left: by the middle one of the means of short pieces. */
-function usual(left: Float64Array): number {
+/** What is usually left, by the middle one of the means of short pieces, and the most that is. */
+function heightsOf(left: Float64Array): { usual: number; most: number } {
   const piece = 128;
+  let most = 0;
   const means = Array.from({ length: BLOCK / piece }, (_, i) => {
     let sum = 0;
-    for (let n = i * piece; n < (i + 1) * piece; n++) sum += Math.abs(left[n]);
+    for (let n = i * piece; n < (i + 1) * piece; n++) {
+      const height = Math.abs(left[n]);
+      sum += height;
+      if (height > most) most = height;
+    }
     return sum / piece;
   });
-  return percentile(
+  const usual = percentile(
     means.sort((a, b) => a - b),
     0.5,
   );
+  return { usual, most };
 }

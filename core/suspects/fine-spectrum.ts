@@ -10,6 +10,8 @@ export const FINE_HZ: readonly number[] = Array.from(
   (_, i) => 20 * 2 ** ((i + 0.5) / FINE_PER_OCTAVE),
 );
 
+/** A tone is held against the middle of so many bands to either side: a third of an octave. */
+export const FINE_SIDES = FINE_PER_OCTAVE / 3;
 /** Frames that are this far below the loudest do not count as sounding. */
 const SOUNDING_RANGE_DB = 45;
 const SILENCE_DB = -100;
@@ -23,6 +25,7 @@ export class FineSpectrum {
   private readonly rows = new LevelRows(FINE_BANDS);
   private readonly levels = new Float64Array(FINE_BANDS);
   private readonly totals: number[] = [];
+  private readonly middles = new Map<number, Float64Array>();
   readonly binHz: number;
   /** From one frame to the next. */
   readonly hopSeconds: number;
@@ -38,7 +41,7 @@ export class FineSpectrum {
     this.binHz = rateHz / size;
     this.edges = FINE_HZ.map((hz) => {
       const first = Math.ceil((hz * 2 ** (-0.5 / FINE_PER_OCTAVE)) / this.binHz);
-      const last = Math.ceil((hz * 2 ** (0.5 / FINE_PER_OCTAVE)) / this.binHz) - 1;
+      const last = Math.min(size / 2, Math.ceil((hz * 2 ** (0.5 / FINE_PER_OCTAVE)) / this.binHz) - 1);
       const nearest = Math.round(hz / this.binHz);
       return last >= first ? { first, last } : { first: nearest, last: nearest };
     });
@@ -62,7 +65,7 @@ export class FineSpectrum {
     for (let band = 0; band < FINE_BANDS; band++) {
       const { first, last } = this.edges[band];
       let most = 0;
-      for (let k = first; k <= Math.min(last, power.length - 1); k++) if (power[k] > most) most = power[k];
+      for (let k = first; k <= last; k++) if (power[k] > most) most = power[k];
       this.levels[band] = toLevelDb(most);
     }
     this.rows.add(this.levels);
@@ -92,6 +95,15 @@ export class FineSpectrum {
     return this.rows.row(frame);
   }
 
+  /** The middle of what is around each band in a frame, dB; not to be changed. */
+  aroundDb(frame: number): Float64Array {
+    const known = this.middles.get(frame);
+    if (known) return known;
+    const made = medianAround(this.levelsDb(frame), FINE_SIDES);
+    this.middles.set(frame, made);
+    return made;
+  }
+
   /** Levels around a range, an octave to either side. */
   picture(lowHz: number, highHz: number): SuspectPicture {
     const frames = this.present;
@@ -107,9 +119,14 @@ export class FineSpectrum {
     };
   }
 
-  /** Level of each band that is not reached in a share of some frames, dB. */
-  percentileDb(frames: readonly number[], share: number): Float64Array {
-    return Float64Array.from({ length: FINE_BANDS }, (_, band) => percentile(this.rows.sorted(band, frames), share));
+  /** Levels of each band that are not reached in some shares of some frames, dB: a row for each share. */
+  percentilesDb(frames: readonly number[], shares: readonly number[]): Float64Array[] {
+    const found = shares.map(() => new Float64Array(FINE_BANDS));
+    for (let band = 0; band < FINE_BANDS; band++) {
+      const sorted = this.rows.sorted(band, frames);
+      shares.forEach((share, i) => (found[i][band] = percentile(sorted, share)));
+    }
+    return found;
   }
 }
 

@@ -1,4 +1,6 @@
-import { fillFrom, interleave, interleavePair, threadSpectrum, type PairSpectrum } from '../measure';
+import { fillFrom, threadSpectrum, type PairSpectrum } from '../measure';
+
+const NOTHING = new Float64Array(0);
 
 /**
  * Powers of the bins of windows, of a recording that is pushed in pieces; left and right are averaged as powers. Two windows of a recording of one channel
@@ -7,26 +9,29 @@ import { fillFrom, interleave, interleavePair, threadSpectrum, type PairSpectrum
 export class FrameAnalyser {
   private readonly spectrum: PairSpectrum;
   private readonly lines: [Float64Array, Float64Array];
-  private readonly power: Float64Array;
   /** The first window of a pair, while the second is waited for. */
   private readonly first: Float64Array;
   private hasFirst = false;
   private filled = 0;
   private skipped = 0;
+  /** What makes the power of a full-scale sine 1. */
+  private readonly scale: number;
 
   /**
    * @param size of a window, a power of two up to 131072
    * @param hop from one window to the next; longer than a window, what lies between is not looked at
-   * @param onFrame receives the powers of the bins, a full-scale sine = 1; the array is used again
+   * @param onFrame receives the powers of the bins, a full-scale sine = 1, valid until it has returned; it transforms nothing itself
+   * @param bins how many of them, from 0 Hz on
    */
   constructor(
     private readonly size: number,
     private readonly hop: number,
     private readonly onFrame: (power: Float64Array) => void,
+    private readonly bins = size / 2 + 1,
   ) {
     this.spectrum = threadSpectrum(size, 'hann');
+    this.scale = 1 / (size / 4) ** 2;
     this.lines = [new Float64Array(size), new Float64Array(size)];
-    this.power = new Float64Array(size / 2 + 1);
     this.first = new Float64Array(size);
   }
 
@@ -54,36 +59,26 @@ export class FrameAnalyser {
   finish(): void {
     if (!this.hasFirst) return;
     this.hasFirst = false;
-    const { spectrum, first, size } = this;
-    spectrum.input.fill(0);
-    interleave(spectrum.input, first, 0, 0);
-    this.onFrame(spectrum.run(0, size / 2 + 1, 1 / (size / 4) ** 2));
+    const { spectrum, first, bins, scale } = this;
+    spectrum.load(first, 0, NOTHING, 0);
+    this.onFrame(spectrum.powers(bins, scale)[0]);
   }
 
   private measureBoth(): void {
-    const { size, lines, spectrum } = this;
-    interleavePair(spectrum.input, lines[0], 0, lines[1], 0);
-    this.onFrame(spectrum.run(0, size / 2 + 1, 1 / (2 * (size / 4) ** 2)));
+    const { lines, spectrum, bins, scale } = this;
+    spectrum.load(lines[0], 0, lines[1], 0);
+    this.onFrame(spectrum.run(0, bins, scale / 2).subarray(0, bins));
   }
 
   private measureOne(): void {
-    const { lines, spectrum, first } = this;
+    const { lines, spectrum, first, bins, scale } = this;
     this.hasFirst = !this.hasFirst;
     if (this.hasFirst) {
       first.set(lines[0]);
       return;
     }
-    interleavePair(spectrum.input, first, 0, lines[0], 0);
-    const [a, b] = spectrum.cross();
-    for (const row of [a, b]) this.onFrame(this.scaled(row));
-  }
-
-  /** A row of a pair, which is fourfold, as powers. */
-  private scaled(row: Float64Array): Float64Array {
-    const { power, size } = this;
-    const scale = 1 / (4 * (size / 4) ** 2);
-    for (let k = 0; k < power.length; k++) power[k] = scale * row[k];
-    return power;
+    spectrum.load(first, 0, lines[0], 0);
+    for (const row of spectrum.powers(bins, scale)) this.onFrame(row);
   }
 }
 

@@ -40,10 +40,12 @@ export class HumFinder {
     this.binHz = rateHz / size;
     const bins = Math.ceil(HIGHEST_HZ / this.binHz);
     this.rows = new LevelRows(bins);
-    this.frames = new FrameAnalyser(size, Math.max(size / 2, Math.floor(lengthFrames / MOST_FRAMES)), (power) => {
-      const levels = Array.from(power.subarray(0, bins), toLevelDb);
+    const hop = Math.max(size / 2, Math.floor(lengthFrames / MOST_FRAMES));
+    const addFrame = (power: Float64Array) => {
+      const levels = Array.from(power, toLevelDb);
       if (Math.max(...levels) > -120) this.rows.add(levels);
-    });
+    };
+    this.frames = new FrameAnalyser(size, hop, addFrame, bins);
   }
 
   push(samples: readonly ArrayLike<number>[]): void {

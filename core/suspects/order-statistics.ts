@@ -15,7 +15,9 @@ export function runningMedian(values: ArrayLike<number>, reach: number, out: Flo
   const count = values.length;
   const width = 2 * reach + 1;
   const at = (i: number) => values[Math.max(0, Math.min(count - 1, i))];
-  const sorted = Float64Array.from({ length: width }, (_, i) => at(i - reach)).sort();
+  const sorted = new Float64Array(width);
+  for (let i = 0; i < width; i++) sorted[i] = at(i - reach);
+  sorted.sort();
   const placeOf = (value: number) => {
     let [low, high] = [0, width];
     while (low < high) {

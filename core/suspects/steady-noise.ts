@@ -58,9 +58,7 @@ export function steadyNoise(fine: FineSpectrum, isHum: (hz: number) => boolean):
   if (frames.length < FEWEST_FRAMES) return [];
   const totals = frames.map((frame) => fine.totalDb(frame)).sort((a, b) => a - b);
   const moves = percentile(totals, 0.95) - percentile(totals, 0.2);
-  const soft = fine.percentileDb(frames, 0.05);
-  const floor = fine.percentileDb(frames, 0.2);
-  const later = fine.percentileDb(frames, 0.3);
+  const [soft, floor, later] = fine.percentilesDb(frames, [0.05, 0.2, 0.3]);
   const binsOf = (band: number) => (FINE_HZ[band] * BAND_WIDTH) / fine.binHz;
   const isCalm = (band: number) =>
     later[band] - soft[band] <= (binsOf(band) > MANY_BINS ? CALM_DB.manyBins : CALM_DB.oneBin) && floor[band] > -115;

@@ -1,10 +1,17 @@
-import { FINE_BANDS, FINE_HZ, FINE_PER_OCTAVE, type FineSpectrum, highestAround, medianAround } from './fine-spectrum';
+import {
+  FINE_BANDS,
+  FINE_HZ,
+  FINE_PER_OCTAVE,
+  FINE_SIDES,
+  type FineSpectrum,
+  highestAround,
+  medianAround,
+} from './fine-spectrum';
 import { percentile, topShift } from './frames';
 import type { FoundSuspect } from './suspect';
 
 /** A tone counts as there where it stands this far over the middle of a third of an octave to either side, dB … */
 const THERE_DB = 9;
-const SIDES = FINE_PER_OCTAVE / 3;
 /** … for this share of the time in which the recording sounds, while its level hardly moves, dB: no note of a tune does both. */
 const LEAST_PRESENCE = 0.9;
 const MOST_DEVIATION_DB = 9;
@@ -42,7 +49,7 @@ export function steadyTones(
   const peaks = new Float64Array(FINE_BANDS).fill(-Infinity);
   for (const frame of frames) {
     const levels = fine.levelsDb(frame);
-    const around = medianAround(levels, SIDES);
+    const around = fine.aroundDb(frame);
     for (let band = 0; band < FINE_BANDS; band++) {
       const db = levels[band];
       if (db - around[band] > THERE_DB) there[band]++;
@@ -51,13 +58,13 @@ export function steadyTones(
       if (db > peaks[band]) peaks[band] = db;
     }
   }
-  const middle = fine.percentileDb(frames, 0.5);
+  const [middle] = fine.percentilesDb(frames, [0.5]);
   const deviations = sums.map((sum, band) =>
     Math.sqrt(Math.max(0, squares[band] / frames.length - (sum / frames.length) ** 2)),
   );
   const change = changeOf(peaks, deviations, (hz) => isHum(hz) || isNoise(hz));
   if (change < LEAST_CHANGE_DB) return { found: [], changes: false };
-  const around = medianAround(middle, SIDES);
+  const around = medianAround(middle, FINE_SIDES);
   const highest = highestAround(middle, 2);
   const found: FoundSuspect[] = [];
   for (let band = 1; band < FINE_BANDS - 1; band++) {

@@ -1,4 +1,4 @@
-import { FINE_BANDS, FINE_HZ, FINE_PER_OCTAVE, type FineSpectrum, highestAround, medianAround } from './fine-spectrum';
+import { FINE_BANDS, FINE_HZ, FINE_PER_OCTAVE, type FineSpectrum } from './fine-spectrum';
 import { percentile } from './frames';
 import { toldMoments, type FoundSuspect } from './suspect';
 
@@ -7,7 +7,6 @@ const FROM_HZ = 500;
 const TO_HZ = 10000;
 /** A tone is there where it stands so far over the middle of a third of an octave to either side, and over what is an eighth away, dB. */
 const LEAST_PROMINENCE_DB = 12;
-const SIDES = FINE_PER_OCTAVE / 3;
 const NARROW_DB = 9;
 const NARROW_BANDS = 3;
 /** What is so far below the loudest moment is not heard, dB. */
@@ -61,13 +60,18 @@ const PARTIALS = [
   ),
 ];
 
+/** Nothing is louder two bands to either side. */
+function isPeak(levels: ArrayLike<number>, band: number): boolean {
+  for (let other = band - 2; other <= band + 2; other++) if (levels[other] > levels[band]) return false;
+  return true;
+}
+
 /** Every tone of a moment, by its band. @param around the middle of what is around each band, dB */
 function tonesIn(levels: ArrayLike<number>, around: Float64Array, leastDb: number): number[] {
-  const highest = highestAround(levels, 2);
   const found: number[] = [];
   for (let band = NARROW_BANDS; band < FINE_BANDS - NARROW_BANDS; band++) {
     const db = levels[band];
-    if (db < leastDb || db !== highest[band] || db - around[band] < LEAST_PROMINENCE_DB) continue;
+    if (db < leastDb || db - around[band] < LEAST_PROMINENCE_DB || !isPeak(levels, band)) continue;
     const beside = Math.max(levels[band - NARROW_BANDS], levels[band + NARROW_BANDS]);
     if (db - beside >= NARROW_DB) found.push(band);
   }
@@ -85,7 +89,7 @@ function linesOf(fine: FineSpectrum): { lines: Line[]; tones: ReadonlySet<number
   let open: Line[] = [];
   for (let frame = 0; frame < fine.frameCount; frame++) {
     const levels = fine.levelsDb(frame);
-    const around = medianAround(levels, SIDES);
+    const around = fine.aroundDb(frame);
     const found = tonesIn(levels, around, loudest - HEARD_RANGE_DB);
     tones.push(new Set(found));
     const free = new Set(found.filter((band) => band >= first && band <= last));

@@ -19,7 +19,7 @@ test.each([4, 8, 64, 2048, 4096, 8192, 16384, 32768, 65536, 131072])(
     const window = noise(size);
     const samples = noise(2 * size);
     const [plain, own] = [plainPairSpectrum(window), measureKernel()!.pairSpectrum(window)].map((spectrum) => {
-      spectrum.input.set(samples);
+      spectrum.loadPairs(samples);
       return spectrum.run(0, size / 2 + 1, 2);
     });
     const most = plain.reduce((high, power) => Math.max(high, power), 0);
@@ -32,7 +32,7 @@ test.each([8, 4096, 16384, 131072])('its cross-spectrum of %d is that of the pac
   const window = noise(size);
   const samples = noise(2 * size);
   const [plain, own] = [plainPairSpectrum(window), measureKernel()!.pairSpectrum(window)].map((spectrum) => {
-    spectrum.input.set(samples);
+    spectrum.loadPairs(samples);
     return spectrum.cross();
   });
   const most = [...plain[0], ...plain[1]].reduce((high, power) => Math.max(high, power), 0);
@@ -43,6 +43,34 @@ test.each([8, 4096, 16384, 131072])('its cross-spectrum of %d is that of the pac
   });
 });
 
+test.each([4, 64, 4096, 131072])(
+  'the powers of two windows of %d that begin before a signal, or end beyond it, are those of the plain one',
+  (size) => {
+    const window = noise(size);
+    const [first, second] = [Float32Array.from(noise(size)), Array.from(noise(2 * size))];
+    const places = [
+      [0, size],
+      [-size / 4, 3],
+      [size / 2, 2 * size - 1],
+      [2 * size, -2 * size],
+    ];
+    const beyond = size / 4 + 1;
+    for (const [firstAt, secondAt] of places) {
+      const [plain, own] = [plainPairSpectrum(window), measureKernel()!.pairSpectrum(window)].map((spectrum) => {
+        spectrum.load(first, firstAt, second, secondAt);
+        return spectrum.powers(beyond, 3);
+      });
+      // What one signal leaves in the powers of the other by rounding is of its own size.
+      const most = [...plain[0], ...plain[1]].reduce((high, power) => Math.max(high, power), 0);
+      plain.forEach((bins, i) => {
+        expect(own[i]).toHaveLength(beyond);
+        const apart = bins.reduce((high, power, k) => Math.max(high, Math.abs(own[i][k] - power)), 0);
+        expect(apart).toBeLessThanOrEqual(1e-12 * most);
+      });
+    }
+  },
+);
+
 test('a sine of a bin has its power there, of both signals; one after the other, two sizes do not get into each other’s way', () => {
   const flat = (size: number) => new Float64Array(size).fill(1);
   const [small, large] = [measureKernel()!.pairSpectrum(flat(64)), measureKernel()!.pairSpectrum(flat(256))];
@@ -51,10 +79,14 @@ test('a sine of a bin has its power there, of both signals; one after the other,
     [large, 256],
     [small, 64],
   ] as const) {
-    for (let n = 0; n < size; n++) {
-      spectrum.input[2 * n] = Math.cos((2 * Math.PI * 5 * n) / size);
-      spectrum.input[2 * n + 1] = 0.5 * Math.cos((2 * Math.PI * 9 * n) / size);
-    }
+    const tone = (bin: number) =>
+      Float64Array.from({ length: size }, (_, n) => Math.cos((2 * Math.PI * bin * n) / size));
+    spectrum.load(
+      tone(5),
+      0,
+      tone(9).map((value) => value / 2),
+      0,
+    );
     const power = spectrum.run(0, size / 2, 4 / size ** 2);
     expect(power[5]).toBeCloseTo(1, 12);
     expect(power[9]).toBeCloseTo(0.25, 12);
@@ -170,9 +202,9 @@ test('its decibels are those of Math.log10, from silence up', () => {
 });
 
 test('its predictor is the plain one, to the last bit', () => {
-  const samples = noise(256);
+  const [samples, window] = [noise(256), noise(256)];
   const factors = noise(25);
-  const [own, plain] = [measureKernel()!.predictor(256, 24), plainPredictor(256, 24)].map((predictor) => {
+  const [own, plain] = [measureKernel()!.predictor(window, 24), plainPredictor(window, 24)].map((predictor) => {
     predictor.samples.set(samples);
     return { sums: [...predictor.autocorrelation()], left: [...predictor.residual(factors)] };
   });

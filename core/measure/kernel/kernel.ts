@@ -11,6 +11,8 @@ interface Exports {
   memory: WebAssembly.Memory;
   transform(input: number, other: number, twiddles: number, size: number): number;
   windowed(input: number, window: number, size: number): void;
+  paired(signals: number, window: number, out: number, size: number): void;
+  pairPowers(spectrum: number, out: number, size: number, beyond: number, scale: number): void;
   spreadRows(
     input: number,
     out: number,
@@ -37,21 +39,26 @@ interface Exports {
   levels(left: number, right: number, frames: number, out: number): void;
   connect(inputs: number, count: number, weights: number, cells: number, outputs: number): void;
   decibels(powers: number, count: number, floor: number): void;
+  multiplied(numbers: number, factors: number, out: number, count: number): void;
   autocorrelate(samples: number, count: number, lags: number, out: number): void;
   residual(samples: number, count: number, factors: number, order: number, out: number): void;
   energies(left: number, right: number, frames: number, sections: number, states: number, sums: number): void;
 }
 
-/** The spectrum of two real signals together, by one windowed transform. */
+/** The spectrum of two real signals together, by one windowed transform: windows are loaded, and looked at once. What is told is valid until the next run of any. */
 export interface PairSpectrum {
-  /** The samples of both in turn: written before each run, and lost in it. */
-  readonly input: Float64Array;
+  /** A window of each of two signals from a place on; where a signal has no samples it is silent. */
+  load(first: ArrayLike<number>, firstAt: number, second: ArrayLike<number>, secondAt: number): void;
+  /** @param pairs the samples of both in turn */
+  loadPairs(pairs: Float64Array): void;
   /**
    * @param scale what the squares of both are multiplied by
-   * @returns power in each bin from `first` up to before `beyond`, those of both added; valid until the next run of any
+   * @returns power in each bin from `first` up to before `beyond`, those of both added
    */
   run(first: number, beyond: number, scale: number): Float64Array;
-  /** @returns powers of each in every bin, and the first's spectrum times the conjugate of the second's, all fourfold; valid until the next run of any */
+  /** @returns powers of each in every bin up to before `beyond`, times `scale` */
+  powers(beyond: number, scale: number): readonly [first: Float64Array, second: Float64Array];
+  /** @returns powers of each in every bin, and the first's spectrum times the conjugate of the second's, all fourfold */
   cross(): CrossRows;
 }
 
@@ -105,7 +112,7 @@ export type Layer = (inputs: Float32Array) => Float32Array;
 export interface Predictor {
   /** Written before each run. */
   readonly samples: Float64Array;
-  /** @returns sums of the products of samples with those up to `order` before; valid until the next run */
+  /** @returns sums of the products of windowed samples with those up to `order` before; valid until the next run */
   autocorrelation(): Float64Array;
   /**
    * @param factors of a prediction error filter, the first 1
@@ -184,17 +191,33 @@ export class MeasureKernel {
     const windowAt = this.place(window.byteLength);
     this.numbers(windowAt, size).set(window);
     const powers = this.numbers(power, size / 2 + 1);
+    const [signals, other] = [this.numbers(second, size), this.numbers(second + window.byteLength, size)];
+    const pairs = this.numbers(input, 2 * size);
+    const transformed = () => wasm.transform(input, second, twiddles, size);
+    const roomBeside = (spectrum: number) => (spectrum === second ? input : second);
     return {
-      input: this.numbers(input, 2 * size),
-      run: (first, beyond, scale) => {
+      load: (first, firstAt, also, alsoAt) => {
+        copyWindow(signals, first, firstAt);
+        copyWindow(other, also, alsoAt);
+        wasm.paired(second, windowAt, input, size);
+      },
+      loadPairs: (values) => {
+        pairs.set(values);
         wasm.windowed(input, windowAt, size);
-        wasm.powers(wasm.transform(input, second, twiddles, size), power, size, first, beyond, scale);
+      },
+      run: (first, beyond, scale) => {
+        wasm.powers(transformed(), power, size, first, beyond, scale);
         return powers;
       },
+      powers: (beyond, scale) => {
+        const spectrum = transformed();
+        const free = roomBeside(spectrum);
+        wasm.pairPowers(spectrum, free, size, beyond, scale);
+        return [this.numbers(free, beyond), this.numbers(free + 8 * beyond, beyond)];
+      },
       cross: () => {
-        wasm.windowed(input, windowAt, size);
-        const spectrum = wasm.transform(input, second, twiddles, size);
-        const free = spectrum === second ? input : second;
+        const spectrum = transformed();
+        const free = roomBeside(spectrum);
         wasm.crossed(spectrum, free, size);
         const row = (i: number) => this.numbers(free + 8 * i * (size / 2 + 1), size / 2 + 1);
         return [row(0), row(1), row(2), row(3)];
@@ -302,16 +325,19 @@ export class MeasureKernel {
     };
   }
 
-  /** @param length of a block; it and `order` are multiples of eight */
-  predictor(length: number, order: number): Predictor {
+  /** @param window of a block; its length and `order` are multiples of eight */
+  predictor(window: Float64Array, order: number): Predictor {
+    const { length } = window;
     const place = (count: number) => this.numbers(this.place(8 * count), count);
     const lags = order + 8;
-    const samples = place(lags + length).subarray(lags);
-    const [sums, factors, left] = [place(lags), place(order), place(length)];
+    const [samples, shares, sums, factors, left] = [length, length, lags, order, length].map(place);
+    const windowed = place(lags + length).subarray(lags);
+    shares.set(window);
     return {
       samples,
       autocorrelation: () => {
-        this.wasm.autocorrelate(samples.byteOffset, length, lags, sums.byteOffset);
+        this.wasm.multiplied(samples.byteOffset, shares.byteOffset, windowed.byteOffset, length);
+        this.wasm.autocorrelate(windowed.byteOffset, length, lags, sums.byteOffset);
         return sums.subarray(0, order + 1);
       },
       residual: (all) => {
@@ -355,12 +381,11 @@ export class MeasureKernel {
   }
 }
 
-/** Writes a frame of one of two signals to every second place; 0 where it has none. */
-export function interleave(input: Float64Array, samples: ArrayLike<number>, at: number, side: 0 | 1): void {
-  const size = input.length / 2;
-  const [from, to] = [Math.max(0, at), Math.min(samples.length, at + size)];
-  if (to - from < size) for (let n = side; n < input.length; n += 2) input[n] = 0;
-  for (let n = from, place = 2 * (from - at) + side; n < to; n++, place += 2) input[place] = samples[n];
+/** Copies a window of samples from a place on; where there are none it is silent. */
+function copyWindow(room: Float64Array, samples: ArrayLike<number>, at: number): void {
+  const [from, to] = [Math.max(0, at), Math.min(samples.length, at + room.length)];
+  if (to - from < room.length) room.fill(0);
+  if (to > from) fillFrom(room.subarray(from - at), samples, from, to - from);
 }
 
 /** Writes a window of each of two signals, in turn. */
@@ -371,17 +396,9 @@ export function interleavePair(
   second: ArrayLike<number>,
   secondAt: number,
 ): void {
-  const size = input.length / 2;
-  const isWhole =
-    Math.min(firstAt, secondAt) >= 0 && firstAt + size <= first.length && secondAt + size <= second.length;
-  if (isWhole)
-    for (let n = 0; n < size; n++) {
-      input[2 * n] = first[firstAt + n];
-      input[2 * n + 1] = second[secondAt + n];
-    }
-  else {
-    interleave(input, first, firstAt, 0);
-    interleave(input, second, secondAt, 1);
+  for (let n = 0; n < input.length / 2; n++) {
+    input[2 * n] = first[firstAt + n];
+    input[2 * n + 1] = second[secondAt + n];
   }
 }
 
@@ -400,10 +417,36 @@ export function plainPairSpectrum(window: Float64Array): PairSpectrum {
   const row = () => new Float64Array(size / 2 + 1);
   const power = row();
   const crossed = [row(), row(), row(), row()] as const;
+  const loadPairs = (pairs: Float64Array) => {
+    for (let n = 0; n < 2 * size; n++) input[n] = pairs[n] * window[n >> 1];
+  };
+  const cross = () => {
+    fft.transform(output, input);
+    for (let k = 0; k <= size / 2; k++) {
+      const mirror = 2 * ((size - k) & (size - 1));
+      // The real one is the even part of the spectrum, the other the odd one.
+      const lr = output[2 * k] + output[mirror];
+      const li = output[2 * k + 1] - output[mirror + 1];
+      const rr = output[2 * k + 1] + output[mirror + 1];
+      const ri = output[mirror] - output[2 * k];
+      crossed[0][k] = lr * lr + li * li;
+      crossed[1][k] = rr * rr + ri * ri;
+      crossed[2][k] = lr * rr + li * ri;
+      crossed[3][k] = li * rr - lr * ri;
+    }
+    return crossed;
+  };
   return {
-    input,
+    load: (first, firstAt, second, secondAt) => {
+      const pairs = new Float64Array(2 * size);
+      for (let n = 0; n < size; n++) {
+        pairs[2 * n] = first[firstAt + n] ?? 0;
+        pairs[2 * n + 1] = second[secondAt + n] ?? 0;
+      }
+      loadPairs(pairs);
+    },
+    loadPairs,
     run: (first, beyond, scale) => {
-      for (let n = 0; n < 2 * size; n++) input[n] *= window[n >> 1];
       fft.transform(output, input);
       for (let k = first; k < beyond; k++) {
         const mirror = 2 * ((size - k) & (size - 1));
@@ -412,23 +455,13 @@ export function plainPairSpectrum(window: Float64Array): PairSpectrum {
       }
       return power;
     },
-    cross: () => {
-      for (let n = 0; n < 2 * size; n++) input[n] *= window[n >> 1];
-      fft.transform(output, input);
-      for (let k = 0; k <= size / 2; k++) {
-        const mirror = 2 * ((size - k) & (size - 1));
-        // The real one is the even part of the spectrum, the other the odd one.
-        const lr = output[2 * k] + output[mirror];
-        const li = output[2 * k + 1] - output[mirror + 1];
-        const rr = output[2 * k + 1] + output[mirror + 1];
-        const ri = output[mirror] - output[2 * k];
-        crossed[0][k] = lr * lr + li * li;
-        crossed[1][k] = rr * rr + ri * ri;
-        crossed[2][k] = lr * rr + li * ri;
-        crossed[3][k] = li * rr - lr * ri;
-      }
-      return crossed;
+    powers: (beyond, scale) => {
+      const [first, second] = cross().map((fourfold) =>
+        fourfold.subarray(0, beyond).map((value) => (scale * value) / 4),
+      );
+      return [first, second];
     },
+    cross,
   };
 }
 

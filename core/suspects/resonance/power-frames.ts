@@ -1,46 +1,45 @@
-import { interleavePair, threadSpectrum, type PairSpectrum } from '../../measure';
+import { threadSpectrum, type PairSpectrum } from '../../measure';
 
 /** Powers of the bins of windows (Blackman–Harris); a full-scale sine = 1, channels averaged. Two windows go through one transform. */
 export class PowerFrames {
   private readonly spectrum: PairSpectrum;
   private readonly scale: number;
-  private readonly powers: Float64Array;
 
-  /** @param size of a window, a power of two; @param hop from one to the next */
+  /**
+   * @param size of a window, a power of two
+   * @param hop from one to the next
+   * @param bins how many are told, from 0 Hz on
+   */
   constructor(
     private readonly size: number,
     private readonly hop: number,
+    private readonly bins = size / 2 + 1,
   ) {
     this.spectrum = threadSpectrum(size, 'blackmanHarris');
-    // The mean of the window is the first of its terms; rows of the transform are fourfold already.
-    this.scale = 1 / (0.35875 * size) ** 2;
-    this.powers = new Float64Array(size / 2 + 1);
+    // The mean of the window is the first of its terms.
+    this.scale = 4 / (0.35875 * size) ** 2;
   }
 
   /**
    * Goes through a stretch, without the part of a window at its end.
    * @param samples one array per channel, one or two of equal length
-   * @param onPowers receives the powers of each window in turn; the array is used again, and it transforms nothing itself
+   * @param onPowers receives the powers of each window in turn, valid until it has returned; it transforms nothing itself
    */
   run(samples: readonly ArrayLike<number>[], onPowers: (powers: Float64Array) => void): void {
-    const { size, hop } = this;
-    const { input } = this.spectrum;
+    const { size, hop, bins, scale, spectrum } = this;
     const [left, right] = samples;
     const count = left.length < size ? 0 : Math.floor((left.length - size) / hop) + 1;
     for (let frame = 0; frame < count; frame += right ? 1 : 2) {
       const at = frame * hop;
-      const hasNext = !right && frame + 1 < count;
-      interleavePair(input, left, at, right ?? left, hasNext ? at + hop : at);
-      const [first, second] = this.spectrum.cross();
-      onPowers(this.scaled(first, right ? second : first));
-      if (hasNext) onPowers(this.scaled(second, second));
+      if (right) {
+        spectrum.load(left, at, right, at);
+        onPowers(spectrum.run(0, bins, scale / 2).subarray(0, bins));
+        continue;
+      }
+      spectrum.load(left, at, left, at + hop);
+      const [first, second] = spectrum.powers(bins, scale);
+      onPowers(first);
+      if (frame + 1 < count) onPowers(second);
     }
-  }
-
-  /** The mean of two rows of a transform, as powers. */
-  private scaled(first: Float64Array, second: Float64Array): Float64Array {
-    const { powers, scale } = this;
-    for (let k = 0; k < powers.length; k++) powers[k] = (scale * (first[k] + second[k])) / 2;
-    return powers;
   }
 }

@@ -1,4 +1,5 @@
 import { measureKernel } from '../../measure';
+import { Decimator } from './decimator';
 import { BANDS, bandAt, bandHz, PER_OCTAVE } from './grid';
 import { quantile, runningMedian } from '../order-statistics';
 import { PowerFrames } from './power-frames';
@@ -15,14 +16,21 @@ export const USUAL = 2;
 export const PARTIAL_SHARE = 8;
 export const MOVEMENT = 9;
 
-/** Windows that are used between two frequencies: long ones that part partials, short ones that part moments; samples at 44.1 or 48 kHz. */
+/**
+ * Windows that are used between two frequencies: long ones that part partials, short ones that part moments; samples at 44.1 or 48 kHz, of which every
+ * so many-th is enough.
+ */
 const SCALES = [
-  { fromHz: 0, toHz: 400, long: 65536, short: 32768 },
-  { fromHz: 400, toHz: 1200, long: 32768, short: 8192 },
-  { fromHz: 1200, toHz: 20000, long: 16384, short: 4096 },
+  { fromHz: 0, toHz: 400, long: 65536, short: 32768, every: 16 },
+  { fromHz: 400, toHz: 1200, long: 32768, short: 8192, every: 8 },
+  { fromHz: 1200, toHz: 20000, long: 16384, short: 4096, every: 1 },
 ] as const;
 /** Bands around those of a scale that their surroundings need, octaves. */
 const MARGIN_OCTAVES = 0.6;
+/** A little beyond them is looked at, to tell partials. */
+const NEIGHBOURING_BINS = 1.02;
+/** A rate is so many times as high as what it has to hold, or more: the low-pass before it is short. */
+const LEAST_RATE = 2.9;
 /** Half an octave to either side is what a band is held against. */
 const SIDES = PER_OCTAVE / 2;
 /** Moments in which an octave is further down than this below its loud ones do not count, dB; nor those below what is heard. */
@@ -72,12 +80,12 @@ class Moments {
     private readonly seesPartials: boolean,
   ) {
     this.binHz = rateHz / size;
-    this.frames = new PowerFrames(size, hop);
     this.first = scale.fromHz === 0 ? 0 : Math.ceil(bandAt(scale.fromHz * 2 ** -MARGIN_OCTAVES));
     const end = Math.min(BANDS, Math.ceil(bandAt(scale.toHz * 2 ** MARGIN_OCTAVES)));
     this.count = end - this.first;
     this.edges = Float64Array.from({ length: this.count + 1 }, (_, i) => bandHz(this.first + i - 0.5) / this.binHz);
     this.bins = Math.min(size / 2 + 1, Math.ceil(this.edges[this.count]) + 8);
+    this.frames = new PowerFrames(size, hop, this.bins);
     this.sums = new Float64Array(this.bins + 1);
   }
 
@@ -188,26 +196,31 @@ function meanPowerDb(levels: Float32Array, reach: number): Float32Array {
 
 /** Collects profiles of a recording, stretch by stretch. */
 export class ProfileFinder {
-  private readonly scales: { scale: (typeof SCALES)[number]; long: Moments; short: Moments }[];
+  private readonly scales: { scale: (typeof SCALES)[number]; fewer: Decimator; long: Moments; short: Moments }[];
 
   /** @param rateHz sample rate */
   constructor(rateHz: number) {
     const factor = rateHz > 100000 ? 4 : rateHz > 50000 ? 2 : 1;
     this.scales = SCALES.map((scale) => {
-      const [long, short] = [scale.long * factor, scale.short * factor];
+      const passHz = scale.toHz * 2 ** MARGIN_OCTAVES * NEIGHBOURING_BINS;
+      let every = scale.every * factor;
+      while (every > 1 && rateHz / every < LEAST_RATE * passHz) every /= 2;
+      const [long, short] = [scale.long, scale.short].map((length) => (length * factor) / every);
       return {
         scale,
-        long: new Moments(rateHz, long, long / 4, scale, true),
-        short: new Moments(rateHz, short, short / 2, scale, false),
+        fewer: new Decimator(every, passHz, rateHz),
+        long: new Moments(rateHz / every, long, long / 4, scale, true),
+        short: new Moments(rateHz / every, short, short / 2, scale, false),
       };
     });
   }
 
   /** @param samples one array per channel, one or two of equal length: seconds that belong together */
   push(samples: readonly ArrayLike<number>[]): void {
-    for (const { long, short } of this.scales) {
-      long.push(samples);
-      short.push(samples);
+    for (const { fewer, long, short } of this.scales) {
+      const sides = samples.map((side) => fewer.of(side));
+      long.push(sides);
+      short.push(sides);
     }
   }
 

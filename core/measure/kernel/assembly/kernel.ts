@@ -15,6 +15,23 @@ export function windowed(input: usize, window: usize, size: i32): void {
 }
 
 /**
+ * Windows of two real signals become the real and the imaginary parts of complex numbers.
+ * @param signals a window of the one, then of the other
+ * @param size an even number
+ */
+export function paired(signals: usize, window: usize, out: usize, size: i32): void {
+  const apart = (<usize>size) * NUMBER;
+  const end = signals + apart;
+  for (let at = signals; at < end; at += 16, window += 16, out += 2 * COMPLEX) {
+    const share = v128.load(window);
+    const first = f64x2.mul(v128.load(at), share);
+    const second = f64x2.mul(v128.load(at + apart), share);
+    v128.store(out, v128.shuffle<f64>(first, second, 0, 2));
+    v128.store(out, v128.shuffle<f64>(first, second, 1, 3), COMPLEX);
+  }
+}
+
+/**
  * What two real signals, one the real and one the imaginary part of what was transformed, have in each bin together, powers added.
  * @param spectrum their transform
  * @param out a number for each bin
@@ -25,6 +42,32 @@ export function powers(spectrum: usize, out: usize, size: i32, first: i32, beyon
     const mirror = v128.load(spectrum + (<usize>((size - k) & (size - 1))) * COMPLEX);
     const sum = f64x2.add(f64x2.mul(own, own), f64x2.mul(mirror, mirror));
     store<f64>(out + (<usize>k) * NUMBER, 0.5 * scale * (f64x2.extract_lane(sum, 0) + f64x2.extract_lane(sum, 1)));
+  }
+}
+
+/**
+ * The powers of two real signals in each bin.
+ * @param spectrum the transform of one as real and the other as imaginary part
+ * @param out `beyond` numbers of the real one, then of the other
+ */
+export function pairPowers(spectrum: usize, out: usize, size: i32, beyond: i32, scale: f64): void {
+  const turn = f64x2(1, -1);
+  const share = f64x2.splat(0.25 * scale);
+  const row = (<usize>beyond) * NUMBER;
+  for (let k = 0; k < beyond; k++, out += NUMBER) {
+    const own = v128.load(spectrum + (<usize>k) * COMPLEX);
+    const mirror = f64x2.mul(v128.load(spectrum + (<usize>((size - k) & (size - 1))) * COMPLEX), turn);
+    // The real one is the even part of the spectrum, the other the odd one.
+    const even = f64x2.add(own, mirror);
+    const odd = f64x2.sub(own, mirror);
+    const squares = f64x2.mul(even, even);
+    const others = f64x2.mul(odd, odd);
+    const sums = f64x2.mul(
+      share,
+      f64x2.add(v128.shuffle<f64>(squares, others, 0, 2), v128.shuffle<f64>(squares, others, 1, 3)),
+    );
+    v128.store64_lane(out, sums, 0);
+    v128.store64_lane(out + row, sums, 1);
   }
 }
 
@@ -387,6 +430,13 @@ export function decibels(powers: usize, count: i32, floor: f64): void {
     const neper = f64x2.add(f64x2.mul(exponent, f64x2.splat(0.6931471805599453)), doubled);
     v128.store(p, f64x2.mul(f64x2.splat(4.342944819032518), neper));
   }
+}
+
+/** Each number times another. @param count an even number */
+export function multiplied(numbers: usize, factors: usize, out: usize, count: i32): void {
+  const end = numbers + <usize>count * NUMBER;
+  for (; numbers < end; numbers += 16, factors += 16, out += 16)
+    v128.store(out, f64x2.mul(v128.load(numbers), v128.load(factors)));
 }
 
 /** Writes a pair of sums in the order of their lags. */

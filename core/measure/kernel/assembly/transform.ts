@@ -43,7 +43,22 @@ export function transform(input: usize, other: usize, twiddles: usize, size: i32
     const quarter = length >> 2;
     const apart = (<usize>(stride * quarter)) * COMPLEX;
     const beside = (<usize>stride) * COMPLEX;
-    for (let p = 0; p < quarter; p++) {
+    // The first ones are not turned.
+    for (let from = x, to = y; from < x + beside; from += COMPLEX, to += COMPLEX) {
+      const a = v128.load(from);
+      const b = v128.load(from + apart);
+      const c = v128.load(from + 2 * apart);
+      const d = v128.load(from + 3 * apart);
+      const sum = f64x2.add(a, c);
+      const difference = f64x2.sub(a, c);
+      const others = f64x2.add(b, d);
+      const crossed = f64x2.mul(swapped(f64x2.sub(b, d)), turn);
+      v128.store(to, f64x2.add(sum, others));
+      v128.store(to + beside, f64x2.add(difference, crossed));
+      v128.store(to + 2 * beside, f64x2.sub(sum, others));
+      v128.store(to + 3 * beside, f64x2.sub(difference, crossed));
+    }
+    for (let p = 1; p < quarter; p++) {
       const t1 = twiddles + (<usize>(p * stride)) * COMPLEX;
       const t2 = twiddles + (<usize>(2 * p * stride)) * COMPLEX;
       const t3 = twiddles + (<usize>(3 * p * stride)) * COMPLEX;
