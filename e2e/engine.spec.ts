@@ -6,7 +6,8 @@ import { expect, test } from './support/test';
 import { designBand, magnitudeDb, phaseDegrees } from '@/core/filters';
 import { newBandSettings, type BandSettings } from '@/core/song';
 import { DATA_DIR } from './support/environment';
-import { copyOfDemo, openSong, savedSong } from './support/song';
+import { addRecording, edit, heardSamples, noiseWav, play } from './support/ear';
+import { copyOfDemo, emptySong, openSong, savedSong } from './support/song';
 import { playedByWorklet } from './support/worklet';
 import { openList } from './support/within';
 
@@ -90,4 +91,37 @@ test('what the audio thread plays is what the command line renders', async ({ pa
   }
   expect(loudest).toBeGreaterThan(0.1);
   expect(20 * Math.log10(worst)).toBeLessThan(-100);
+});
+
+test('a short loop at 96 kHz, of delayed tracks and across the pieces that sound comes in, is the same turn for turn', async ({
+  page,
+  request,
+}) => {
+  const RATE = 96000;
+  const songId = await emptySong(request, 'Loops', RATE);
+  for (const [i, delayMs] of [0, 3.7, 100].entries()) {
+    const stripId = await addRecording(request, songId, `Noise ${i}`, noiseWav(i + 1, 3, RATE));
+    await edit(request, songId, [{ kind: 'strip.set', stripId, changes: { delayMs } }]);
+  }
+  for (const [startSeconds, seconds] of [
+    [1.2345, 0.05],
+    [0.61, 0.3],
+  ]) {
+    const loop = { startSeconds, endSeconds: startSeconds + seconds, enabled: true };
+    await edit(request, songId, [{ kind: 'song.set', changes: { loop } }]);
+    await openSong(page, songId);
+    await page.keyboard.press('Home');
+    await play(page);
+    const turn = Math.round(seconds * RATE);
+    // From the third turn on nothing is left of how it began.
+    const apart = async () => {
+      const samples = await heardSamples(page);
+      expect(samples.filter((value) => value === 0).length).toBeLessThan(samples.length / 2);
+      return samples.slice(turn).reduce((most, value, n) => Math.max(most, Math.abs(value - samples[n])), 0);
+    };
+    await expect(async () => expect(await apart()).toBe(0)).toPass();
+    for (let look = 0; look < 3; look++) expect(await apart()).toBe(0);
+    await page.keyboard.press(' ');
+    await openList(page);
+  }
 });

@@ -1,4 +1,5 @@
-import { PcmEncoder, seededRandom, wavHeader } from '@/core/formats';
+import { seededRandom } from '@/core/formats';
+import { addRecording, monoWav } from './support/ear';
 import { emptySong, openSong, savedSong } from './support/song';
 import { expect, test } from './support/test';
 
@@ -13,7 +14,7 @@ function lateWav(): Buffer {
   const random = seededRandom(3);
   let hz = 440;
   let phase = 0;
-  const samples = Float64Array.from({ length: SECONDS * RATE }, (_, n) => {
+  return monoWav(SECONDS * RATE, RATE, (n) => {
     if (n < BEGINS * RATE) return 0;
     const note = (n % (RATE / 6)) / RATE;
     if (note === 0) hz = 440 * 2 ** (Math.floor(random() * 14) / 12);
@@ -23,11 +24,6 @@ function lateWav(): Buffer {
     const thump = ((n / RATE - 47) % 4) + (n < 47 * RATE ? 4 : 0);
     return thump < 0.3 ? 0.12 * Math.exp(-thump / 0.05) * Math.sin(2 * Math.PI * 55 * thump) : tune;
   });
-  const format = { channels: 1, rateHz: RATE, format: '24' } as const;
-  return Buffer.concat([
-    wavHeader({ ...format, frames: samples.length }),
-    new PcmEncoder(1, '24').encode([samples], samples.length),
-  ]);
 }
 
 test('a track that comes in late is seen in the picture of a gate where it sounds, and one goes to its faults', async ({
@@ -35,10 +31,7 @@ test('a track that comes in late is seen in the picture of a gate where it sound
   request,
 }) => {
   const id = await emptySong(request, 'Late');
-  await request.post(`/api/songs/${id}/imports?name=Choir.wav`, {
-    headers: { 'content-type': 'application/octet-stream' },
-    data: lateWav(),
-  });
+  await addRecording(request, id, 'Choir', lateWav());
   await openSong(page, id);
   await expect(page.getByRole('complementary', { name: 'Recordings that come in' })).toHaveCount(0);
   await page.getByRole('button', { name: 'Choir', exact: true }).click();

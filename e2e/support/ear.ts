@@ -1,4 +1,5 @@
 import { expect, type APIRequestContext, type BrowserContext, type Page } from '@playwright/test';
+import { PcmEncoder, seededRandom, wavHeader } from '@/core/formats';
 import { kWeightingDb } from '@/core/measure';
 import type { Edit, Song } from '@/core/song';
 import { emptySong } from './song';
@@ -21,26 +22,26 @@ export const TONES_HZ: readonly number[] = Array.from(
 export const toneNear = (hz: number) =>
   TONES_HZ.reduce((best, tone) => (Math.abs(Math.log(tone / hz)) < Math.abs(Math.log(best / hz)) ? tone : best));
 
-/** A mono recording of tones, 32-bit float; any two stretches of it that lie whole windows apart are alike. */
-function combWav(tonesHz: readonly number[]): Buffer {
-  const frames = PERIODS * WINDOW;
-  const bytes = Buffer.alloc(44 + frames * 4);
-  bytes.write('RIFF', 0);
-  bytes.writeUInt32LE(36 + frames * 4, 4);
-  bytes.write('WAVEfmt ', 8);
-  [16, 0x10003, RATE, RATE * 4, 0x200004].forEach((value, i) => bytes.writeUInt32LE(value, 16 + 4 * i));
-  bytes.write('data', 36);
-  bytes.writeUInt32LE(frames * 4, 40);
-  for (let n = 0; n < frames; n++) {
-    let sum = 0;
-    // Phases that are spread keep the crest low.
-    tonesHz.forEach((hz, i) => (sum += AMPLITUDE * Math.sin((2 * Math.PI * hz * n) / RATE + i * i)));
-    bytes.writeFloatLE(sum, 44 + 4 * n);
-  }
-  return bytes;
+/** A mono recording, 32-bit float. @param sampleAt value of a frame, −1 to 1 */
+export function monoWav(frames: number, rateHz: number, sampleAt: (n: number) => number): Buffer {
+  const shape = { channels: 1, rateHz, format: '32f' } as const;
+  const samples = Float64Array.from({ length: frames }, (_, n) => sampleAt(n));
+  return Buffer.concat([wavHeader({ ...shape, frames }), new PcmEncoder(1, shape.format).encode([samples], frames)]);
 }
 
-async function edit(request: APIRequestContext, songId: string, edits: Edit[]): Promise<void> {
+/** A recording of tones; any two stretches of it that lie whole windows apart are alike. Phases that are spread keep the crest low. */
+const combWav = (tonesHz: readonly number[]): Buffer =>
+  monoWav(PERIODS * WINDOW, RATE, (n) =>
+    tonesHz.reduce((sum, hz, i) => sum + AMPLITUDE * Math.sin((2 * Math.PI * hz * n) / RATE + i * i), 0),
+  );
+
+/** A recording of noise, the same for each seed. */
+export function noiseWav(seed: number, seconds: number, rateHz: number): Buffer {
+  const random = seededRandom(seed);
+  return monoWav(Math.round(seconds * rateHz), rateHz, () => 0.2 * random() - 0.1);
+}
+
+export async function edit(request: APIRequestContext, songId: string, edits: Edit[]): Promise<void> {
   const answer = await request.post(`/api/songs/${songId}/edits`, {
     data: { clientId: 'test', edits: edits.map((edit, i) => ({ id: `${Date.now()}-${i}`, edit })) },
   });
@@ -62,21 +63,32 @@ export async function toneSong(
   return { songId: copy.id, trackIds };
 }
 
+const readSong = async (request: APIRequestContext, songId: string): Promise<Song> =>
+  ((await (await request.get(`/api/songs/${songId}`)).json()) as { song: Song }).song;
+
+/** Brings a recording in, and waits until its track is there. @returns the track's id */
+export async function addRecording(
+  request: APIRequestContext,
+  songId: string,
+  name: string,
+  wav: Buffer,
+): Promise<string> {
+  const before = (await readSong(request, songId)).tracks.length;
+  await request.post(`/api/songs/${songId}/imports?name=${encodeURIComponent(name)}.wav`, {
+    headers: { 'content-type': 'application/octet-stream' },
+    data: wav,
+  });
+  await expect.poll(async () => (await readSong(request, songId)).tracks.length).toBe(before + 1);
+  return (await readSong(request, songId)).tracks[before].id;
+}
+
 async function makeToneSong(
   request: APIRequestContext,
   tracks: Record<string, readonly number[]>,
 ): Promise<{ songId: string; trackIds: string[] }> {
   const songId = await emptySong(request, 'Tones');
-  const read = async () => ((await (await request.get(`/api/songs/${songId}`)).json()) as { song: Song }).song;
-  for (const [name, tones] of Object.entries(tracks)) {
-    const before = (await read()).tracks.length;
-    await request.post(`/api/songs/${songId}/imports?name=${encodeURIComponent(name)}.wav`, {
-      headers: { 'content-type': 'application/octet-stream' },
-      data: combWav(tones),
-    });
-    await expect.poll(async () => (await read()).tracks.length).toBe(before + 1);
-  }
-  const song = await read();
+  for (const [name, tones] of Object.entries(tracks)) await addRecording(request, songId, name, combWav(tones));
+  const song = await readSong(request, songId);
   // What lies before the start of the loop is what comes at its end, so the seam is not heard.
   const [startSeconds, endSeconds] = [1, PERIODS - 1].map((periods) => (periods * WINDOW) / RATE);
   await edit(request, songId, [{ kind: 'song.set', changes: { loop: { startSeconds, endSeconds, enabled: true } } }]);
@@ -133,6 +145,15 @@ export async function heardTones(page: Page): Promise<Map<number, number>> {
   );
   return new Map(TONES_HZ.map((hz, i) => [hz, levels[i]]));
 }
+
+/** The last samples that went to the loudspeakers, both sides added up: 32768 of them. */
+export const heardSamples = (page: Page): Promise<number[]> =>
+  page.evaluate(() => {
+    const { orvidEar } = window as unknown as { orvidEar: AnalyserNode };
+    const samples = new Float32Array(orvidEar.fftSize);
+    orvidEar.getFloatTimeDomainData(samples);
+    return Array.from(samples);
+  });
 
 /** How two hearings differ, dB by tone. */
 export const change = (before: Map<number, number>, after: Map<number, number>) =>

@@ -11,8 +11,8 @@ export async function copyOfDemo(request: APIRequestContext): Promise<string> {
   return ((await response.json()) as { id: string }).id;
 }
 
-export async function emptySong(request: APIRequestContext, title: string): Promise<string> {
-  const response = await request.post('/api/songs', { data: { title }, ...AGAIN });
+export async function emptySong(request: APIRequestContext, title: string, rateHz = 48000): Promise<string> {
+  const response = await request.post('/api/songs', { data: { title, rateHz }, ...AGAIN });
   return ((await response.json()) as { id: string }).id;
 }
 
