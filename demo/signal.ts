@@ -100,6 +100,9 @@ export function sineOfTurns(turns: number): number {
   return SINE[i] + (place - i) * (SINE[i + 1] - SINE[i]);
 }
 
+/** What is left of a struck thing's sound ends over this time, s: cut off it would click. */
+const END_SECONDS = 0.05;
+
 /** A sum of decaying sines: the modes of a struck thing. */
 export function modes(
   length: number,
@@ -112,7 +115,8 @@ export function modes(
       const t = n / RATE;
       turns += (hz + bendHz * Math.exp(-t / 0.018)) / RATE;
       const attack = Math.min(1, t / 0.0012);
-      out[n] += gain * attack * Math.exp(-t / decaySeconds) * sineOfTurns(turns);
+      const end = Math.min(1, (length - n) / (END_SECONDS * RATE));
+      out[n] += gain * attack * end * Math.exp(-t / decaySeconds) * sineOfTurns(turns);
     }
   }
   return out;

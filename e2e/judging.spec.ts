@@ -69,6 +69,22 @@ test('room for the whole mix is gone through by keys: one move heard and taken, 
   await expect.poll(async () => (await savedSong(page, id)).tracks).toEqual(before.tracks);
 });
 
+test('all recordings are looked through at once; what stands out leads to its track', async ({ page, request }) => {
+  await openSong(page, await copyOfDemo(request));
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('Look through all tracks');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('All 12 recordings are looked through.')).toBeVisible();
+  const all = page.getByRole('list', { name: 'Suspects of all tracks, the surest first' });
+  // Some of what is planted.
+  for (const planted of [/^Frame drum ?Resonance, 6[789]\d Hz/, /^Lead voice ?Mains hum, 50/, /^Double bass ?Hiss/])
+    await expect(all.getByRole('button', { name: planted })).toBeVisible();
+  const shares = (await all.getByRole('listitem').allInnerTexts()).map((text) => Number(/(\d+) %$/.exec(text)![1]));
+  expect(shares).toEqual([...shares].sort((a, b) => b - a));
+  await all.getByRole('button', { name: /^Frame drum/ }).click();
+  await expect(page.getByText('In the recording of Frame drum, before its equalizer:')).toBeVisible();
+});
+
 test('a finding says what it was found by, and opens the picture of it', async ({ page, request }) => {
   const id = await copyOfDemo(request);
   await openSong(page, id);

@@ -89,6 +89,16 @@ export const PanelLine = styled.div`
   }
 `;
 
+/** What is looked at now and then: its first line opens it. */
+export const Folded = styled.details`
+  margin: 4px 0 8px;
+  summary {
+    min-height: 24px;
+    color: var(--claim);
+    font-size: 12.5px;
+  }
+`;
+
 /** Lines of words that may be many. */
 export const WordLines = styled.ul`
   max-height: 50vh;

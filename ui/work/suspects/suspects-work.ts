@@ -1,5 +1,20 @@
+import { runCommand } from '../../window/commands/command-store';
 import type { Work } from '../work';
 import { SuspectsPanel } from './suspects-panel';
+import { lookThroughAll } from './suspects-store';
 
 /** What may be wrong with a recording. */
-export const suspectsWork: Work = { panel: { id: 'suspects', name: 'Suspects', digit: 8, Panel: SuspectsPanel } };
+export const suspectsWork: Work = {
+  panel: { id: 'suspects', name: 'Suspects', digit: 8, Panel: SuspectsPanel },
+  commands: (desk) => [
+    {
+      id: 'look-through-all',
+      name: 'Look through all tracks for suspects',
+      also: ['resonance', 'hum', 'noise', 'faults', 'problems'],
+      run: () => {
+        runCommand(desk, 'side-suspects');
+        void lookThroughAll(desk);
+      },
+    },
+  ],
+};

@@ -8,7 +8,7 @@ import type { Figure } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { Button, TextButton, ToggleButton } from '../../kit/controls/button';
 import { FigureRow } from '../../kit/controls/figure-row';
-import { FindingActions, FindingRows, PanelBody, PanelLine } from '../../kit/controls/panel';
+import { FindingActions, FindingRows, Folded, PanelBody, PanelLine } from '../../kit/controls/panel';
 import { Progress } from '../../kit/controls/progress';
 import { ValueField } from '../../kit/controls/value-field';
 import { typeName } from '../../kit/signs/type-names';
@@ -314,13 +314,6 @@ function Move(props: { move: RoomMove; isLookedAt: boolean; isHeard: boolean; on
   );
 }
 
-const Folded = styled.details`
-  margin: 4px 0 8px;
-  summary {
-    color: var(--claim);
-    font-size: 12.5px;
-  }
-`;
 const Place = styled.div`
   outline: none;
 `;
