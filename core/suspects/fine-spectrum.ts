@@ -25,7 +25,7 @@ export class FineSpectrum {
   private readonly rows = new LevelRows(FINE_BANDS);
   private readonly levels = new Float64Array(FINE_BANDS);
   private readonly totals: number[] = [];
-  private readonly middles = new Map<number, Float64Array>();
+  private readonly middles = new Map<number, Float32Array>();
   readonly binHz: number;
   /** From one frame to the next. */
   readonly hopSeconds: number;
@@ -96,10 +96,10 @@ export class FineSpectrum {
   }
 
   /** The middle of what is around each band in a frame, dB; not to be changed. */
-  aroundDb(frame: number): Float64Array {
+  aroundDb(frame: number): Float32Array {
     const known = this.middles.get(frame);
     if (known) return known;
-    const made = medianAround(this.levelsDb(frame), FINE_SIDES);
+    const made = Float32Array.from(medianAround(this.levelsDb(frame), FINE_SIDES));
     this.middles.set(frame, made);
     return made;
   }

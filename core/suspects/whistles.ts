@@ -67,7 +67,7 @@ function isPeak(levels: ArrayLike<number>, band: number): boolean {
 }
 
 /** Every tone of a moment, by its band. @param around the middle of what is around each band, dB */
-function tonesIn(levels: ArrayLike<number>, around: Float64Array, leastDb: number): number[] {
+function tonesIn(levels: ArrayLike<number>, around: Float32Array, leastDb: number): number[] {
   const found: number[] = [];
   for (let band = NARROW_BANDS; band < FINE_BANDS - NARROW_BANDS; band++) {
     const db = levels[band];

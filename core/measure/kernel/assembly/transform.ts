@@ -25,6 +25,42 @@ function sineOf(twiddle: usize): v128 {
 }
 
 /**
+ * Four numbers, each so many bytes from the other, become four.
+ * @param isTurned whether the last three are, by cosines and sines
+ */
+@inline
+function combine(
+  from: usize,
+  apart: usize,
+  to: usize,
+  beside: usize,
+  isTurned: bool,
+  c1: v128,
+  s1: v128,
+  c2: v128,
+  s2: v128,
+  c3: v128,
+  s3: v128,
+): void {
+  const a = v128.load(from);
+  const b = v128.load(from + apart);
+  const c = v128.load(from + 2 * apart);
+  const d = v128.load(from + 3 * apart);
+  const sum = f64x2.add(a, c);
+  const difference = f64x2.sub(a, c);
+  const others = f64x2.add(b, d);
+  // −i·(b − d)
+  const crossed = f64x2.mul(swapped(f64x2.sub(b, d)), f64x2(1, -1));
+  const first = f64x2.add(difference, crossed);
+  const second = f64x2.sub(sum, others);
+  const third = f64x2.sub(difference, crossed);
+  v128.store(to, f64x2.add(sum, others));
+  v128.store(to + beside, isTurned ? turned(first, c1, s1) : first);
+  v128.store(to + 2 * beside, isTurned ? turned(second, c2, s2) : second);
+  v128.store(to + 3 * beside, isTurned ? turned(third, c3, s3) : third);
+}
+
+/**
  * Discrete Fourier transform, not scaled; Stockham's self-sorting algorithm by fours. Source: C. Van Loan, Computational Frameworks for the Fast
  * Fourier Transform, 1992, 1.7.
  * @param input complex numbers; they are lost
@@ -34,7 +70,6 @@ function sineOf(twiddle: usize): v128 {
  * @returns where the result lies: one of the two
  */
 export function transform(input: usize, other: usize, twiddles: usize, size: i32): usize {
-  const turn = f64x2(1, -1);
   let x = input;
   let y = other;
   let stride: i32 = 1;
@@ -44,20 +79,9 @@ export function transform(input: usize, other: usize, twiddles: usize, size: i32
     const apart = (<usize>(stride * quarter)) * COMPLEX;
     const beside = (<usize>stride) * COMPLEX;
     // The first ones are not turned.
-    for (let from = x, to = y; from < x + beside; from += COMPLEX, to += COMPLEX) {
-      const a = v128.load(from);
-      const b = v128.load(from + apart);
-      const c = v128.load(from + 2 * apart);
-      const d = v128.load(from + 3 * apart);
-      const sum = f64x2.add(a, c);
-      const difference = f64x2.sub(a, c);
-      const others = f64x2.add(b, d);
-      const crossed = f64x2.mul(swapped(f64x2.sub(b, d)), turn);
-      v128.store(to, f64x2.add(sum, others));
-      v128.store(to + beside, f64x2.add(difference, crossed));
-      v128.store(to + 2 * beside, f64x2.sub(sum, others));
-      v128.store(to + 3 * beside, f64x2.sub(difference, crossed));
-    }
+    const none = f64x2.splat(0);
+    for (let from = x, to = y; from < x + beside; from += COMPLEX, to += COMPLEX)
+      combine(from, apart, to, beside, false, none, none, none, none, none, none);
     for (let p = 1; p < quarter; p++) {
       const t1 = twiddles + (<usize>(p * stride)) * COMPLEX;
       const t2 = twiddles + (<usize>(2 * p * stride)) * COMPLEX;
@@ -71,21 +95,8 @@ export function transform(input: usize, other: usize, twiddles: usize, size: i32
       let from = x + (<usize>(stride * p)) * COMPLEX;
       let to = y + (<usize>(stride * 4 * p)) * COMPLEX;
       const end = from + beside;
-      for (; from < end; from += COMPLEX, to += COMPLEX) {
-        const a = v128.load(from);
-        const b = v128.load(from + apart);
-        const c = v128.load(from + 2 * apart);
-        const d = v128.load(from + 3 * apart);
-        const sum = f64x2.add(a, c);
-        const difference = f64x2.sub(a, c);
-        const others = f64x2.add(b, d);
-        // −i·(b − d)
-        const crossed = f64x2.mul(swapped(f64x2.sub(b, d)), turn);
-        v128.store(to, f64x2.add(sum, others));
-        v128.store(to + beside, turned(f64x2.add(difference, crossed), c1, s1));
-        v128.store(to + 2 * beside, turned(f64x2.sub(sum, others), c2, s2));
-        v128.store(to + 3 * beside, turned(f64x2.sub(difference, crossed), c3, s3));
-      }
+      for (; from < end; from += COMPLEX, to += COMPLEX)
+        combine(from, apart, to, beside, true, c1, s1, c2, s2, c3, s3);
     }
     const before = x;
     x = y;
