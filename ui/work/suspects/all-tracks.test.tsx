@@ -93,7 +93,7 @@ test('it is stopped after what is looked at, and goes on from there; what fails 
   asked[2].answer([]);
   await screen.findByText(/now Track c/);
   asked[3].answer([]);
-  await screen.findByText('All 3 recordings are looked through. Nothing stands out in them.');
+  await screen.findByText('All 3 recordings are looked through. Nothing in them is likely to be wrong.');
 });
 
 test('where the server is gone it ends and says so; where the song is left nothing more is asked', async () => {

@@ -24,7 +24,7 @@ export function OfAllTracks() {
         {isWhole
           ? `All ${tracks} recordings are looked through.`
           : `${lookedThrough} of ${tracks} recordings are looked through${lookingAt ? `; now ${lookingAt} …` : '.'}`}
-        {isWhole && found.length === 0 && ' Nothing stands out in them.'}
+        {isWhole && found.length === 0 && ' Nothing in them is likely to be wrong.'}
       </p>
       {lookingAt && <Progress label="Recordings that are looked through" value={lookedThrough / tracks} />}
       {failed.length > 0 && <p role="alert">Not looked through: {failed.join(', ')}.</p>}
