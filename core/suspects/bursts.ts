@@ -67,7 +67,9 @@ export class BurstFinder {
     this.seconds = hop / rateHz;
     const binHz = rateHz / size;
     const popEnd = Math.round(POP_HIGH_HZ / binHz);
-    const [from, to] = [Math.round(HISSING_LOW_HZ / binHz), Math.round(HISSING_HIGH_HZ / binHz)];
+    // At a low rate there is less to hiss, or nothing.
+    const from = Math.min(size / 2 + 1, Math.round(HISSING_LOW_HZ / binHz));
+    const to = Math.min(size / 2, Math.round(HISSING_HIGH_HZ / binHz));
     this.frames = new FrameAnalyser(size, hop, (power) => {
       const low = sumOf(power, 1, popEnd + 1);
       const high = sumOf(power, from, to + 1);

@@ -1,6 +1,7 @@
 import { bandsForSuspect, suspectQ, type Suspect } from '.';
 import { ClickFinder } from './clicks';
 import { SuspectFinder } from './finder';
+import { Decimator } from './resonance/decimator';
 import { toldMoments } from './suspect';
 
 const RATE = 48000;
@@ -225,4 +226,12 @@ test('a band fits what it is made for', () => {
   expect(bandsForSuspect({ ...first, kind: 'sibilance', frequencyHz: 7000 })).toMatchObject([
     { type: 'bell', frequencyHz: 7000 },
   ]);
+});
+
+test.each([2, 3])('at a rate %d times lower pops are found as well, though less hisses there', (factor) => {
+  const rateHz = RATE / factor;
+  const samples = new Decimator(factor, 0.4 * rateHz, RATE).of(plus(clean, pops));
+  const finder = new SuspectFinder(rateHz, samples.length);
+  finder.push([samples]);
+  expect(finder.finish().map(({ kind }) => kind)).toContain('pops');
 });

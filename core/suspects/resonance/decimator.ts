@@ -9,7 +9,7 @@ const BETA = 0.1102 * (DOWN_DB - 8.7);
  * Source: J. F. Kaiser, "Nonrecursive digital filter design using the I0-sinh window function", Proc. IEEE ISCAS (1974).
  */
 export class Decimator {
-  /** From the middle one outwards. */
+  /** From the middle one outwards; none where all samples are taken. */
   private readonly taps: Float64Array;
 
   /**
@@ -21,6 +21,10 @@ export class Decimator {
     passHz: number,
     rateHz: number,
   ) {
+    if (factor === 1) {
+      this.taps = new Float64Array(0);
+      return;
+    }
     const transition = (rateHz / factor - 2 * passHz) / rateHz;
     const half = 2 * Math.ceil((DOWN_DB - 8) / (2.285 * 2 * Math.PI * transition) / 4);
     const taps = Float64Array.from(
