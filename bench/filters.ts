@@ -13,7 +13,8 @@ import {
   type AnalogSection,
   type Section,
 } from '@/core/filters';
-import { firstMatch, matchSection } from '@/core/filters/match';
+import { matchSection } from '@/core/filters/match';
+import { firstMatch } from '@/core/filters/match/closed-form';
 import { newBandSettings, PASS_FAMILIES, type BandSettings } from '@/core/song';
 import { table } from './support';
 
@@ -59,7 +60,6 @@ function bilinear({ numerator, denominator }: AnalogSection, frequencyHz: number
   return { b0: b[0] / a[0], b1: b[1] / a[0], b2: b[2] / a[0], a1: a[1] / a[0], a2: a[2] / a[0] };
 }
 
-const WIDEST = 0.97 * Math.PI;
 const methods: [string, typeof designBand][] = [
   [
     'plain bilinear transform',
@@ -67,11 +67,11 @@ const methods: [string, typeof designBand][] = [
   ],
   [
     'closed-form match (poles e^(sT), numerator by linear equations)',
-    (band, rateHz) => prototype(band).map((section) => firstMatch(section, band.frequencyHz, rateHz, WIDEST)),
+    (band, rateHz) => prototype(band).map((section) => firstMatch(section, band.frequencyHz, rateHz, false)),
   ],
   [
     'equal-ripple fit of each section by itself',
-    (band, rateHz) => prototype(band).map((section) => matchSection(section, band.frequencyHz, rateHz, WIDEST).section),
+    (band, rateHz) => prototype(band).map((section) => matchSection(section, band.frequencyHz, rateHz, false).section),
   ],
   ['equal-ripple fit, with a correcting section where it is needed: what runs', designBand],
 ];
