@@ -97,6 +97,9 @@ function room(samples: Float32Array, modesHz: readonly number[], draw: Draw): Om
   return { kinds: ['modes'], place, samples: planted };
 }
 
+/** So many hundredths of a second hiss, of half a minute. */
+const FEWEST_HISSES = 40;
+
 type Planter = (samples: Float32Array, draw: Draw) => Omit<Planted, 'fault'> | null;
 
 const PLANTERS: Readonly<Record<string, Planter>> = {
@@ -182,6 +185,26 @@ const PLANTERS: Readonly<Record<string, Planter>> = {
     }
     return { kinds: ['pops'], place: null, samples: sum(samples, added) };
   },
+  sibilants: (samples, draw) => {
+    const boost = dB(between(draw, 6, 14));
+    const highs = passed(samples, 4500, 'high');
+    const length = RATE / 100;
+    const heard = rmsOf(samples) * dB(-20);
+    // Where hardly anything but the highs is left.
+    const hisses = Array.from({ length: Math.floor(samples.length / length) }, (_, i) => {
+      const [all, high] = [samples, highs].map((some) => rmsOf(some.subarray(i * length, (i + 1) * length)));
+      return all > heard && high > all * dB(-2);
+    });
+    const out = samples.slice();
+    let [gain, count] = [1, 0];
+    for (let n = 0; n < out.length; n++) {
+      const isHissing = hisses[Math.floor(n / length)];
+      if (isHissing && n % length === 0) count++;
+      gain += ((isHissing ? boost : 1) - gain) / (0.003 * RATE);
+      out[n] += (gain - 1) * highs[n];
+    }
+    return count < FEWEST_HISSES ? null : { kinds: ['sibilance'], place: null, samples: out };
+  },
   clicks: (samples, draw) => {
     const out = samples.slice();
     const peak = samples.reduce((most, value) => Math.max(most, Math.abs(value)), 0);
@@ -232,6 +255,9 @@ const PLANTERS: Readonly<Record<string, Planter>> = {
 };
 
 export const PLANTED_FAULTS = Object.keys(PLANTERS);
+
+/** What is planted in voices only. */
+export const OF_VOICES: ReadonlySet<string> = new Set(['sibilants']);
 
 /** A fault by seed; null where the recording hides it, or would not tell it from what is played. */
 export function plant(fault: string, name: string, samples: Float32Array): Planted | null {

@@ -163,6 +163,20 @@ function spoken(voice: string, text: string): Float32Array {
   return looped(decode(to));
 }
 
+/** Voices besides, of other speakers: as many of each part; what is reported has other texts and languages than what is set on. */
+const SPEAKERS = ['m1', 'm3', 'm6', 'm7', 'f1', 'f2', 'f4', 'f5'];
+const LANGUAGES: Readonly<Partial<Record<Recording['part'], readonly string[]>>> = {
+  calibration: ['en', 'de'],
+  report: ['en-us+f3', 'fr+m2'],
+};
+export const voices = (part: Recording['part']): Recording[] =>
+  (LANGUAGES[part] ?? []).flatMap((language) =>
+    SPEAKERS.map((speaker): Recording => {
+      const voice = `${language.replace(/\+.*/, '')}+${speaker}`;
+      return { name: `speech ${voice}`, family: 'speech', part, make: () => spoken(voice, SPEECH[language]) };
+    }),
+  );
+
 const songNames = () =>
   readdirSync(MIDI_FOLDER)
     .filter((file) => file.endsWith('.mid'))

@@ -24,6 +24,14 @@ const LEAST_POP_SHARE_DB = -8;
 const SOFTER_DB = 7;
 const NO_LOWS_DB = -25;
 const SOFTER_WITHOUT_LOWS_DB = 2.5;
+/** Pops are rare: what comes more often than so many times in a second may be played, and is from the second on. */
+const RARE_PER_SECOND = 0.35;
+const MOST_PER_SECOND = 1;
+/** How loud the sibilants of a voice are where nobody minds them, beside its loud moments, dB; and how much louder they must be, dB. */
+const USUAL_SIBILANTS_DB = -10;
+const LEAST_OVER_USUAL_DB = 2.5;
+/** The level of a hiss as a band that gives way follows it with 2 ms, beside that in these windows, which a full-scale sine has 0 dB in: measured on noise. */
+const FOLLOWED_DB = 3;
 /** What is played: so many of the moments that are loudest above the lows. */
 const PLAYED_SHARE = 0.9;
 
@@ -145,7 +153,9 @@ export class BurstFinder {
       ({ lowDb }) => lowDb,
       [0, LONGEST_POP],
     );
-    if (bursts.length < FEWEST_BURSTS) return [];
+    const perSecond = bursts.length / (this.moments.length * this.seconds);
+    if (bursts.length < FEWEST_BURSTS || perSecond > MOST_PER_SECOND) return [];
+    const rarity = Math.min(1, (1.1 * MOST_PER_SECOND - perSecond) / (1.1 * MOST_PER_SECOND - RARE_PER_SECOND));
     const levels = bursts.map(({ levelDb }) => levelDb).sort((a, b) => a - b);
     const softer = lowShare < NO_LOWS_DB ? SOFTER_WITHOUT_LOWS_DB : SOFTER_DB;
     if (percentile(levels, 0.5) > loudest - softer) return [];
@@ -159,7 +169,7 @@ export class BurstFinder {
         prominenceDb,
         timeShare: bursts.reduce((sum, { frames }) => sum + frames, 0) / sounding.length,
         ...momentsOf(bursts),
-        sureness: Math.min(0.95, 0.3 + prominenceDb / 60 + Math.min(0.2, bursts.length / 50)),
+        sureness: rarity * Math.min(0.95, 0.4 + prominenceDb / 60 + Math.min(0.2, bursts.length / 50)),
       },
     ];
   }
@@ -168,9 +178,11 @@ export class BurstFinder {
   private sibilance(sounding: readonly Moment[]): FoundSuspect[] {
     const highShare = this.typical(sounding, ({ highDb, totalDb }) => highDb - totalDb);
     if (highShare > -18) return [];
-    const loud = this.typical(sounding, ({ totalDb }) => totalDb, 0.9);
+    const hisses = ({ highDb, totalDb }: Moment) => highDb > totalDb - 3;
+    const sung = sounding.filter((moment) => !hisses(moment));
+    const loud = this.typical(sung, ({ totalDb }) => totalDb, 0.9);
     const bursts = this.bursts(
-      ({ highDb, totalDb }) => highDb > totalDb - 3 && highDb > loud - 18,
+      (moment) => hisses(moment) && moment.highDb > loud - 18,
       ({ highDb }) => highDb,
       [SHORTEST_SIBILANT, LONGEST_SIBILANT],
     );
@@ -179,6 +191,8 @@ export class BurstFinder {
       bursts.map((burst) => burst.levelDb).sort((a, b) => a - b),
       0.5,
     );
+    const overUsualDb = levelDb - (loud + USUAL_SIBILANTS_DB);
+    if (overUsualDb < LEAST_OVER_USUAL_DB) return [];
     const frequencyHz = percentile(
       bursts.map((burst) => burst.frequencyHz).sort((a, b) => a - b),
       0.5,
@@ -189,10 +203,11 @@ export class BurstFinder {
         frequencyHz,
         lowHz: frequencyHz * 0.8,
         highHz: frequencyHz * 1.25,
-        prominenceDb: levelDb - (loud - 24),
+        prominenceDb: overUsualDb,
+        followedDb: levelDb + FOLLOWED_DB,
         timeShare: bursts.reduce((sum, { frames }) => sum + frames, 0) / sounding.length,
         ...momentsOf(bursts),
-        sureness: Math.min(0.9, 0.4 + bursts.length / 60 + (levelDb - (loud - 18)) / 60),
+        sureness: Math.min(0.9, 0.5 + (overUsualDb - LEAST_OVER_USUAL_DB) / 12),
       },
     ];
   }

@@ -12,11 +12,15 @@ const HIGHEST_HZ = 520;
  * at others.
  */
 const LEAST_PROMINENCE_DB = 9;
-const LEAST_SHARE = 0.7;
+const LEAST_SHARE = 0.5;
 const SOFTEST_SHARE = 1 / 3;
 const FEWEST_SOFT = 6;
 const SURROUNDINGS_HZ = 9;
+/** Harmonics of one frequency lie at its multiples, to this share; what lies elsewhere is played. */
+const SAME_FREQUENCY = 0.0015;
+/** So many must agree, two of them among the first three; or more of any. */
 const LEAST_HARMONICS = 3;
+const LEAST_OF_ANY = 4;
 const FEWEST_FRAMES = 6;
 
 const median = (values: number[]) =>
@@ -85,14 +89,18 @@ export class HumFinder {
     if (this.rows.count < FEWEST_FRAMES) return [];
     const found = MAINS_HZ.flatMap((mainsHz): FoundSuspect[] => {
       const harmonics = Array.from({ length: HARMONICS }, (_, i) => this.harmonicAt(mainsHz * (i + 1)));
-      const standing = harmonics.map(({ share }) => share >= LEAST_SHARE);
-      const count = standing.filter(Boolean).length;
-      if (count < LEAST_HARMONICS || standing.slice(0, 3).filter(Boolean).length < 2) return [];
-      const strongest = harmonics.reduce((best, harmonic) =>
-        harmonic.prominenceDb > best.prominenceDb ? harmonic : best,
+      const places = harmonics.map(({ frequencyHz }, i) => frequencyHz / (i + 1));
+      const stands = harmonics.map(
+        ({ share }, i) => share >= LEAST_SHARE && Math.abs(places[i] / mainsHz - 1) <= DRIFT,
       );
-      const number = harmonics.indexOf(strongest) + 1;
-      const frequencyHz = strongest.frequencyHz / number;
+      const frequencyHz = median(places.filter((_, i) => stands[i]));
+      const agrees = stands.map((does, i) => does && Math.abs(places[i] / frequencyHz - 1) <= SAME_FREQUENCY);
+      const count = agrees.filter(Boolean).length;
+      const isLow = agrees.slice(0, 3).filter(Boolean).length >= 2;
+      if (count < (isLow ? LEAST_HARMONICS : LEAST_OF_ANY)) return [];
+      const strongest = harmonics
+        .filter((_, i) => agrees[i])
+        .reduce((best, harmonic) => (harmonic.prominenceDb > best.prominenceDb ? harmonic : best));
       return [
         {
           kind: 'hum',
@@ -101,8 +109,8 @@ export class HumFinder {
           highHz: frequencyHz * 1.02,
           prominenceDb: strongest.prominenceDb,
           timeShare: strongest.timeShare,
-          sureness: Math.min(0.98, 0.5 + 0.1 * count),
-          harmonics: standing.lastIndexOf(true) + 1,
+          sureness: Math.min(0.95, 0.5 + 0.1 * count),
+          harmonics: agrees.lastIndexOf(true) + 1,
         },
       ];
     });

@@ -1,6 +1,6 @@
-import { BAND_DEFAULTS, type BandSettings } from '../song';
+import { BAND_DEFAULTS, GIVES_ALL_DB, GIVES_WAY, OWN_KEY, type BandSettings } from '../song';
 
-export const SUSPECTS_VERSION = 6;
+export const SUSPECTS_VERSION = 7;
 
 /** What may be wrong with a recording. */
 export const SUSPECT_KINDS = [
@@ -37,6 +37,8 @@ export interface Suspect {
   /** Of what is there in moments: how many there are, and when the most marked of them begin, seconds, in their order. */
   count?: number;
   moments?: number[];
+  /** Of sibilants: their level as a band that gives way follows it in their range, dBFS. */
+  followedDb?: number;
   /** What it was found by, for a picture: levels around it as they are seldom, half of the time and often undershot, dB. */
   picture: SuspectPicture;
 }
@@ -95,7 +97,35 @@ function bellAgainst({ frequencyHz, q, gainDb }: Bell): BandSettings {
   };
 }
 
-/** Bands that fit a suspect, to begin with: bells for what is narrow, notches for hum, pass filters for what lies beyond the track; none for clicks, which no filter takes away. */
+/** Octaves around sibilants that a band against them listens to. */
+const HISSING_OCTAVES = 1;
+/** Most that it gives way, dB. */
+const MOST_GIVEN_DB = 14;
+
+/** A bell that gives way while sibilants sound: as much as they are louder than usual. */
+function bellAgainstSibilants({ frequencyHz, prominenceDb, followedDb = 0 }: Suspect): BandSettings {
+  const half = 2 ** (HISSING_OCTAVES / 2);
+  const { thresholdDb } = GIVES_WAY;
+  return {
+    ...BAND_DEFAULTS,
+    type: 'bell',
+    frequencyHz: tidy(frequencyHz),
+    q: 0.8,
+    givesWay: {
+      amountDb: -Math.round(within(prominenceDb, GIVES_ALL_DB, MOST_GIVEN_DB)),
+      thresholdDb: Math.round(within(followedDb - prominenceDb, thresholdDb.min, thresholdDb.max)),
+      attackMs: 2,
+      holdMs: 0,
+      releaseMs: 60,
+      key: { stripId: OWN_KEY, lowHz: tidy(frequencyHz / half), highHz: tidy(frequencyHz * half) },
+    },
+  };
+}
+
+/**
+ * Bands that fit a suspect, to begin with: bells for what is narrow, notches for hum, pass filters for what lies beyond the track, a bell that gives way for sibilants; none for
+ * clicks, which no filter takes away.
+ */
 export function bandsForSuspect(suspect: Suspect): BandSettings[] {
   const { kind, frequencyHz, lowHz, highHz, prominenceDb } = suspect;
   switch (kind) {
@@ -116,7 +146,7 @@ export function bandsForSuspect(suspect: Suspect): BandSettings[] {
     case 'hiss':
       return [{ ...BAND_DEFAULTS, type: 'high-shelf', frequencyHz: tidy(Math.max(3000, lowHz)), gainDb: -6 }];
     case 'sibilance':
-      return [{ ...BAND_DEFAULTS, type: 'bell', frequencyHz: tidy(frequencyHz), gainDb: -4, q: 1.4 }];
+      return [bellAgainstSibilants(suspect)];
     case 'whistle': {
       // As wide as it moves.
       const q = Number(within(suspectQ(suspect), 1, 30).toPrecision(2));

@@ -64,6 +64,15 @@ test.each([50.2, 59.75])('hum of %f Hz and its harmonics', (hz) => {
   expect(Math.abs(first.frequencyHz / hz - 1)).toBeLessThan(0.003);
 });
 
+test('what hides the lowest harmonics of hum does not hide the hum; lines that do not agree on one frequency are none', () => {
+  const lines = (places: readonly number[]) =>
+    plus(clean, (n) => places.reduce((sum, hz) => sum + 0.002 * Math.sin((2 * Math.PI * hz * n) / RATE), 0));
+  const kindsOf = (samples: Float64Array) => found(samples).map(({ kind }) => kind);
+  expect(kindsOf(lines([150.3, 200.4, 250.5, 300.6]))).toContain('hum');
+  // Each within what the mains drift by, and no two of them multiples of one frequency.
+  expect(kindsOf(lines([50.25, 99.6, 150.0, 201.0]))).not.toContain('hum');
+});
+
 /** Noise through a low-pass, for rumble; as it is, for hiss. */
 const [white, brown] = [clean.map(() => 0), clean.map(() => 0)];
 {

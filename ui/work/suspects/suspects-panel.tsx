@@ -16,8 +16,17 @@ import { useSuspects } from './suspects-store';
 import { KINDS, placeOf, sureText } from './words';
 
 /** What its height is counted from: noise has no surroundings that are quieter. */
-const overText = (kind: SuspectKind) =>
-  kind === 'rumble' || kind === 'hiss' ? 'over a quiet recording' : 'over its surroundings';
+function overText(kind: SuspectKind): string {
+  if (kind === 'rumble' || kind === 'hiss') return 'over a quiet recording';
+  return kind === 'sibilance' ? 'over what is usual' : 'over its surroundings';
+}
+
+/** What is taken against a suspect. */
+function answerHint(kind: SuspectKind): string {
+  if (kind === 'modes') return 'A bell for each of them, to begin with';
+  if (kind === 'sibilance') return 'A bell that gives way while they sound, to begin with';
+  return 'A band that fits it, to begin with';
+}
 
 /** What may be wrong with the chosen track's recording: each is heard before it is taken, and nothing is done by itself. */
 export function SuspectsPanel() {
@@ -83,9 +92,7 @@ function OfRecording({ track }: { track: Track }) {
                 </>
               }
               answer={suspect.kind === 'clicks' ? null : () => bandsForSuspect(suspect)}
-              answerHint={
-                suspect.modes ? 'A bell for each of them, to begin with' : 'A band that fits it, to begin with'
-              }
+              answerHint={answerHint(suspect.kind)}
               note={`${name.toLowerCase()}: ${about}`}
             />
           );

@@ -32,7 +32,7 @@ export const KINDS: Record<SuspectKind, { name: string; about: string; foundBy: 
   sibilance: {
     name: 'Sibilance',
     about: 'S, SH and the like take over',
-    foundBy: 'short moments in which the highs are louder than all the rest',
+    foundBy: 'short moments in which the highs are louder than all the rest, and than a voice usually has them',
   },
   pops: {
     name: 'Pops and thumps',
