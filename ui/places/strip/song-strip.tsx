@@ -150,7 +150,7 @@ export function SongStrip() {
   return (
     <Strip>
       <Label>
-        <ShownStretch view={view} />
+        <ShownStretch view={view} span={isStretch ? restedShown : null} isMoving={isMoving} />
         <b>
           {loop
             ? `${writeLength(loop.startSeconds)} to ${writeLength(loop.endSeconds)}${loop.enabled ? '' : ', loop off'}`
