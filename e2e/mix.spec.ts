@@ -1,3 +1,4 @@
+import type { Route } from '@playwright/test';
 import { expect, test } from './support/test';
 import { bandsOf, copyOfDemo, openSong, savedSong, tick } from './support/song';
 
@@ -210,7 +211,9 @@ test('the score: every track, sorted by a column, printed without what is for th
   const id = await copyOfDemo(request);
   const ofCello = '**/measure?strip=cello*';
   const error = { code: 'damaged', message: 'Cello: its recording is damaged from 0:12.' };
-  await page.route(ofCello, (route) => route.fulfill({ status: 500, json: { error } }));
+  const refuse = (route: Route) => route.fulfill({ status: 500, json: { error } });
+  await page.route(ofCello, refuse);
+  await page.route('**/measure', refuse, { times: 1 });
   await page.goto(`/songs/${id}/score`);
   const table = page.getByRole('grid', { name: 'Score' });
   // One that cannot be measured keeps no other from it, and is measured when it can be.
@@ -218,9 +221,13 @@ test('the score: every track, sorted by a column, printed without what is for th
   await expect(table.getByText('…')).toHaveCount(3);
   await expect(problem).toContainText('The score could not be measured in full.');
   await page.unroute(ofCello);
+  // What can be measured in one render is not asked for by itself.
+  const byThemselves: string[] = [];
+  page.on('request', (asked) => asked.url().includes('measure?') && byThemselves.push(asked.url()));
   await problem.getByRole('button', { name: 'Try again' }).click();
   await expect(problem).toBeHidden();
   await expect(table.getByText('…')).toHaveCount(0);
+  expect(byThemselves).toEqual([]);
   await expect(table.getByRole('row')).toHaveCount(14);
   const loudness = table.getByRole('row', { name: /^Mix/ });
   await expect(loudness).toHaveText(/LUFS.*dBTP/);

@@ -32,5 +32,6 @@ export {
 } from './render';
 export { type LoopFrames } from './loop-playback';
 export { packedBytes, packSamples, SAMPLE_BITS_HEADER, unpackSamples, type SampleBits } from './packing/packed-samples';
+export { StripEars, type StripListener } from './strip-ears';
 export { SHIFT_TAPS } from './shifted-source';
 export { PAGE_FRAMES, PagedSource, PIECE_FRAMES, PIECES_OF_PAGE, type SampleSource, type SourceOf } from './source';

@@ -9,9 +9,10 @@ import { NO_KEYS, type KeyBlocks, type KeyTaps } from './keys';
 import type { LatencyPlan } from './latency';
 import type { Overhearing } from './overhearing';
 import type { Levels } from './kernel/kernel';
+import type { StripEar, StripEars } from './strip-ears';
 import { keysOf, lineOf } from './strip-runner';
 import { recover, StripRunners } from './strip-runners';
-import type { Sums } from './sum';
+import { sumOf, type Sums } from './sum';
 import type { TrackSection } from './track-section';
 
 type Output = Float32Array | Float64Array;
@@ -35,14 +36,20 @@ export class MixSection implements Following {
   private readonly masterGain: EasedValue;
   private readonly monoBlend: EasedValue;
   private readonly ears: readonly [EasedValue, EasedValue];
+  /** Of buses that are heard by themselves. */
+  private busEars: (StripEar | null)[] = [];
 
-  /** @param overhearing null where nobody overhears it, nor asks for levels */
+  /**
+   * @param overhearing null where nobody overhears it, nor asks for levels
+   * @param heardBy null where nobody hears buses by themselves
+   */
   constructor(
     private readonly rateHz: number,
     private readonly sums: Sums,
     private readonly overhearing: Overhearing | null,
     private readonly keys: KeyTaps,
     private readonly tracks: TrackSection,
+    private readonly heardBy: StripEars | null = null,
   ) {
     this.buses = new StripRunners(rateHz, overhearing !== null, keys);
     this.masterChain = new ChainRunner(rateHz);
@@ -62,6 +69,9 @@ export class MixSection implements Following {
   ): void {
     this.song = song;
     this.buses.set(song.buses, { waits: buses, places: places.buses, frame }, kernels, inSilence);
+    this.busEars = song.buses.map(
+      ({ id }, i) => this.heardBy?.of(id, places.buses[i].leaves + buses[i].output) ?? null,
+    );
     this.follower = song.masterTimeline && new Follower(song.masterTimeline, places.master, this.rateHz);
     const now = this.follower?.stateAt(frame) ?? { gain: song.masterGain, chain: song.masterChain };
     this.masterChain.update(now.chain, kernels, first || inSilence, master.keys);
@@ -104,18 +114,21 @@ export class MixSection implements Following {
     for (let step = 0; step < song!.steps.length; step++) {
       const { kind, index } = song!.steps[step];
       if (kind === 'track') tracks.runBound(song!.tracks[index].id);
-      else this.runBus(index, frames);
+      else this.runBus(index, frame, frames);
     }
     recover(sums, frames, buses, tracks.runners);
     this.finish(frames, outLeft, outRight);
   }
 
-  private runBus(index: number, frames: number): void {
+  private runBus(index: number, frame: number, frames: number): void {
     const { left, right } = this.sums.buses[index];
     const runner = this.buses.all[index];
     runner.inputLine?.process(left, right, frames);
     runner.runChain(left, right, frames, this.keys, false);
-    runner.mix(left, right, frames, this.sums, this.overhearing);
+    const ear = this.busEars[index];
+    ear?.sum.clear(frames);
+    runner.mix(left, right, frames, this.sums, this.overhearing, ear?.sum);
+    ear?.handOn(sumOf(this.sums, runner.plan.output), frame, frames);
   }
 
   private finish(frames: number, outLeft: Output, outRight: Output): void {

@@ -8,6 +8,7 @@ import { KeyTaps } from './keys';
 import { planLatency, type LatencyPlan } from './latency';
 import { MixSection } from './mix-section';
 import type { SourceOf } from './source';
+import type { StripEars } from './strip-ears';
 import { allSums, Sum, type Sums } from './sum';
 import { TrackSection } from './track-section';
 
@@ -87,13 +88,14 @@ export class TrackGroup {
     sourceOf: SourceOf,
     kernels: readonly DesignedKernel[],
     trackIndexes: readonly number[],
+    ears: StripEars | null = null,
   ) {
     const sums = sumsFor(song);
     const byId = kernelMap(kernels);
     const { tracks: waits, places } = songLatency(song, byId);
     this.all = allSums(sums);
     this.sums = this.all.flatMap(({ left, right }) => [left, right]);
-    this.tracks = new TrackSection(song.rateHz, sourceOf, sums, null, new KeyTaps());
+    this.tracks = new TrackSection(song.rateHz, sourceOf, sums, null, new KeyTaps(), ears);
     this.tracks.set(
       trackIndexes.map((i) => song.tracks[i]),
       { waits: trackIndexes.map((i) => waits[i]), places: trackIndexes.map((i) => places.tracks[i]), frame: 0 },
@@ -119,13 +121,20 @@ export class TrackGroup {
 export interface GroupRunners {
   /** The sums of each group in turn for the block that begins at a frame; blocks are asked for one after the other. */
   block(frame: number, frames: number): Iterable<readonly Float64Array[]>;
+  /** All blocks were asked for, before the end. */
+  finish?(): void;
   /** No more blocks are asked for. */
   end(): void;
 }
 
 /** All groups in this thread. */
-function ownGroups(song: CompiledSong, sourceOf: SourceOf, kernels: readonly DesignedKernel[]): GroupRunners {
-  const groups = trackGroups(song).map((indexes) => new TrackGroup(song, sourceOf, kernels, indexes));
+function ownGroups(
+  song: CompiledSong,
+  sourceOf: SourceOf,
+  kernels: readonly DesignedKernel[],
+  ears: StripEars | null,
+): GroupRunners {
+  const groups = trackGroups(song).map((indexes) => new TrackGroup(song, sourceOf, kernels, indexes, ears));
   return {
     *block(frame, frames) {
       for (const group of groups) {
@@ -188,6 +197,7 @@ export function* renderBlocks(
  * @param sourceOf the samples of a track; undefined is silence
  * @param kernels what the equalizers of linear phase run, see `kernelRequests`
  * @param range the default is the whole song
+ * @param ears hear strips of what this thread runs by themselves; what they hold is told when all of it was rendered
  * @param groups who runs the tracks; the default is this thread
  */
 export function* renderMix(
@@ -195,7 +205,8 @@ export function* renderMix(
   sourceOf: SourceOf,
   kernels: readonly DesignedKernel[] = [],
   range: MixRange = { startFrame: 0, endFrame: song.lengthFrames },
-  groups: GroupRunners = ownGroups(song, sourceOf, kernels),
+  ears: StripEars | null = null,
+  groups: GroupRunners = ownGroups(song, sourceOf, kernels, ears),
 ): Generator<MixBlock> {
   const byId = kernelMap(kernels);
   const latency = songLatency(song, byId);
@@ -203,7 +214,7 @@ export function* renderMix(
   const sums = sumsFor(song);
   const all = allSums(sums);
   const keys = new KeyTaps();
-  const bound = new TrackSection(song.rateHz, sourceOf, sums, null, keys);
+  const bound = new TrackSection(song.rateHz, sourceOf, sums, null, keys, ears);
   const indexes = boundTracks(song);
   const boundIds = new Set(indexes.map((index) => song.tracks[index].id));
   bound.set(
@@ -217,7 +228,7 @@ export function* renderMix(
     true,
     boundIds,
   );
-  const mix = new MixSection(song.rateHz, sums, null, keys, bound);
+  const mix = new MixSection(song.rateHz, sums, null, keys, bound, ears);
   mix.set(song, latency, byId, 0, true, true);
   const left = new Float64Array(MAX_BLOCK);
   const right = new Float64Array(MAX_BLOCK);
@@ -230,8 +241,11 @@ export function* renderMix(
       mix.process(frame, frames, left, right);
       if (frame >= range.startFrame + late) yield { left, right, frames, frame: frame - late };
     }
+    groups.finish?.();
+    ears?.flush();
   } finally {
     groups.end();
+    ears?.release();
     mix.release();
     bound.release();
     for (const sum of all) sum.release();

@@ -148,10 +148,9 @@ export class StripRunner implements Following {
     return this.plan.sends.length === 0 && !this.outputLine && this.rests;
   }
 
-  /** How it goes, where it stays as it is from now on; null where that is not all there is to it. */
-  straightWay(sums: Sums): StraightWay | null {
+  /** How it goes into a sum, where it stays as it is from now on; null where that is not all there is to it. */
+  straightWay(to: Sum): StraightWay | null {
     const { cascades } = this.chain;
-    const to = sumOf(sums, this.plan.output);
     if (!this.isStraight || this.plan.timeline || this.plan.isKey || this.inputLine || !cascades || !to.isInKernel)
       return null;
     let leftFactor = this.gain.value * this.through.value * this.leftGain.value;
@@ -170,15 +169,21 @@ export class StripRunner implements Following {
     if (this.plan.isKey) taps.write(this.plan.id, left, right, frames);
   }
 
-  /** Fader, position, sends and output. `right` may be the same array as `left`, for mono. */
-  mix(left: Float64Array, right: Float64Array, frames: number, sums: Sums, overhearing: Overhearing | null): void {
+  /** Fader, position, sends and output. `right` may be the same array as `left`, for mono. @param target what it runs into */
+  mix(
+    left: Float64Array,
+    right: Float64Array,
+    frames: number,
+    sums: Sums,
+    overhearing: Overhearing | null,
+    target = sumOf(sums, this.plan.output),
+  ): void {
     const { plan, levels, gain, through, leftGain, rightGain, outputLine } = this;
-    const target = sumOf(sums, plan.output);
     const isWatched = overhearing !== null && overhearing.isWatched(plan.id);
     levels.peak = 0;
     levels.power = 0;
     if (!isWatched && !outputLine && this.rests && this.sendsRest) {
-      this.mixResting(left, right, frames, sums);
+      this.mixResting(left, right, frames, sums, target);
       return;
     }
     for (let i = 0; i < plan.sends.length; i++) if (plan.sends[i].beforeFader) this.send(i, left, right, frames, sums);
@@ -202,12 +207,12 @@ export class StripRunner implements Following {
   }
 
   /** The short way of a strip where nothing moves. */
-  private mixResting(left: Float64Array, right: Float64Array, frames: number, sums: Sums): void {
+  private mixResting(left: Float64Array, right: Float64Array, frames: number, sums: Sums, target: Sum): void {
     const { plan, levels, through } = this;
     const gain = this.gain.value;
     const [ofLeft, ofRight] = [gain * this.leftGain.value, gain * this.rightGain.value];
     const measured = this.measures ? levels : null;
-    sumOf(sums, plan.output).addScaled(left, right, through.value * ofLeft, through.value * ofRight, frames, measured);
+    target.addScaled(left, right, through.value * ofLeft, through.value * ofRight, frames, measured);
     levels.power /= frames;
     for (let i = 0; i < plan.sends.length; i++) {
       const share = this.sendGains[i].value;

@@ -6,9 +6,10 @@ import type { KeyTaps } from './keys';
 import type { Overhearing, Tap } from './overhearing';
 import { MovableShift, ShiftedSource } from './shifted-source';
 import { AHEAD_FRAMES, PLAIN_READER, type Reader, type SampleSource, type SourceOf } from './source';
+import type { StripEar, StripEars } from './strip-ears';
 import type { StraightWay } from './strip-runner';
 import { recover, StripRunners, type StripTiming } from './strip-runners';
-import type { Sums } from './sum';
+import { sumOf, type Sums } from './sum';
 
 const NONE: ReadonlySet<string> = new Set();
 const GATE_SECONDS = 0.006;
@@ -40,6 +41,8 @@ export class TrackSection {
   private taps: (Tap | undefined)[] = [];
   /** For tracks that stay as they are: those that are run in the kernel from their samples to the sum. */
   private ways: (StraightWay | null)[] = [];
+  /** Of tracks that are heard by themselves. */
+  private ears: (StripEar | null)[] = [];
   private isBound: boolean[] = [];
   private numbers = new Map<string, number>();
   /** What was processed last. */
@@ -62,13 +65,17 @@ export class TrackSection {
   /** How often samples were not there in time. */
   lateCount = 0;
 
-  /** @param overhearing null for tracks that stay as they were set, which nobody overhears: a render's */
+  /**
+   * @param overhearing null for tracks that stay as they were set, which nobody overhears: a render's
+   * @param heardBy null where nobody hears them by themselves
+   */
   constructor(
     private readonly rateHz: number,
     private readonly sourceOf: SourceOf,
     private readonly sums: Sums,
     private readonly overhearing: Overhearing | null,
     private readonly keys: KeyTaps,
+    private readonly heardBy: StripEars | null = null,
   ) {
     this.runners = new StripRunners(rateHz, overhearing !== null, keys);
     this.gateFrames = Math.round(GATE_SECONDS * rateHz);
@@ -94,11 +101,14 @@ export class TrackSection {
     this.runners.set(tracks, timing, kernels, immediately);
     this.refresh(immediately);
     if (this.overhearing) return;
+    this.ears = tracks.map(
+      ({ id }, i) => this.heardBy?.of(id, timing.places[i].leaves + timing.waits[i].output) ?? null,
+    );
     for (const chunk of this.chunks) chunk?.release();
     this.chunks = this.sources.map((source) => (source?.readFloats ? new Chunk(source.channels) : undefined));
     this.ways = this.runners.all.map((runner, i) => {
       const isReady = this.sources[i] ? this.chunks[i]?.isInKernel : true;
-      return isReady ? runner.straightWay(this.sums) : null;
+      return isReady ? runner.straightWay(this.ears[i]?.sum ?? sumOf(this.sums, runner.plan.output)) : null;
     });
   }
 
@@ -174,8 +184,11 @@ export class TrackSection {
       if (this.isBound[i]) continue;
       const straight = this.ways[i];
       const source = this.sources[i];
+      const ear = this.ears[i];
+      ear?.sum.clear(frames);
       if (straight && source) this.runStraight(straight, this.chunks[i]!, source as FloatSource, frame, frames);
       else if (!straight || source) this.run(i, source, frame, frames, reader);
+      ear?.handOn(sumOf(this.sums, this.plans[i].output), frame, frames);
     }
     if (this.isLate) this.lateCount++;
     this.patience = Math.max(0, this.patience - frames);
@@ -186,7 +199,10 @@ export class TrackSection {
   runBound(trackId: string): void {
     const i = this.numbers.get(trackId)!;
     const wasLate = this.isLate;
+    const ear = this.ears[i];
+    ear?.sum.clear(this.frames);
     this.run(i, this.sources[i], this.frame, this.frames, this.reader);
+    ear?.handOn(sumOf(this.sums, this.plans[i].output), this.frame, this.frames);
     if (this.isLate && !wasLate) this.lateCount++;
   }
 
@@ -229,7 +245,7 @@ export class TrackSection {
     const other = stereo || runner.chain.opens ? right : null;
     runner.runChain(left, other, frames, this.keys, !stereo);
     if (tap) overhearing!.writeTap(tap.after, left, other, frames);
-    runner.mix(left, other ?? left, frames, this.sums, overhearing);
+    runner.mix(left, other ?? left, frames, this.sums, overhearing, this.ears[i]?.sum);
   }
 
   /** What is shut is not run at all, nor is silence once it has rung out: nothing comes of either. */

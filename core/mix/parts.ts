@@ -1,3 +1,4 @@
+import { compileSong } from '../engine';
 import {
   crossoverIds,
   equalizersOf,
@@ -72,4 +73,19 @@ export function partOf(song: Song, stripId: string): Song {
     buses: [...song.buses.map(led), nowhere],
     master,
   };
+}
+
+/** Switches of a strip by which others are not heard. */
+const HUSHING = new Set(['muted', 'soloed']);
+
+/**
+ * Those of some tracks and buses that sound in the song's mix as they do by themselves (see {@link partOf}), so that all of them can be heard in one
+ * render: none where anything is soloed, or is muted for a while, and none that is muted.
+ */
+export function heardInMix(song: Song, stripIds: readonly string[]): string[] {
+  const hushed = song.passages.some(({ changes }) => changes.some(({ figure }) => HUSHING.has(figure.field)));
+  if (hushed || [...song.tracks, ...song.buses].some(({ soloed }) => soloed)) return [];
+  const { tracks, buses } = compileSong(song);
+  const audible = new Set([...tracks, ...buses].filter((strip) => strip.audible === 1).map(({ id }) => id));
+  return stripIds.filter((id) => audible.has(id));
 }

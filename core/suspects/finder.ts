@@ -8,6 +8,8 @@ import type { Suspect } from './suspect';
 import { steadyTones } from './tones';
 import { whistles } from './whistles';
 
+/** How much less sure pops are where modes of a room are found. */
+const POPS_IN_A_ROOM = 0.4;
 /** Two findings so near to each other are one. */
 const SAME_OCTAVES = 0.05;
 
@@ -57,7 +59,13 @@ export class SuspectFinder {
       tones.some((tone) => Math.abs(Math.log2(frequencyHz / tone.frequencyHz)) < SAME_OCTAVES);
     const resonances = this.resonances?.finish((place) => isTone(place) || isHum(place.frequencyHz)) ?? [];
     const moving = whistles(this.fine, changes).filter((suspect) => !isTone(suspect));
-    const others = [...hum, ...tones, ...moving, ...noise, ...this.bursts.finish(), ...this.clicks.finish()];
+    // What thumps in a room with modes is rather the room than a pop.
+    const isBooming = resonances.some(({ kind }) => kind === 'modes');
+    const bursts = this.bursts.finish().map((suspect) => ({
+      ...suspect,
+      sureness: isBooming && suspect.kind === 'pops' ? POPS_IN_A_ROOM * suspect.sureness : suspect.sureness,
+    }));
+    const others = [...hum, ...tones, ...moving, ...noise, ...bursts, ...this.clicks.finish()];
     return [
       ...resonances,
       ...others.map((suspect): Suspect => ({ ...suspect, picture: this.fine.picture(suspect.lowHz, suspect.highHz) })),

@@ -23,6 +23,15 @@ const STATUS: Record<ErrorCode, number> = {
 
 type Context<P> = { params: Promise<P> };
 
+/** What is said of an error; what only the log can tell is there. */
+export function shownError(thrown: unknown, url: string): OrvidError {
+  const error = asOrvidError(thrown);
+  if (isOfStorage(error)) log.error({ error: thrown, url }, 'request failed');
+  return error.code === 'internal'
+    ? new OrvidError('internal', `The server could not do this. ${logFile() ?? 'Its terminal'} says why.`)
+    : error;
+}
+
 /** A route handler that checks where the request comes from, and turns errors into answers. */
 export function handle<P>(work: (request: Request, params: P) => Promise<Response | object | void>) {
   return async (request: Request, context: Context<P>): Promise<Response> => {
@@ -38,16 +47,11 @@ export function handle<P>(work: (request: Request, params: P) => Promise<Respons
       const { aborted, reason } = request.signal;
       if (aborted && (thrown === reason || (thrown as Error).name === 'AbortError'))
         return new Response(null, { status: STATUS.cancelled });
-      const error = asOrvidError(thrown);
-      if (isOfStorage(error)) log.error({ error: thrown, url: request.url }, 'request failed');
-      const shown =
-        error.code === 'internal'
-          ? new OrvidError('internal', `The server could not do this. ${logFile() ?? 'Its terminal'} says why.`)
-          : error;
+      const shown = shownError(thrown, request.url);
       // What was not read of an upload takes its connection with it: nobody is to send the next request that way.
       const isUpload = request.headers.get('content-type') === 'application/octet-stream';
       const headers = isUpload ? { connection: 'close' } : undefined;
-      return Response.json({ error: shown.toJSON() }, { status: STATUS[error.code], headers });
+      return Response.json({ error: shown.toJSON() }, { status: STATUS[shown.code], headers });
     }
   };
 }

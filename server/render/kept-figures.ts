@@ -22,17 +22,27 @@ export function dependencies(part: Song, ...others: unknown[]): string {
     .digest('hex');
 }
 
-/** Keeps a figure as the one that was asked for last. */
-function keep(key: string, figure: Kept): void {
+/**
+ * Keeps a figure as the one that was asked for last.
+ * @param bytes how large it is, about
+ */
+export function keep(key: string, value: unknown, bytes: number): void {
   const all = kept();
   all.delete(key);
-  all.set(key, figure);
+  all.set(key, { value, bytes });
   let held = [...all.values()].reduce((sum, { bytes }) => sum + bytes, 0);
-  for (const [oldest, { bytes }] of all) {
+  for (const [oldest, { bytes: freed }] of all) {
     if (all.size <= MOST_KEPT && held <= MOST_BYTES) break;
     all.delete(oldest);
-    held -= bytes;
+    held -= freed;
   }
+}
+
+/** What is kept of a figure, which is then the one that was asked for last; undefined where nothing is. */
+export function known<T>(key: string): T | undefined {
+  const figure = kept().get(key);
+  if (figure) keep(key, figure.value, figure.bytes);
+  return figure?.value as T | undefined;
 }
 
 /** What is measured just now, for all who ask about it. */
@@ -56,7 +66,7 @@ function begin<T>(
   const end = new AbortController();
   const value = measure(end.signal)
     .then((measured) => {
-      keep(key, { value: measured, bytes: bytes(measured) });
+      keep(key, measured, bytes(measured));
       return measured;
     })
     .finally(() => {
@@ -99,10 +109,7 @@ export async function once<T>(
   signal: AbortSignal,
 ): Promise<T> {
   signal.throwIfAborted();
-  const known = kept().get(key);
-  if (known) {
-    keep(key, known);
-    return known.value as T;
-  }
+  const before = known<T>(key);
+  if (before !== undefined) return before;
   return wait(key, (measuring().get(key) as Measuring<T> | undefined) ?? begin(key, measure, bytes), signal);
 }

@@ -18,7 +18,8 @@ import { createEmptySong, loadSong, submitEdits } from '../songs/store';
 import { ownDataFolder } from '../testing/data-folder';
 import { runInWorker } from '../workers/pool';
 import { measurePart } from './measure-part';
-import { measureSongPart } from './measure-song';
+import { measureSongPart, measureSongStrips } from './measure-song';
+import { measureStrips, type MeasureStripsTask } from './measure-strips';
 import { freshPages } from '../audio/page-file';
 
 jest.mock('../workers/pool', () => {
@@ -88,12 +89,43 @@ test('headroom freed is how much lower the pass filters make the true peak', asy
   expect(Math.abs(shaped.headroomFreedDb - 9.54)).toBeLessThan(1.5);
 });
 
+// In this thread and in two others, which have their own part of the tracks.
+test.each([0, 2])('what is measured in one render is what each part is by itself (threads: %d)', async (threads) => {
+  const [one, other] = [song(true), song(false)];
+  const second = { ...other.tracks[0], id: 'c', name: 'c', gainDb: -3, pan: 0.5 };
+  const both = { ...one, tracks: [...one.tracks, second], master: { ...one.master, gainDb: -2 } };
+  const stripIds = ['a', 'c', 'x', MASTER_ID];
+  const range = { startFrame: 0, endFrame: FRAMES };
+  const shares: number[] = [];
+  const figures = await measureStrips(
+    { song: both, stripIds, pageFiles: { [audioId]: freshPages(pages, 'tone', RATE) }, range },
+    (_, share) => shares.push(share),
+    threads,
+  );
+  expect(Object.keys(figures)).toEqual(stripIds);
+  for (const id of stripIds) {
+    const wanted = await measure(both, id);
+    for (const [name, figure] of Object.entries(wanted))
+      expect([id, name, figures[id][name as keyof typeof wanted]]).toEqual([
+        id,
+        name,
+        typeof figure === 'number' ? expect.closeTo(figure, 9) : figure,
+      ]);
+  }
+  expect(figures.a.headroomFreedDb).toBeGreaterThan(5);
+  expect(shares.at(-1)).toBe(1);
+  expect(shares).toEqual([...shares].sort((first, second) => first - second));
+});
+
 test('what cannot be measured is refused', async () => {
   const { id } = await createEmptySong('Nothing', RATE);
   const { signal } = new AbortController();
   await expect(measureSongPart(id, 'gone', {}, signal)).rejects.toMatchObject({ code: 'not-found' });
   await expect(measureSongPart(id, MASTER_ID, {}, signal)).rejects.toMatchObject({ code: 'invalid-input' });
   await expect(measureSongPart('nowhere', MASTER_ID, {}, signal)).rejects.toMatchObject({ code: 'not-found' });
+  const together = (stripIds: string[]) => measureSongStrips(id, stripIds, signal, () => undefined);
+  await expect(together(['gone'])).rejects.toMatchObject({ code: 'not-found' });
+  await expect(together([MASTER_ID])).rejects.toMatchObject({ code: 'invalid-input' });
 });
 
 test('what was measured of a part is kept until it sounds otherwise; its name does not matter', async () => {
@@ -124,4 +156,20 @@ test('what was measured of a part is kept until it sounds otherwise; its name do
   const softer = await measured();
   expect(softer.isNew).toBe(true);
   expect(softer.figures.truePeakDbtp).toBeCloseTo(first.figures.truePeakDbtp - 6, 6);
+  // All at once: what is known is not measured again, and what was measured so is known.
+  await change({ kind: 'strip.set', stripId: MASTER_ID, changes: { gainDb: -1 } });
+  const before = mock.calls.length;
+  const { signal: whole } = new AbortController();
+  const together = () => measureSongStrips(id, [trackId, MASTER_ID], whole, () => undefined);
+  const strips = await together();
+  const asked = mock.calls.slice(before).map(([name, task]) => [name, (task as MeasureStripsTask).stripIds]);
+  expect(asked).toEqual([['measureStrips', [MASTER_ID]]]);
+  expect(strips[trackId]).toEqual({ ...softer.figures, revision: softer.figures.revision + 1 });
+  expect(await measureSongPart(id, MASTER_ID, {}, signal)).toEqual(strips[MASTER_ID]);
+  expect(await together()).toEqual(strips);
+  expect(mock.calls.length).toBe(before + 1);
+  await change({ kind: 'strip.set', stripId: trackId, changes: { muted: true } });
+  expect(Object.keys(await together())).toEqual([trackId, MASTER_ID]);
+  await change({ kind: 'strip.set', stripId: trackId, changes: { gainDb: -7 } });
+  expect(Object.keys(await together())).toEqual([MASTER_ID]);
 });

@@ -73,7 +73,7 @@ export function* mixBlocks(
   const sources = new FileSources(song, pageFiles, soundEndFrame);
   const others = threads > 0 ? threadedGroups({ song, kernels, pageFiles, range, soundEndFrame }, threads) : undefined;
   try {
-    yield* inLongerBlocks(renderMix(compileSong(song), sources.of, kernels, range, others));
+    yield* inLongerBlocks(renderMix(compileSong(song), sources.of, kernels, range, null, others));
   } finally {
     others?.end();
     sources.close();

@@ -17,6 +17,7 @@ import { measureAlignment, type AlignmentTask } from '../render/alignment';
 import { measureBleed, type BleedTask } from '../render/bleed';
 import { findSongGrid, type GridTask } from '../render/find-grid';
 import { measurePart as measurePartOf, type MeasureTask, type PartFigures } from '../render/measure-part';
+import { measureStrips as measureStripsOf, type MeasureStripsTask } from '../render/measure-strips';
 import { renderSongFile, type RenderedFile, type RenderTask } from '../render/render-song';
 import { measureStripLevels, type MeasuredStripLevels, type StripLevelsTask } from '../render/strip-levels';
 import type { WithPort, WorkerResult } from './pool';
@@ -63,6 +64,13 @@ export function overTime({ port, ...task }: WithPort<OverTimeTask>): Promise<Wor
 
 export function measurePart({ port, ...task }: WithPort<MeasureTask>): Promise<WorkerResult<PartFigures>> {
   return answered(port, (report) => measurePartOf(task, report));
+}
+
+export function measureStrips({
+  port,
+  ...task
+}: WithPort<MeasureStripsTask>): Promise<WorkerResult<Record<string, PartFigures>>> {
+  return answered(port, (report) => measureStripsOf(task, report));
 }
 
 export function stripLevels({ port, ...task }: WithPort<StripLevelsTask>): Promise<WorkerResult<MeasuredStripLevels>> {

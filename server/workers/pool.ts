@@ -16,6 +16,7 @@ type Task =
   | 'decode'
   | 'measure'
   | 'measurePart'
+  | 'measureStrips'
   | 'stripLevels'
   | 'alignment'
   | 'bleed'
@@ -42,6 +43,7 @@ const QUEUES = {
   unpack: 'bundles',
   measure: 'questions',
   measurePart: 'questions',
+  measureStrips: 'questions',
   alignment: 'questions',
   grid: 'questions',
   overTime: 'questions',

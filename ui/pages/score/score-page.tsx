@@ -107,6 +107,8 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
   const [lines, setLines] = useState(() => scoreLines(song));
   const [problems, setProblems] = useState<readonly string[]>([]);
   const [attempt, setAttempt] = useState(0);
+  /** How far those are that are measured together; null where each is measured by itself. */
+  const [percent, setPercent] = useState<number | null>(0);
   const latest = useRef(lines);
   const [sort, setSort] = useState<SortDescriptor | null>(null);
   useEffect(() => useTheme.getState().start(), []);
@@ -135,9 +137,13 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
       }
     };
     const measure = () =>
-      measureStrips(songId, missing, leaving.signal, (stripId, measured) =>
-        change(({ id }) => (id === stripId ? { measured } : {})),
-      );
+      measureStrips(songId, missing, leaving.signal, {
+        progress: (share) => setPercent(Math.round(100 * share)),
+        measured: (figures) => {
+          if (Object.keys(figures).length === 0) setPercent(null);
+          else change(({ id }) => (id in figures ? { measured: figures[id] } : {}));
+        },
+      });
     // Each goes on where the other cannot.
     for (const work of song.tracks.length > 0 ? [clear, measure] : [])
       work().catch((error: Error) => {
@@ -155,7 +161,13 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
   const done = lines.filter(({ measured }) => measured).length;
   const isEstimated = lines.some((line) => line.isEstimated);
   const progress =
-    done < lines.length ? `measured ${done} of ${lines.length}` : isEstimated ? 'clearances are being measured' : '';
+    done === lines.length
+      ? isEstimated
+        ? 'clearances are being measured'
+        : ''
+      : percent !== null && done === 0
+        ? `measuring, ${percent} %`
+        : `measured ${done} of ${lines.length}`;
   return (
     <Paper>
       <header>

@@ -1,7 +1,7 @@
 import type { Clearance } from '@/core/mix';
 import { equalizersOf, groupsOf, isEnd, MASTER_ID, type Song, type Strip } from '@/core/song';
 import { Unreachable } from '../../window/server/request';
-import { requestPart, type MeasuredPart } from '../../window/sound/measured-parts';
+import { requestPart, requestParts, type MeasuredPart } from '../../window/sound/measured-parts';
 
 /** One line of the score: a track, or the mix. */
 export interface ScoreLine {
@@ -48,27 +48,45 @@ export function scoreLines(song: Song): ScoreLine[] {
 /** Parts that are measured at the same time: as many threads as the server gives to such work. */
 const AT_ONCE = 2;
 
+/** Who hears of strips that are measured. */
+interface Listener {
+  /** How far those are that are measured together, from 0 to 1. */
+  progress: (share: number) => void;
+  measured: (figures: Record<string, MeasuredPart>) => void;
+}
+
 /**
- * Measures strips as the engine renders them, a few at a time, the mix first. One that cannot be measured keeps no other from it.
- * @param tell hears of each
+ * Measures strips as the engine renders them: in one render those that sound in the mix as they do by themselves; the others, and all of them where that
+ * render fails, a few at a time, the mix first. One that cannot be measured keeps no other from it.
  * @throws OrvidError why the first of those could not be measured that were not; at once when the server is gone
  */
 export async function measureStrips(
   songId: string,
   stripIds: readonly string[],
   signal: AbortSignal,
-  tell: (stripId: string, figures: MeasuredPart) => void,
+  listener: Listener,
 ): Promise<void> {
-  const left = [...stripIds].sort((a, b) => Number(b === MASTER_ID) - Number(a === MASTER_ID));
+  if (stripIds.length === 0) return;
+  const isOver = (thrown: unknown) => signal.aborted || thrown instanceof Unreachable;
+  const together = await requestParts(songId, stripIds, listener.progress, signal).catch((thrown: unknown) => {
+    if (isOver(thrown)) throw thrown;
+    // Which of them it is about is found when each is measured by itself.
+    return {} as Record<string, MeasuredPart>;
+  });
+  signal.throwIfAborted();
+  listener.measured(together);
+  const left = stripIds
+    .filter((id) => !(id in together))
+    .sort((a, b) => Number(b === MASTER_ID) - Number(a === MASTER_ID));
   const faults: unknown[] = [];
   const measure = async () => {
     for (let stripId = left.shift(); stripId !== undefined; stripId = left.shift())
       try {
         const figures = await requestPart(songId, stripId, {}, signal);
         signal.throwIfAborted();
-        tell(stripId, figures);
+        listener.measured({ [stripId]: figures });
       } catch (thrown) {
-        if (signal.aborted || thrown instanceof Unreachable) throw thrown;
+        if (isOver(thrown)) throw thrown;
         faults.push(thrown);
       }
   };

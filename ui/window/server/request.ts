@@ -39,6 +39,38 @@ export async function request<T>(
   }
 }
 
+/**
+ * Asks for what takes a while, and hears how far it is meanwhile.
+ * @param hear is told from 0 to 1
+ * @throws OrvidError as {@link request} does
+ */
+export async function requestTold<T>(
+  url: string,
+  body: unknown,
+  hear: (progress: number) => void,
+  signal: AbortSignal,
+): Promise<T> {
+  const init = { method: 'POST', signal, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) };
+  const response = await answered(url, init);
+  type Line = { progress: number } | { value: T } | { error: object };
+  const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
+  let text = '';
+  for (;;) {
+    const { done, value } = await reader.read().catch(() => {
+      throw new Unreachable();
+    });
+    // The server died before it was done.
+    if (done) throw new Unreachable();
+    const lines = (text + value).split('\n');
+    text = lines.pop()!;
+    for (const line of lines.map((one) => JSON.parse(one) as Line)) {
+      if ('value' in line) return line.value;
+      if ('error' in line) throw errorOf(line, response.status);
+      hear(line.progress);
+    }
+  }
+}
+
 /** Bytes of the server of this application. @throws OrvidError as {@link request} does */
 export async function requestBytes(url: string, signal: AbortSignal): Promise<Uint8Array> {
   const response = await answered(url, { signal });

@@ -1,7 +1,7 @@
 import type { SoundFigures, StereoBand } from '@/core/measure';
 import { deskStore } from '../desk/desk';
 import { tell } from '../notices/notices';
-import { request } from '../server/request';
+import { request, requestTold } from '../server/request';
 import { useSongStore } from '../song/song-store';
 
 /** A part of the mix as the engine renders it, measured on the server. */
@@ -38,6 +38,18 @@ export function requestPart(
   for (const [edge, seconds] of Object.entries(stretch)) query.set(edge, String(seconds));
   return request<MeasuredPart>('GET', `/api/songs/${songId}/measure?${query.toString()}`, undefined, signal);
 }
+
+/**
+ * Asks for the figures of strips over the whole song at once; those are left out that must be measured by themselves.
+ * @param hear is told how far it is, from 0 to 1
+ * @throws OrvidError as the server does
+ */
+export const requestParts = (
+  songId: string,
+  strips: readonly string[],
+  hear: (progress: number) => void,
+  signal: AbortSignal,
+): Promise<Record<string, MeasuredPart>> => requestTold(`/api/songs/${songId}/measure`, { strips }, hear, signal);
 
 export const useMeasuredParts = deskStore<MeasuredParts>((desk) => (set, get) => {
   let latest: AbortController | null = null;
