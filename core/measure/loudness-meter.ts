@@ -74,10 +74,10 @@ export class LoudnessMeter {
     for (let n = at; n < at + run; n++) {
       const x = samples[n];
       const y = shelf.b0 * x + s1;
-      s1 = shelf.b1 * x - shelf.a1 * y + s2;
+      s1 = shelf.b1 * x + s2 - shelf.a1 * y;
       s2 = shelf.b2 * x - shelf.a2 * y;
       const z = pass.b0 * y + p1;
-      p1 = pass.b1 * y - pass.a1 * z + p2;
+      p1 = pass.b1 * y + p2 - pass.a1 * z;
       p2 = pass.b2 * y - pass.a2 * z;
       sum += z * z;
     }

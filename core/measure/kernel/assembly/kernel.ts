@@ -140,11 +140,21 @@ function bendFrom(place: usize): f64 {
   return largest(most);
 }
 
-/** The largest of some samples, whatever their sign. */
+/** The largest of some samples, whatever their sign: of four pairs at a time, since each waits for the one before. */
 @inline
 function largestOf(begin: usize, beyond: usize): f64 {
   let all = f64x2.splat(0);
+  let second = all;
+  let third = all;
+  let fourth = all;
   let place = begin;
+  for (; place + 64 <= beyond; place += 64) {
+    all = larger(f64x2.abs(v128.load(place)), all);
+    second = larger(f64x2.abs(v128.load(place, 16)), second);
+    third = larger(f64x2.abs(v128.load(place, 32)), third);
+    fourth = larger(f64x2.abs(v128.load(place, 48)), fourth);
+  }
+  all = larger(larger(all, second), larger(third, fourth));
   for (; place + 16 <= beyond; place += 16) all = larger(f64x2.abs(v128.load(place)), all);
   if (place < beyond) all = larger(f64x2.abs(v128.load64_zero(place)), all);
   return largest(all);
@@ -265,19 +275,40 @@ export function extremes(samples: usize, count: i32, out: usize): void {
  * @param out energy of the left, of the right, the sum of their products, the peak of the left, that of the right
  */
 export function levels(left: usize, right: usize, frames: i32, out: usize): void {
-  let own = f64x2.splat(0);
-  let both: f64 = 0;
-  let peaks = v128.load(out, 24);
+  let ofLeft = f64x2.splat(0);
+  let ofRight = ofLeft;
+  let ofBoth = ofLeft;
+  let leftPeaks = ofLeft;
+  let rightPeaks = ofLeft;
   const end = left + (<usize>frames) * NUMBER;
-  for (; left < end; left += NUMBER, right += NUMBER) {
-    const x = moment(left, right);
-    own = f64x2.add(own, f64x2.mul(x, x));
-    both += load<f64>(left) * load<f64>(right);
-    peaks = larger(f64x2.abs(x), peaks);
+  for (; left + 16 <= end; left += 16, right += 16) {
+    const l = v128.load(left);
+    const r = v128.load(right);
+    ofLeft = f64x2.add(ofLeft, f64x2.mul(l, l));
+    ofRight = f64x2.add(ofRight, f64x2.mul(r, r));
+    ofBoth = f64x2.add(ofBoth, f64x2.mul(l, r));
+    leftPeaks = larger(f64x2.abs(l), leftPeaks);
+    rightPeaks = larger(f64x2.abs(r), rightPeaks);
   }
-  v128.store(out, f64x2.add(v128.load(out), own));
-  store<f64>(out, load<f64>(out, 16) + both, 16);
-  v128.store(out, peaks, 24);
+  if (left < end) {
+    const l = v128.load64_zero(left);
+    const r = v128.load64_zero(right);
+    ofLeft = f64x2.add(ofLeft, f64x2.mul(l, l));
+    ofRight = f64x2.add(ofRight, f64x2.mul(r, r));
+    ofBoth = f64x2.add(ofBoth, f64x2.mul(l, r));
+    leftPeaks = larger(f64x2.abs(l), leftPeaks);
+    rightPeaks = larger(f64x2.abs(r), rightPeaks);
+  }
+  store<f64>(out, load<f64>(out) + sumOf(ofLeft));
+  store<f64>(out, load<f64>(out, 8) + sumOf(ofRight), 8);
+  store<f64>(out, load<f64>(out, 16) + sumOf(ofBoth), 16);
+  store<f64>(out, Math.max(load<f64>(out, 24), largest(leftPeaks)), 24);
+  store<f64>(out, Math.max(load<f64>(out, 32), largest(rightPeaks)), 32);
+}
+
+@inline
+function sumOf(pair: v128): f64 {
+  return f64x2.extract_lane(pair, 0) + f64x2.extract_lane(pair, 1);
 }
 
 /** Both channels' samples of one moment. */
@@ -318,10 +349,10 @@ export function energies(left: usize, right: usize, frames: i32, sections: usize
   for (; left < end; left += NUMBER, right += NUMBER) {
     const x = moment(left, right);
     const y = f64x2.add(f64x2.mul(b0, x), s1);
-    s1 = f64x2.add(f64x2.sub(f64x2.mul(b1, x), f64x2.mul(a1, y)), s2);
+    s1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x), s2), f64x2.mul(a1, y));
     s2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
     const z = f64x2.add(f64x2.mul(d0, y), p1);
-    p1 = f64x2.add(f64x2.sub(f64x2.mul(d1, y), f64x2.mul(c1, z)), p2);
+    p1 = f64x2.sub(f64x2.add(f64x2.mul(d1, y), p2), f64x2.mul(c1, z));
     p2 = f64x2.sub(f64x2.mul(d2, y), f64x2.mul(c2, z));
     sum = f64x2.add(sum, f64x2.mul(z, z));
   }
