@@ -281,18 +281,11 @@ export function levels(left: usize, right: usize, frames: i32, out: usize): void
   let leftPeaks = ofLeft;
   let rightPeaks = ofLeft;
   const end = left + (<usize>frames) * NUMBER;
-  for (; left + 16 <= end; left += 16, right += 16) {
-    const l = v128.load(left);
-    const r = v128.load(right);
-    ofLeft = f64x2.add(ofLeft, f64x2.mul(l, l));
-    ofRight = f64x2.add(ofRight, f64x2.mul(r, r));
-    ofBoth = f64x2.add(ofBoth, f64x2.mul(l, r));
-    leftPeaks = larger(f64x2.abs(l), leftPeaks);
-    rightPeaks = larger(f64x2.abs(r), rightPeaks);
-  }
-  if (left < end) {
-    const l = v128.load64_zero(left);
-    const r = v128.load64_zero(right);
+  for (; left < end; left += 16, right += 16) {
+    // The last one may be alone.
+    const isPair = left + 16 <= end;
+    const l = isPair ? v128.load(left) : v128.load64_zero(left);
+    const r = isPair ? v128.load(right) : v128.load64_zero(right);
     ofLeft = f64x2.add(ofLeft, f64x2.mul(l, l));
     ofRight = f64x2.add(ofRight, f64x2.mul(r, r));
     ofBoth = f64x2.add(ofBoth, f64x2.mul(l, r));
