@@ -18,6 +18,7 @@ import { useEyesOff } from '../../kit/eyes/eyes-off';
 import { leaveFor } from '../../window/server/leave';
 import { useSession } from '../../window/sound/session-store';
 import { mixLufsNow, useListening } from '../../window/sound/listening';
+import { showMark, showText } from '../../kit/frames/show';
 import { useFrames, isLookFrame } from '../../kit/frames/use-frames';
 import { useMix } from '../../window/sound/mix';
 import { useSong, useSongStore } from '../../window/song/song-store';
@@ -143,7 +144,7 @@ function Position() {
   useFrames(
     useCallback(() => {
       const shown = writeTime(positionSeconds(desk));
-      if (text.current && text.current.textContent !== shown) text.current.textContent = shown;
+      if (text.current) showText(text.current, shown);
     }, [desk]),
   );
   return (
@@ -166,9 +167,9 @@ function MixLevel() {
       const peakDb = toDb(audioState(desk)?.masterPeak ?? 0);
       if (!bar.current || !text.current) return;
       bar.current.style.transform = `scaleX(${Math.min(1, Math.max(0, 1 + peakDb / METER_RANGE_DB)).toFixed(3)})`;
-      bar.current.dataset.over = String(peakDb > 0);
+      showMark(bar.current, 'over', String(peakDb > 0));
       const shown = peakDb < -METER_RANGE_DB ? 'silent' : `peak ${writeNumber(peakDb)} dBFS`;
-      if (text.current.textContent !== shown) text.current.textContent = shown;
+      showText(text.current, shown);
     }, [desk]),
   );
   return (

@@ -5,6 +5,7 @@ import { useDesk } from '../../window/desk/desk';
 import { HEADS_WIDTH } from '../../kit/axis/heads-width';
 import { Announcer, Unseen } from '../../kit/controls/announcer';
 import { useSession } from '../../window/sound/session-store';
+import { showText } from '../../kit/frames/show';
 import { useFrames } from '../../kit/frames/use-frames';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { TextButton } from '../../kit/controls/button';
@@ -109,7 +110,7 @@ function Load() {
             .then((why) => (late.current.why = why));
         }
         setTooMuch(isTooMuch(state?.load ?? 0));
-        text.current.textContent = loadText(state?.load ?? 0, count, late.current.why);
+        showText(text.current, loadText(state?.load ?? 0, count, late.current.why));
       },
       [desk],
     ),

@@ -11,6 +11,7 @@ import { ValueField, words } from '../../kit/controls/value-field';
 import { SERIF } from '../../kit/theme/tokens';
 import { runCommand } from '../../window/commands/command-store';
 import { useDesk } from '../../window/desk/desk';
+import { showText } from '../../kit/frames/show';
 import { isLookFrame, useFrames } from '../../kit/frames/use-frames';
 import { tell } from '../../window/notices/notices';
 import { gainNow } from '../../window/sound/gains-now';
@@ -114,8 +115,7 @@ function GainNow({ id }: { id: string }) {
     useCallback(() => {
       if (!figure.current || !isLookFrame()) return;
       const db = gainNow(desk, id);
-      const text = db > -0.05 ? '' : writeGain(db);
-      if (figure.current.textContent !== text) figure.current.textContent = text;
+      showText(figure.current, db > -0.05 ? '' : writeGain(db));
     }, [desk, id]),
   );
   return <span ref={figure} data-sound data-testid="gain-now" data-hint="What it takes away at this moment" />;
