@@ -105,7 +105,7 @@ class Measuring {
         if (isOther) ask();
       }),
       useAnalyses.api(desk).subscribe((now, before) => now.levels !== before.levels && ask()),
-      useOneSource.api(desk).subscribe(ask),
+      useOneSource.api(desk).subscribe((now, before) => now.pairs !== before.pairs && ask()),
       useFolds.api(desk).subscribe(ask),
       useListening.api(desk).subscribe((now, before) => now.elsewhere !== before.elsewhere && ask()),
       useStripMeasures.api(desk).subscribe((now, before) => now.measures !== before.measures && ask()),
