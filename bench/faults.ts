@@ -6,7 +6,7 @@ import { table } from './support';
 
 /**
  * How well faults other than narrow bells are found: each is planted by seed into recordings of Debian packages where it can be heard, in
- * the part that is only reported, sibilants in voices of other speakers. `faults [N]`: every Nth recording; `faults N 0`: those that thresholds are set on. By name only.
+ * the part that is only reported, sibilants in voices that are for that. `faults [N]`: every Nth recording; `faults N 0`: those that thresholds are set on. By name only.
  */
 const [every = 3, isReport = 1] = process.argv.slice(2).map(Number);
 const part: Recording['part'] = isReport ? 'report' : 'calibration';

@@ -216,6 +216,9 @@ test('the score: every track, sorted by a column, printed without what is for th
   await page.route('**/measure', refuse, { times: 1 });
   await page.goto(`/songs/${id}/score`);
   const table = page.getByRole('grid', { name: 'Score' });
+  // Nobody is told to claim a range where there are claims, though their clearances are still on their way.
+  await expect(table).toBeVisible();
+  expect(await page.getByText('Claims make the score').count()).toBe(0);
   // One that cannot be measured keeps no other from it, and is measured when it can be.
   const problem = page.getByRole('alert').filter({ hasText: error.message });
   await expect(table.getByText('…')).toHaveCount(3);

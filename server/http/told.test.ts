@@ -21,6 +21,17 @@ test('why nothing comes of it is said; what only the log can tell is there', asy
   expect(JSON.parse(unforeseen)).toMatchObject({ error: { code: 'internal' } });
 });
 
+test('who is gone before the work begins has it ended as well', () => {
+  const gone = new AbortController();
+  gone.abort();
+  let isOver: boolean | undefined;
+  told(request(gone.signal), (signal) => {
+    isOver = signal.aborted;
+    return Promise.resolve(3);
+  });
+  expect(isOver).toBe(true);
+});
+
 test.each(['the request', 'its reader'])('where %s is gone the work ends', async (who) => {
   const gone = new AbortController();
   let ended: AbortSignal | undefined;

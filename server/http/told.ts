@@ -13,23 +13,23 @@ export function told<T>(
   { signal, url }: Request,
   work: (signal: AbortSignal, report: (step: string, progress: number) => void) => Promise<T>,
 ): Response {
-  const end = new AbortController();
+  const left = new AbortController();
+  const end = AbortSignal.any([signal, left.signal]);
   const encoder = new TextEncoder();
   const body = new ReadableStream<Uint8Array>({
     async start(controller) {
       const write = (line: ToldLine<T>) => {
-        if (!end.signal.aborted) controller.enqueue(encoder.encode(`${JSON.stringify(line)}\n`));
+        if (!end.aborted) controller.enqueue(encoder.encode(`${JSON.stringify(line)}\n`));
       };
-      signal.addEventListener('abort', () => end.abort(signal.reason), { once: true });
       try {
-        write({ value: await work(end.signal, (_, progress) => write({ progress })) });
+        write({ value: await work(end, (_, progress) => write({ progress })) });
       } catch (thrown) {
-        if (end.signal.aborted) return;
+        if (end.aborted) return;
         write({ error: shownError(thrown, url).toJSON() });
       }
-      if (!end.signal.aborted) controller.close();
+      if (!end.aborted) controller.close();
     },
-    cancel: (reason) => end.abort(reason),
+    cancel: (reason) => left.abort(reason),
   });
   return new Response(body, { headers: { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' } });
 }

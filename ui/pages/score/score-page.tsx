@@ -187,6 +187,7 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
           <TextButton
             onPress={() => {
               setProblems([]);
+              setPercent(0);
               setAttempt(attempt + 1);
             }}
           >
@@ -244,8 +245,9 @@ function ClearanceBars({ lines }: { lines: readonly ScoreLine[] }) {
   const data = lines.flatMap(({ name, before, after }) =>
     before || after ? [{ name, before: before?.clearanceDb ?? 0, after: after?.clearanceDb ?? 0 }] : [],
   );
-  if (data.length === 0)
+  if (lines.every(({ claims }) => claims.length === 0))
     return <p>Claims make the score: claim a range for a track in the Register, and it stands here.</p>;
+  if (data.length === 0) return null;
   const values = data.flatMap(({ before, after }) => [before, after]);
   return (
     <figure aria-label="Clearance before and after, dB">
