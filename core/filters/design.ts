@@ -104,7 +104,7 @@ export function gainSection(gainDb: number): Section {
 }
 
 /** True when a band acts on a signal that lies on a channel alone; on `stereo`, when it acts on everything. */
-const actsOnPath = (band: Pick<BandSettings, 'channel'>, path: BandChannel) =>
+export const actsOnPath = (band: Pick<BandSettings, 'channel'>, path: BandChannel) =>
   band.channel === 'stereo' || band.channel === path;
 
 /**

@@ -1,6 +1,7 @@
 export { analogMagnitudeDb, type AnalogSection } from './analog';
 export { bandEdgesHz, bandwidthFromQ, qFromBandwidth } from './bell';
 export {
+  actsOnPath,
   designBand,
   designEqualizer,
   gainSection,

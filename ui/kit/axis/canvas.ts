@@ -1,6 +1,7 @@
 'use client';
 import { useCallback, useEffect, useRef, type RefObject } from 'react';
 import { useEyesOff } from '../eyes/eyes-off';
+import { drawInFrame, forgetDrawing } from '../frames/pictures';
 import { currentTokens, useTheme } from '../theme/theme-store';
 import type { Tokens } from '../theme/tokens';
 
@@ -24,32 +25,30 @@ export function useCanvas(
 ): () => void {
   const latest = useRef({ draw, drawAlways });
   const size = useRef({ width, height });
-  const pending = useRef(0);
   const isInSight = useRef(true);
   const theme = useTheme((state) => state.theme);
   const isOff = useEyesOff((eyes) => eyes.isOff);
 
-  const redraw = useCallback(() => {
-    if (pending.current || !isInSight.current) return;
-    pending.current = requestAnimationFrame(() => {
-      pending.current = 0;
-      const canvas = ref.current;
-      const context = canvas?.getContext('2d');
-      if (!canvas || !context) return;
-      // The size is known: asking the canvas for it would lay the page out again in the middle of a frame.
-      const ratio = window.devicePixelRatio || 1;
-      const [wide, high] = [Math.round(size.current.width * ratio), Math.round(size.current.height * ratio)];
-      if (canvas.width !== wide || canvas.height !== high) {
-        canvas.width = wide;
-        canvas.height = high;
-      }
-      context.setTransform(ratio, 0, 0, ratio, 0, 0);
-      context.clearRect(0, 0, size.current.width, size.current.height);
-      context.textRendering = 'geometricPrecision';
-      const all = [useEyesOff.getState().isOff ? undefined : latest.current.draw, latest.current.drawAlways];
-      for (const some of all) some?.(context, size.current.width, size.current.height, currentTokens());
-    });
+  const drawNow = useCallback(() => {
+    const canvas = ref.current;
+    const context = canvas?.getContext('2d');
+    if (!canvas || !context) return;
+    // The size is known: asking the canvas for it would lay the page out again in the middle of a frame.
+    const ratio = window.devicePixelRatio || 1;
+    const [wide, high] = [Math.round(size.current.width * ratio), Math.round(size.current.height * ratio)];
+    if (canvas.width !== wide || canvas.height !== high) {
+      canvas.width = wide;
+      canvas.height = high;
+    }
+    context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    context.clearRect(0, 0, size.current.width, size.current.height);
+    context.textRendering = 'geometricPrecision';
+    const all = [useEyesOff.getState().isOff ? undefined : latest.current.draw, latest.current.drawAlways];
+    for (const some of all) some?.(context, size.current.width, size.current.height, currentTokens());
   }, [ref]);
+  const redraw = useCallback(() => {
+    if (isInSight.current) drawInFrame(drawNow);
+  }, [drawNow]);
 
   useEffect(() => {
     latest.current = { draw, drawAlways };
@@ -71,13 +70,7 @@ export function useCanvas(
     document.fonts.addEventListener('loadingdone', redraw);
     return () => document.fonts.removeEventListener('loadingdone', redraw);
   }, [redraw]);
-  useEffect(
-    () => () => {
-      cancelAnimationFrame(pending.current);
-      pending.current = 0;
-    },
-    [],
-  );
+  useEffect(() => () => forgetDrawing(drawNow), [drawNow]);
   return redraw;
 }
 

@@ -2,35 +2,56 @@
 export const isSameList = (some: readonly unknown[], others: readonly unknown[]): boolean =>
   some.length === others.length && some.every((thing, i) => Object.is(thing, others[i]));
 
-/** A picture that rests: kept as a bitmap, and drawn again only when what it was drawn from has changed. */
+/**
+ * A picture that rests: drawn where it belongs while it changes from one time to the next, and kept as a bitmap once it has been the same
+ * twice.
+ */
 export class Still {
-  private canvas: HTMLCanvasElement | null = null;
+  private bitmap: HTMLCanvasElement | null = null;
   private from: readonly unknown[] | null = null;
 
   /**
    * Puts the picture on a canvas whose transform is a translation by whole pixels times the device's pixel ratio.
-   * @param place where, and how large, CSS pixels
+   * @param place where, and how large, CSS pixels: what is drawn beyond it is cut off
    * @param from everything that the picture depends on
    * @param paint draws it at the origin
    */
   draw(
     target: CanvasRenderingContext2D,
-    place: { y: number; width: number; height: number },
+    { x = 0, y, width, height }: { x?: number; y: number; width: number; height: number },
     from: readonly unknown[],
     paint: (context: CanvasRenderingContext2D) => void,
   ): void {
     const ratio = window.devicePixelRatio || 1;
-    const [wide, high] = [Math.max(1, Math.round(place.width * ratio)), Math.max(1, Math.round(place.height * ratio))];
-    const now = [wide, high, ...from];
-    this.canvas ??= document.createElement('canvas');
+    const now = [ratio, width, height, ...from];
     if (!this.from || !isSameList(this.from, now)) {
-      const context = this.canvas.getContext('2d')!;
-      this.canvas.width = wide;
-      this.canvas.height = high;
-      context.setTransform(ratio, 0, 0, ratio, 0, 0);
-      paint(context);
       this.from = now;
+      this.bitmap = null;
+      target.save();
+      target.translate(x, y);
+      target.beginPath();
+      target.rect(0, 0, width, height);
+      target.clip();
+      paint(target);
+      target.restore();
+      return;
     }
-    target.drawImage(this.canvas, 0, place.y, place.width, place.height);
+    this.bitmap ??= painted(width, height, ratio, paint);
+    target.drawImage(this.bitmap, x, y, width, height);
   }
+}
+
+function painted(
+  width: number,
+  height: number,
+  ratio: number,
+  paint: (context: CanvasRenderingContext2D) => void,
+): HTMLCanvasElement {
+  const canvas = document.createElement('canvas');
+  canvas.width = Math.max(1, Math.round(width * ratio));
+  canvas.height = Math.max(1, Math.round(height * ratio));
+  const context = canvas.getContext('2d')!;
+  context.setTransform(ratio, 0, 0, ratio, 0, 0);
+  paint(context);
+  return canvas;
 }

@@ -7,3 +7,8 @@ export function showText(element: Element, text: string): void {
 export function showMark(element: HTMLElement, name: string, value: string): void {
   if (element.dataset[name] !== value) element.dataset[name] = value;
 }
+
+/** Likewise an attribute. */
+export function showAttribute(element: Element, name: string, value: string): void {
+  if (element.getAttribute(name) !== value) element.setAttribute(name, value);
+}

@@ -1,3 +1,5 @@
+import { drawWaiting } from '../frames/pictures';
+
 /**
  * A pointer gesture as a small state: idle, dragging, ended. A move is taken once a frame: at once where the frame has had none yet, so
  * that it is heard early, and else with the next frame; where frames are long, again after {@link MOVES_APART_MS}. Shift makes it fine: a fifth of the way. Escape leaves no trace. Everything is in
@@ -62,7 +64,9 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
   const nextFrame = () => {
     frame = 0;
     isTaken = false;
-    if (isWaiting) moveOnce();
+    if (!isWaiting) return;
+    moveOnce();
+    drawWaiting();
   };
   const finish = (isKept: boolean) => {
     if (isOver) return;

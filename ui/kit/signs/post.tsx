@@ -1,4 +1,5 @@
 import type { Band, BandType } from '@/core/song';
+import { showAttribute } from '../frames/show';
 
 /** Which side of a post is shut: a high-pass shuts what lies left of it. */
 const shutSide = (type: BandType): -1 | 1 => (type === 'high-pass' ? -1 : 1);
@@ -65,6 +66,8 @@ export function Sign() {
 
 /** Draws a sign anew, outside React. @param sign an element that holds a {@link Sign} */
 export function placeSign(sign: Element, { lines, fills }: SignPaths): void {
-  sign.querySelector('[data-lines]')?.setAttribute('d', lines);
-  sign.querySelector('[data-fills]')?.setAttribute('d', fills);
+  for (const [part, path] of Object.entries({ lines, fills })) {
+    const drawn = sign.querySelector(`[data-${part}]`);
+    if (drawn) showAttribute(drawn, 'd', path);
+  }
 }

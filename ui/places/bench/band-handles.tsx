@@ -1,9 +1,10 @@
 'use client';
-import { useRef } from 'react';
+import { memo, useRef } from 'react';
 import styled from 'styled-components';
 import { bandsOf, type Band, type BandChannel } from '@/core/song';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
+import { showAttribute } from '../../kit/frames/show';
 import { placeSign, Sign } from '../../kit/signs/post';
 import { useLiveStrip } from '../../window/song/use-live-strip';
 import { BandHandle } from './band-handle';
@@ -25,10 +26,19 @@ interface BandHandlesProps {
 /** The signs of all bands and what can be taken hold of of them; both are placed outside React, so that a drag renders nothing. */
 export function BandHandles({ stripId, stripName, bands, settled, chosenBandId, path, axis, scale }: BandHandlesProps) {
   const layer = useRef<HTMLDivElement>(null);
+  const placed = useRef(new WeakMap<Element, Band>());
   const isEyesOff = useEyesOff((eyes) => eyes.isOff);
-  useLiveStrip(stripId, (strip) => {
+  useLiveStrip(stripId, (strip, hasRendered) => {
     if (!layer.current) return;
-    for (const band of bandsOf(strip)) placeBand(layer.current, band, axis, scale, isEyesOff);
+    for (const band of bandsOf(strip)) {
+      const group = layer.current.querySelector(`[data-sign="${band.id}"]`);
+      const handle = layer.current.querySelector(`[data-band="${band.id}"]`);
+      if (!group || !handle) continue;
+      // What stands where it should is left alone: of all bands a drag moves one.
+      if (!hasRendered && placed.current.get(group) === band) continue;
+      placed.current.set(group, band);
+      placeBand(group, handle, band, axis, scale, isEyesOff);
+    }
   });
   const isBeside = (channel: BandChannel) => path !== 'stereo' && channel !== 'stereo' && channel !== path;
   const settledHz = (band: Band) => (settled.find(({ id }) => id === band.id) ?? band).frequencyHz;
@@ -38,17 +48,13 @@ export function BandHandles({ stripId, stripName, bands, settled, chosenBandId, 
     <Layer ref={layer}>
       <svg width={axis.width} height={scale.height} aria-hidden>
         {chosenLast.map((band) => (
-          <SignGroup
+          <BandSign
             key={band.id}
-            className="sign"
-            data-sign={band.id}
-            $chosen={band.id === chosenBandId}
-            $off={!band.enabled}
-            $beside={isBeside(band.channel)}
-          >
-            <Sign />
-            <path data-fence="" fill="none" stroke="currentColor" strokeDasharray="2 3" />
-          </SignGroup>
+            bandId={band.id}
+            isChosen={band.id === chosenBandId}
+            isOff={!band.enabled}
+            isBeside={isBeside(band.channel)}
+          />
         ))}
       </svg>
       <div role="group" aria-label={`Bands of ${stripName}`}>
@@ -68,14 +74,37 @@ export function BandHandles({ stripId, stripName, bands, settled, chosenBandId, 
   );
 }
 
-function placeBand(layer: HTMLElement, band: Band, axis: FrequencyScale, scale: BenchScale, isEyesOff: boolean): void {
+interface BandSignProps {
+  bandId: string;
+  isChosen: boolean;
+  isOff: boolean;
+  isBeside: boolean;
+}
+
+/** What is drawn of a band, to be placed. */
+const BandSign = memo(function BandSign({ bandId, isChosen, isOff, isBeside }: BandSignProps) {
+  return (
+    <SignGroup className="sign" data-sign={bandId} $chosen={isChosen} $off={isOff} $beside={isBeside}>
+      <Sign />
+      <path data-fence="" fill="none" stroke="currentColor" strokeDasharray="2 3" />
+    </SignGroup>
+  );
+});
+
+/** @param group what is drawn of the band @param handle what can be taken hold of of it */
+function placeBand(
+  group: Element,
+  handle: Element,
+  band: Band,
+  axis: FrequencyScale,
+  scale: BenchScale,
+  isEyesOff: boolean,
+): void {
   const { sign, parts } = handlePlaces(band, axis, scale, isEyesOff);
-  const group = layer.querySelector(`[data-sign="${band.id}"]`);
-  const handle = layer.querySelector(`[data-band="${band.id}"]`);
-  if (!group || !handle) return;
   group.setAttribute('transform', `translate(${sign.x} ${sign.y})`);
   placeSign(group, bandSign(band, axis, scale));
-  group.querySelector('[data-fence]')?.setAttribute('d', fence(band, axis, scale, sign.x));
+  const fenced = group.querySelector('[data-fence]');
+  if (fenced) showAttribute(fenced, 'd', fence(band, axis, scale, sign.x));
   for (const [part, { x, y }] of Object.entries(parts)) {
     const element = handle.querySelector<HTMLElement>(`[data-part="${part}"]`);
     if (element) element.style.transform = `translate(${x}px, ${y}px)`;

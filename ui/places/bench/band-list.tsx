@@ -79,8 +79,14 @@ export function BandList() {
   );
 }
 
-/** One band, which can be dragged to a lane. Tab reaches one of them; arrows walk from one to the next. */
-function BandRow({ band, isChosen, isReached }: { band: Band; isChosen: boolean; isReached: boolean }) {
+interface BandRowProps {
+  band: Band;
+  isChosen: boolean;
+  isReached: boolean;
+}
+
+/** One band, which can be dragged to a lane. Tab reaches one of them; arrows walk from one to the next. It stays as it is while another is dragged. */
+const BandRow = memo(function BandRow({ band, isChosen, isReached }: BandRowProps) {
   const desk = useDesk();
   const equalizer = () => chosenBand(desk).equalizer;
   const chooseBand = useSelection((selection) => selection.chooseBand);
@@ -119,7 +125,7 @@ function BandRow({ band, isChosen, isReached }: { band: Band; isChosen: boolean;
       </Row>
     </li>
   );
-}
+});
 
 interface OutputProps {
   stripId: string;

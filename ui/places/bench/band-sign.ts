@@ -30,14 +30,16 @@ export function edgeHeight(band: Band, scale: BenchScale): number | null {
   return band.type === 'band-pass' ? scale.y(0) - GATE_HEIGHT / 2 : null;
 }
 
-const line = (x1: number, y1: number, x2: number, y2: number) => `M${x1} ${y1}L${x2} ${y2}`;
+/** In tenths of a pixel, so that the path of what only moves sideways stays the same. */
+const px = (pixels: number) => Math.round(pixels * 10) / 10;
+const line = (x1: number, y1: number, x2: number, y2: number) => `M${px(x1)} ${px(y1)}L${px(x2)} ${px(y2)}`;
 
 /** What is drawn of a band about its place: a T-bar, a stem, a post, a pin, a gate, a turn, a see-saw. Its shape tells the kind. */
 export function bandSign(band: Band, axis: FrequencyScale, scale: BenchScale): SignPaths {
   const x = placeOf(band, axis);
   const zero = scale.y(0);
   const { lowHz, highHz } = bandEdgesHz(band.frequencyHz, band.q);
-  const [left, right] = [axis.x(lowHz) - x, axis.x(highHz) - x];
+  const [left, right] = [px(axis.x(lowHz) - x), px(axis.x(highHz) - x)];
   const lines = (...all: string[]): SignPaths => ({ lines: all.join(''), fills: '' });
   switch (band.type) {
     case 'bell':
@@ -51,7 +53,7 @@ export function bandSign(band: Band, axis: FrequencyScale, scale: BenchScale): S
     case 'twin-shelf':
       return lines(line(0, scale.y(band.boostDb), 0, scale.y(-band.cutDb)));
     case 'notch': {
-      const reach = Math.max(5, (right - left) / 2);
+      const reach = Math.max(5, px((right - left) / 2));
       const hoop = `M${-reach} ${zero}a${reach} 6 0 1 0 ${2 * reach} 0a${reach} 6 0 1 0 ${-2 * reach} 0`;
       return lines(line(0, zero - PIN.above + 7, 0, zero + PIN.below), hoop);
     }

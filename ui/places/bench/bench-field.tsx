@@ -1,11 +1,12 @@
 'use client';
-import { useCallback, useEffect, useMemo, useRef } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import styled from 'styled-components';
 import { bandsOf, channelsInto, findStrip } from '@/core/song';
 import { useAxis } from '../../kit/axis/axis-context';
 import { useCanvas } from '../../kit/axis/canvas';
 import { CanvasField } from '../../kit/axis/canvas-field';
+import { Still } from '../../kit/axis/still';
 import { useSize } from '../../kit/axis/use-size';
 import { tidyDb, tidyHz } from '../../kit/gestures/steps';
 import type { Tokens } from '../../kit/theme/tokens';
@@ -79,6 +80,7 @@ function EqualizerField() {
     useShallow((company) => ({ stage: company.stage, isHolding: company.isHolding, tiltDb: company.tiltDb })),
   );
   const crosshair = useCrosshair();
+  const [rests] = useState(() => ({ ground: new Still(), labels: new Still() }));
   const equalizer = equalizerOnBench(strip, processorId);
   const rangeDb = rangeFor(settled ?? []);
   const scale = useMemo(() => benchScale(rangeDb, height), [rangeDb, height]);
@@ -110,12 +112,29 @@ function EqualizerField() {
           liveBefore: liveAtFader(desk, live, 'before'),
           liveAfter: liveAtFader(desk, live, 'after'),
           held: isHolding ? heldAtFader(desk, live, stage) : undefined,
+          ...rests,
           tiltDb,
         },
         tokens,
       );
     },
-    [desk, axis, scale, stripId, processorId, path, curve, stereo, rateHz, bandId, topDb, stage, isHolding, tiltDb],
+    [
+      desk,
+      axis,
+      scale,
+      stripId,
+      processorId,
+      path,
+      curve,
+      stereo,
+      rateHz,
+      bandId,
+      topDb,
+      stage,
+      isHolding,
+      rests,
+      tiltDb,
+    ],
   );
   const redraw = useCanvas(canvas, axis.width, height, draw);
   useLiveRedraw('audioId' in strip, redraw);

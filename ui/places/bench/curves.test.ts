@@ -82,3 +82,40 @@ test('a jump of half a turn or more is left open', () => {
   traceCurve(sink, [170, 179, -179, -170], (value) => value, 180);
   expect(drawn).toEqual(['M0,170', 'L1,179', 'M2,-179', 'L3,-170']);
 });
+
+test('a curve has points where it bends, and strays nowhere by more than a sixth of a pixel', () => {
+  const points: [number, number][] = [];
+  const sink = {
+    moveTo: (x: number, y: number) => void points.push([x, y]),
+    lineTo: (x: number, y: number) => void points.push([x, y]),
+  };
+  const pixels = logSpacedHz(20, 20000, 760);
+  const y = (db: number) => 120 - 5 * db;
+  const bends = equalizer(band('stereo', { q: 4 }), band('stereo', { id: 'n', type: 'high-pass', frequencyHz: 90 }));
+  const [{ values }] = pathCurves('level', bends, { channels: 1, path: 'stereo', rateHz: RATE }, pixels);
+  traceCurve(sink, values, y);
+  expect(points.length).toBeLessThan(250);
+  expect([points[0][0], points.at(-1)![0]]).toEqual([0, 759]);
+  let at = 0;
+  for (let x = 0; x < 760; x++) {
+    while (points[at + 1][0] < x) at++;
+    const [[x1, y1], [x2, y2]] = [points[at], points[at + 1]];
+    expect(Math.abs(y1 + ((y2 - y1) * (x - x1)) / (x2 - x1) - y(values[x]))).toBeLessThan(1 / 6);
+  }
+  points.length = 0;
+  traceCurve(sink, new Float64Array(760), y);
+  expect(points).toEqual([
+    [0, 120],
+    [759, 120],
+  ]);
+});
+
+test('the level of an equalizer is that of its sections, with its output gain, whichever of its bands were there before', () => {
+  const kept = band('stereo', { id: 'kept', frequencyHz: 300 });
+  for (const frequencyHz of [900, 1800]) {
+    const moved = { ...equalizer(kept, band('stereo', { frequencyHz })), outputGainDb: -4 };
+    const [{ values }] = pathCurves('level', moved, { channels: 1, path: 'stereo', rateHz: RATE }, frequenciesHz);
+    const sections = designEqualizer(moved, RATE);
+    frequenciesHz.forEach((hz, i) => expect(values[i]).toBeCloseTo(magnitudeDb(sections, hz, RATE), 9));
+  }
+});

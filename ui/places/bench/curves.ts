@@ -1,4 +1,12 @@
-import { designBand, designEqualizer, groupDelayMs, magnitudesDb, phasesDegrees, type Section } from '@/core/filters';
+import {
+  actsOnPath,
+  designBand,
+  designEqualizer,
+  groupDelayMs,
+  magnitudesDb,
+  phasesDegrees,
+  type Section,
+} from '@/core/filters';
 import type { Band, BandChannel, Equalizer } from '@/core/song';
 import type { EqualizerCurve } from './bench-view';
 
@@ -40,6 +48,33 @@ export function curveValues(
   }
 }
 
+const levels = new WeakMap<Band, { frequenciesHz: Float64Array; rateHz: number; values: Float64Array }>();
+
+/** Level of a band, dB: kept with it, since of all bands of an equalizer a drag moves one. */
+function bandLevels(band: Band, frequenciesHz: Float64Array, rateHz: number): Float64Array {
+  const kept = levels.get(band);
+  if (kept?.frequenciesHz === frequenciesHz && kept.rateHz === rateHz) return kept.values;
+  const values = magnitudesDb(designBand(band, rateHz), frequenciesHz, rateHz);
+  levels.set(band, { frequenciesHz, rateHz, values });
+  return values;
+}
+
+/** Level of an equalizer for what passes on a path, dB. */
+function equalizerLevels(
+  { bands, outputGainDb }: Equalizer,
+  path: BandChannel,
+  frequenciesHz: Float64Array,
+  rateHz: number,
+): Float64Array {
+  const sum = new Float64Array(frequenciesHz.length).fill(outputGainDb);
+  for (const band of bands) {
+    if (!actsOnPath(band, path)) continue;
+    const values = bandLevels(band, frequenciesHz, rateHz);
+    for (let i = 0; i < sum.length; i++) sum[i] += values[i];
+  }
+  return sum;
+}
+
 /** The curves of an equalizer, that of the path that is worked on last, so that it is drawn on top. */
 export function pathCurves(
   curve: EqualizerCurve,
@@ -48,16 +83,19 @@ export function pathCurves(
   frequenciesHz: Float64Array,
 ): PathCurve[] {
   const used = pathsIn(equalizer.bands, channels);
-  const isTurned = curve === 'level' || equalizer.phase !== 'linear';
+  const isTurned = equalizer.phase !== 'linear';
   const shown =
     path === 'stereo' || used.includes(path) ? used : [...used.filter((channel) => channel !== 'stereo'), path];
   return shown
     .map((channel) => ({
       path: channel,
       // Linear phase turns and delays nothing against the rest of the song: it is made up for.
-      values: isTurned
-        ? curveValues(curve, designEqualizer(equalizer, rateHz, channel), frequenciesHz, rateHz)
-        : new Float64Array(frequenciesHz.length),
+      values:
+        curve === 'level'
+          ? equalizerLevels(equalizer, channel, frequenciesHz, rateHz)
+          : isTurned
+            ? curveValues(curve, designEqualizer(equalizer, rateHz, channel), frequenciesHz, rateHz)
+            : new Float64Array(frequenciesHz.length),
       isMain: path === 'stereo' || channel === path,
     }))
     .sort((a, b) => Number(a.isMain) - Number(b.isMain));
@@ -70,7 +108,9 @@ export function bandCurve(
   frequenciesHz: Float64Array,
   rateHz: number,
 ): Float64Array {
-  return curveValues(curve, designBand(band, rateHz), frequenciesHz, rateHz);
+  return curve === 'level'
+    ? bandLevels(band, frequenciesHz, rateHz)
+    : curveValues(curve, designBand(band, rateHz), frequenciesHz, rateHz);
 }
 
 /** The vertical scale of phase and delay: what lies at the top and the bottom of the field, and the lines between. */

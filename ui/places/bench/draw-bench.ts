@@ -2,6 +2,7 @@ import type { MixedSpectrum, StereoBand } from '@/core/measure';
 import { givesWay, isPassFilter, type Band, type BandChannel, type Equalizer } from '@/core/song';
 import { drawFrequencyGrid, drawLevelLine } from '../../kit/axis/grid';
 import { hatch } from '../../kit/axis/canvas';
+import type { Still } from '../../kit/axis/still';
 import { liveLine, ridgePaths, tiltedBy, type PathSink } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { channelLetter } from '../../kit/signs/channels';
@@ -33,26 +34,49 @@ export interface BenchPicture {
   liveBefore: ArrayLike<number> | undefined;
   liveAfter: ArrayLike<number> | undefined;
   held: ArrayLike<number> | undefined;
+  /** What rests while a curve moves: the grid with the spectrum before the chain, and the labels of the levels. */
+  ground: Still;
+  labels: Still;
   /** What all spectra are tilted by about 1 kHz, dB per octave. */
   tiltDb: number;
 }
 
-/** A frequency for every pixel of the field. */
+const frequencies = new WeakMap<FrequencyScale, Float64Array>();
+
+/** A frequency for every pixel of the field: one list for each axis. */
 function pixelFrequencies(axis: FrequencyScale): Float64Array {
-  return Float64Array.from({ length: Math.max(2, Math.ceil(axis.width) + 1) }, (_, x) => axis.hz(x));
+  const kept = frequencies.get(axis);
+  if (kept) return kept;
+  const made = Float64Array.from({ length: Math.max(2, Math.ceil(axis.width) + 1) }, (_, x) => axis.hz(x));
+  frequencies.set(axis, made);
+  return made;
 }
 
-/** A line through one value for each pixel; a jump of more than `breakAt` is left open. */
+/** A stretch of a curve is drawn straight where it strays no farther from that, pixels. */
+const STRAIGHT = 0.15;
+
+/** A line through one value for each pixel, with points only where it bends; a jump of more than `breakAt` is left open. */
 export function traceCurve(
   sink: Pick<PathSink, 'moveTo' | 'lineTo'>,
   values: ArrayLike<number>,
   y: (value: number) => number,
   breakAt = Infinity,
 ): void {
-  for (let x = 0; x < values.length; x++) {
-    if (x === 0 || Math.abs(values[x] - values[x - 1]) > breakAt) sink.moveTo(x, y(values[x]));
-    else sink.lineTo(x, y(values[x]));
+  let [cornerX, cornerY, slope] = [0, y(values[0]), 0];
+  let before = cornerY;
+  sink.moveTo(0, cornerY);
+  for (let x = 1; x < values.length; x++) {
+    const now = y(values[x]);
+    const isBroken = Math.abs(values[x] - values[x - 1]) > breakAt;
+    if (cornerX === x - 1 && !isBroken) slope = now - cornerY;
+    else if (isBroken || Math.abs(now - cornerY - slope * (x - cornerX)) > STRAIGHT) {
+      if (cornerX < x - 1) sink.lineTo(x - 1, before);
+      [cornerX, cornerY, slope] = isBroken ? [x, now, 0] : [x - 1, before, now - before];
+      if (isBroken) sink.moveTo(x, now);
+    }
+    before = now;
   }
+  if (cornerX < values.length - 1) sink.lineTo(values.length - 1, before);
 }
 
 /** Height of a level, kept within the field. */
@@ -91,7 +115,7 @@ const LABEL_WIDTH = 34;
 /** The levels of the grid's lines, over everything that is drawn and beside the curves: a curve must not hide them. */
 function drawLabels(
   context: CanvasRenderingContext2D,
-  { axis, scale }: BenchPicture,
+  { axis, scale, labels }: BenchPicture,
   curves: ReturnType<typeof pathCurves>,
   tokens: Tokens,
 ): void {
@@ -101,18 +125,22 @@ function drawLabels(
   );
   const lines = scale.ticksDb.map((db) => Math.round(scale.y(db)));
   const offset = labelOffset(lines, heights);
-  context.font = `400 11px ${SANS}`;
-  context.textAlign = 'right';
-  context.lineJoin = 'round';
-  context.lineWidth = 4;
-  context.strokeStyle = tokens.field;
-  context.fillStyle = tokens.soft;
-  for (const db of scale.ticksDb) {
-    const label = db === 0 ? '0 dB' : `${db > 0 ? '+' : '−'}${Math.abs(db)}`;
-    const baseline = Math.round(scale.y(db)) + offset;
-    context.strokeText(label, axis.width - 6, baseline);
-    context.fillText(label, axis.width - 6, baseline);
-  }
+  const place = { x: Math.round(axis.width) - LABEL_WIDTH - 6, y: 0, width: LABEL_WIDTH + 6, height: scale.height };
+  labels.draw(context, place, [scale, offset, tokens], (at) => {
+    at.font = `400 11px ${SANS}`;
+    at.textRendering = 'geometricPrecision';
+    at.textAlign = 'right';
+    at.lineJoin = 'round';
+    at.lineWidth = 4;
+    at.strokeStyle = tokens.field;
+    at.fillStyle = tokens.soft;
+    for (const db of scale.ticksDb) {
+      const label = db === 0 ? '0 dB' : `${db > 0 ? '+' : '−'}${Math.abs(db)}`;
+      const baseline = Math.round(scale.y(db)) + offset;
+      at.strokeText(label, LABEL_WIDTH, baseline);
+      at.fillText(label, LABEL_WIDTH, baseline);
+    }
+  });
 }
 
 function drawShutSides(
@@ -128,6 +156,20 @@ function drawShutSides(
   }
 }
 
+/** What rests while the bands are moved: the grid, and dotted the spectrum before the chain. */
+function drawGround(context: CanvasRenderingContext2D, picture: BenchPicture, tokens: Tokens): void {
+  const { axis, scale, spectrum, topDb, tiltDb, ground } = picture;
+  const place = { y: 0, width: Math.ceil(axis.width), height: scale.height };
+  ground.draw(context, place, [axis, scale, spectrum.beforeDb, topDb, tiltDb, tokens], (at) => {
+    drawGrid(at, picture, tokens);
+    at.setLineDash([1.5, 3]);
+    at.strokeStyle = tokens.soft;
+    at.lineWidth = 1;
+    at.stroke(ridgePaths(tiltedBy(tiltDb, spectrum.beforeDb), spectraShape(axis, topDb, scale.height)).line);
+    at.setLineDash([]);
+  });
+}
+
 function drawSpectra(context: CanvasRenderingContext2D, picture: BenchPicture, tokens: Tokens): void {
   const { axis, scale, spectrum, topDb, ink, liveBefore, liveAfter, held, tiltDb } = picture;
   const tilted = (levelsDb: ArrayLike<number>) => tiltedBy(tiltDb, levelsDb);
@@ -136,11 +178,6 @@ function drawSpectra(context: CanvasRenderingContext2D, picture: BenchPicture, t
   context.fillStyle = ink;
   context.fill(ridgePaths(tilted(spectrum.afterDb), shape).area);
   context.globalAlpha = 1;
-  context.setLineDash([1.5, 3]);
-  context.strokeStyle = tokens.soft;
-  context.lineWidth = 1;
-  context.stroke(ridgePaths(tilted(spectrum.beforeDb), shape).line);
-  context.setLineDash([]);
   const strokeLive = (levelsDb: ArrayLike<number>, colour: string, width: number) => {
     context.beginPath();
     liveLine(context, tilted(levelsDb), shape);
@@ -337,7 +374,7 @@ export function drawBench(context: CanvasRenderingContext2D, picture: BenchPictu
     drawValues(context, picture, curve, frequenciesHz, tokens);
     return;
   }
-  drawGrid(context, picture, tokens);
+  drawGround(context, picture, tokens);
   drawSpectra(context, picture, tokens);
   const chosen = equalizer.bands.find((band) => band.id === chosenBandId);
   if (chosen && equalizer.enabled) drawChosen(context, picture, chosen, frequenciesHz, tokens);

@@ -2,6 +2,8 @@
 import { useEffect, useRef } from 'react';
 import styled from 'styled-components';
 import { writeFrequency, writeNote, writeNumber, writeWavelength } from '@/core/formats';
+import { drawInFrame, forgetDrawing } from '../../kit/frames/pictures';
+import { showText } from '../../kit/frames/show';
 import { useDesk } from '../../window/desk/desk';
 import { useAxis } from '../../kit/axis/axis-context';
 import { onCrosshair, type CrosshairPlace } from '../../window/crosshair/crosshair-store';
@@ -26,10 +28,8 @@ export function Crosshair() {
   }, [axis]);
 
   useEffect(() => {
-    let frame = 0;
     let place: CrosshairPlace | null = null;
     const draw = () => {
-      frame = 0;
       if (!line.current || !label.current) return;
       line.current.style.display = label.current.style.display = place ? 'block' : 'none';
       if (!place) return;
@@ -39,17 +39,17 @@ export function Crosshair() {
       const levels = readLevels(desk, place.hz);
       if (levels.length > 1)
         lines.push(...levels.slice(0, MOST_READ).map(({ name, db }) => `${name} ${writeNumber(db)} dB`));
-      label.current.textContent = lines.join('\n');
+      showText(label.current, lines.join('\n'));
       const onLeft = x > axis.width - 190;
       label.current.style.transform = `translate(${x + (onLeft ? -8 : 8)}px, ${Math.max(42, place.clientY - overlayTop.current - 30)}px) translateX(${onLeft ? '-100%' : '0'})`;
     };
     const end = onCrosshair(desk, (next) => {
       place = next;
-      if (frame === 0) frame = requestAnimationFrame(draw);
+      drawInFrame(draw);
     });
     return () => {
       end();
-      cancelAnimationFrame(frame);
+      forgetDrawing(draw);
     };
   }, [axis, desk]);
 
@@ -69,7 +69,9 @@ const Overlay = styled.div`
   overflow: hidden;
   pointer-events: none;
 `;
+/** Moved with every move of the pointer: as layers of their own line and label need nothing painted again for it. */
 const Line = styled.div`
+  will-change: transform;
   display: none;
   position: absolute;
   top: 34px;
@@ -78,6 +80,7 @@ const Line = styled.div`
   border-left: 1px dotted var(--accent);
 `;
 const Label = styled.div`
+  will-change: transform;
   display: none;
   position: absolute;
   top: 0;

@@ -1,5 +1,5 @@
 import type { FrequencyBand, MixedSpectrum } from '@/core/measure';
-import { isEnd, type Band } from '@/core/song';
+import { bandsOf, isEnd, type Chain } from '@/core/song';
 import { drawFrequencyGrid } from '../../kit/axis/grid';
 import { hatch } from '../../kit/axis/canvas';
 import { ridgeHeight, ridgePaths, ridgeTopDb, tiltedBy, type RidgeShape } from '../../kit/axis/levels';
@@ -9,7 +9,7 @@ import type { Tokens } from '../../kit/theme/tokens';
 export interface LanePicture {
   axis: FrequencyScale;
   height: number;
-  bands: readonly Band[];
+  chain: Chain;
   spectrum: MixedSpectrum;
   topDb: number;
   /** Colour of the ridge. */
@@ -79,14 +79,31 @@ function drawStrip(
   context.globalAlpha = 1;
 }
 
-/** The field of a lane at rest: shut sides, the ridge after the chain, dotted the spectrum before it. */
-export function drawLane(
+/** What stays in a lane while its chain is changed: the grid, and dotted the spectrum before the chain. */
+export function drawLaneGround(
   context: CanvasRenderingContext2D,
-  { axis, height, bands, spectrum, topDb, ink, isSilent, overlaps, space, shade }: LanePicture,
+  { axis, height, spectrum, topDb }: LanePicture,
   tokens: Tokens,
 ): void {
   if (axis.width === 0) return;
-  for (const band of bands) {
+  drawFrequencyGrid(context, axis, height, tokens.grid);
+  if (height < STRIP_LANE) return;
+  const shape = laneScale(axis, height, topDb, spectrum.beforeDb);
+  context.setLineDash([1.5, 2.5]);
+  context.strokeStyle = tokens.soft;
+  context.lineWidth = 1;
+  context.stroke(ridgePaths(tiltedBy(shape.tiltDb, spectrum.beforeDb), shape).line);
+  context.setLineDash([]);
+}
+
+/** The field of a lane at rest, over its ground: shut sides, the ridge after the chain. */
+export function drawLane(
+  context: CanvasRenderingContext2D,
+  { axis, height, chain, spectrum, topDb, ink, isSilent, overlaps, space, shade }: LanePicture,
+  tokens: Tokens,
+): void {
+  if (axis.width === 0) return;
+  for (const band of bandsOf({ chain })) {
     if (!isEnd(band)) continue;
     const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
     if (band.type === 'high-pass') hatch(context, 0, 0, x, height, tokens.grid, 6);
@@ -99,7 +116,6 @@ export function drawLane(
     context.fillRect(from, 0, to - from, height);
     context.globalAlpha = 1;
   }
-  drawFrequencyGrid(context, axis, height, tokens.grid);
   const strength = isSilent ? 0.35 : 1;
   if (height < STRIP_LANE) {
     context.fillStyle = ink;
@@ -107,14 +123,7 @@ export function drawLane(
     return;
   }
   const shape = laneScale(axis, height, topDb, spectrum.beforeDb);
-  const [beforeDb, afterDb] = [spectrum.beforeDb, spectrum.afterDb].map((levelsDb) => tiltedBy(shape.tiltDb, levelsDb));
-  const before = ridgePaths(beforeDb, shape);
-  const after = ridgePaths(afterDb, shape);
-  context.setLineDash([1.5, 2.5]);
-  context.strokeStyle = tokens.soft;
-  context.lineWidth = 1;
-  context.stroke(before.line);
-  context.setLineDash([]);
+  const after = ridgePaths(tiltedBy(shape.tiltDb, spectrum.afterDb), shape);
   context.globalAlpha = 0.26 * strength;
   context.fillStyle = ink;
   context.fill(after.area);

@@ -3,6 +3,7 @@ import { ChevronDown, ChevronRight } from 'lucide-react';
 import { memo, useCallback, useEffect, useRef, type ReactNode } from 'react';
 import { FocusScope, useFocusManager } from 'react-aria';
 import styled from 'styled-components';
+import { useShallow } from 'zustand/react/shallow';
 import { parseGain, writeGain, writeNumber } from '@/core/formats';
 import { compileSong } from '@/core/engine';
 import { toDb } from '@/core/measure';
@@ -269,20 +270,28 @@ function KinSign({ stripId }: { stripId: string }) {
 
 /** How far the track stands above everything else in its claim; its room where others have such a figure, so that what stands before it is in line. */
 function ClearanceFigure({ stripId, name }: { stripId: string; name: string }) {
-  const clearance = useMix((mix) => mix.figures.clearances[stripId]);
+  // As it is shown: what changes by less is not drawn again.
+  const figure = useMix(
+    useShallow(({ figures }) => {
+      const clearance = figures.clearances[stripId];
+      if (!clearance) return null;
+      const { clearanceDb, onTop } = clearance;
+      const side = Math.sign(Math.round(clearanceDb * 10));
+      return { shown: writeNumber(clearanceDb), side, onTop: Math.round(onTop * 100) };
+    }),
+  );
   const isAnyClaimed = useMix((mix) => Object.values(mix.figures.clearances).some((figure) => figure !== null));
-  if (!clearance) return isAnyClaimed ? <Clearance aria-hidden /> : null;
-  const { clearanceDb, onTop } = clearance;
-  const shown = writeNumber(clearanceDb);
+  if (!figure) return isAnyClaimed ? <Clearance aria-hidden /> : null;
+  const { shown, side, onTop } = figure;
   return (
     <Clearance
       data-sound
       data-testid={`clearance-${stripId}`}
-      data-below={Math.round(clearanceDb * 10) < 0 || undefined}
+      data-below={side < 0 || undefined}
       aria-label={`Clearance of ${name}: ${shown} dB`}
-      data-hint={`Clearance ${shown} dB: over everything else in its claim while it plays · on top ${Math.round(onTop * 100)} % of that time`}
+      data-hint={`Clearance ${shown} dB: over everything else in its claim while it plays · on top ${onTop} % of that time`}
     >
-      {clearanceDb > 0 ? `+${shown}` : shown}
+      {side > 0 ? `+${shown}` : shown}
     </Clearance>
   );
 }

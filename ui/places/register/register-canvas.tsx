@@ -46,9 +46,12 @@ export function RegisterCanvas({ rows, laneHeight, height, scroller }: RegisterC
     const endings = [
       followSounding(desk, (now, before) => picture.touchChanged(now, before)),
       // Sums follow lists and figures: a few times a second while something is dragged.
-      useSongStore.api(desk).subscribe(() => picture.touchSums()),
+      useSongStore.api(desk).subscribe((now, before) => {
+        picture.touchSums();
+        if (now.state.song.leftOverlaps !== before.state.song.leftOverlaps) picture.touchJudged();
+      }),
       useAnalyses.api(desk).subscribe(all),
-      useMix.api(desk).subscribe(() => picture.touchInTime()),
+      useMix.api(desk).subscribe(() => picture.touchJudged()),
       useStripMeasures.api(desk).subscribe(() => picture.touchInTime()),
       useSelection.api(desk).subscribe(all),
       useEdgeShade.api(desk).subscribe(all),

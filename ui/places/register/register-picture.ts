@@ -1,11 +1,12 @@
 import { compileSong } from '@/core/engine';
 import type { FrequencyBand } from '@/core/measure';
 import type { StripMeasures } from '@/core/mix';
-import { bandsOf, findStrip, type RegisterRow, type Song, type Strip } from '@/core/song';
+import { findStrip, type RegisterRow, type Song, type Strip } from '@/core/song';
 import { liveLine, ridgeTopDb, tiltedBy } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { isSameList, Still } from '../../kit/axis/still';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
+import { drawInFrame, forgetDrawing } from '../../kit/frames/pictures';
 import { currentTokens } from '../../kit/theme/theme-store';
 import type { Tokens } from '../../kit/theme/tokens';
 import type { Desk } from '../../window/desk/desk';
@@ -18,7 +19,7 @@ import { stripSpectrum } from '../../window/sound/spectra';
 import { useStripMeasures } from '../../window/sound/strip-measures';
 import { useEdgeShade } from '../../work/ends/edge-shade';
 import { hatchedRanges } from '../../work/overlaps/overlaps-store';
-import { drawLane, laneScale, STRIP_LANE, type LanePicture } from './draw-lane';
+import { drawLane, drawLaneGround, laneScale, STRIP_LANE, type LanePicture } from './draw-lane';
 
 interface Layout {
   rows: readonly RegisterRow[];
@@ -36,6 +37,12 @@ const BUDGET_MS = 2;
 function sameRanges(known: readonly FrequencyBand[] | undefined, ranges: readonly FrequencyBand[]) {
   const flat = (list: readonly FrequencyBand[]) => list.flatMap(({ lowHz, highHz }) => [lowHz, highHz]);
   return known && isSameList(flat(known), flat(ranges)) ? known : ranges;
+}
+
+/** True for a track that is not heard in a song: muted, or left out by a solo. */
+function isSilent(song: Song, trackId: string): boolean {
+  const at = song.tracks.findIndex(({ id }) => id === trackId);
+  return at >= 0 && compileSong(song).tracks[at].audible === 0;
 }
 
 /** What all lanes are drawn from. */
@@ -60,7 +67,9 @@ export class RegisterPicture {
   private readonly changed = new Set<string>();
   private readonly waiting = new Set<string>();
   private readonly stills = new Map<string, Still>();
-  private frame = 0;
+  /** Of the lane that was drawn last: kept while a drag draws the same one again and again. */
+  private readonly ground = new Still();
+  private judged = { hatched: new Map<string, readonly FrequencyBand[]>() as Surroundings['hatched'], space: NONE };
   private kept: { from: readonly unknown[]; topDb: number; hatched: Surroundings['hatched'] } | null = null;
 
   constructor(private readonly desk: Desk) {}
@@ -88,10 +97,23 @@ export class RegisterPicture {
     this.ask();
   }
 
-  /** Lanes of strips that differ between two songs. */
+  /** Lanes of strips that differ between two songs, or that are heard in one of them only. */
   touchChanged(now: Song, before: Song): void {
     for (const { id } of this.layout?.rows ?? [])
-      if (findStrip(now, id) !== findStrip(before, id)) this.changed.add(id);
+      if (findStrip(now, id) !== findStrip(before, id) || isSilent(now, id) !== isSilent(before, id))
+        this.changed.add(id);
+    this.ask();
+  }
+
+  /** Lanes of which it is now judged otherwise who is in whose way, as time allows. */
+  touchJudged(): void {
+    const { hatched: before, space: spaceBefore } = this.judged;
+    const { hatched } = this.surroundings();
+    const { space } = useMix.of(this.desk);
+    const { stripId } = useSelection.of(this.desk);
+    this.judged = { hatched, space };
+    for (const { id } of this.layout?.rows ?? [])
+      if (before.get(id) !== hatched.get(id) || (id === stripId && space !== spaceBefore)) this.waiting.add(id);
     this.ask();
   }
 
@@ -110,16 +132,14 @@ export class RegisterPicture {
   }
 
   stop(): void {
-    cancelAnimationFrame(this.frame);
-    this.frame = 0;
+    forgetDrawing(this.draw);
   }
 
   private ask(): void {
-    if (this.changed.size + this.waiting.size > 0) this.frame ||= requestAnimationFrame(() => this.draw());
+    if (this.changed.size + this.waiting.size > 0) drawInFrame(this.draw);
   }
 
-  private draw(): void {
-    this.frame = 0;
+  private readonly draw = (): void => {
     const context = this.canvas?.getContext('2d');
     if (!this.canvas || !context || !this.layout) return;
     const { rows, laneHeight, height, axis } = this.layout;
@@ -152,7 +172,7 @@ export class RegisterPicture {
     drawRows(this.waiting, began + BUDGET_MS);
     this.changed.clear();
     this.ask();
-  }
+  };
 
   private drawRow(context: CanvasRenderingContext2D, around: Surroundings, strip: Strip, y: number): void {
     const { laneHeight: height, axis } = this.layout!;
@@ -162,32 +182,27 @@ export class RegisterPicture {
       context.fillStyle = tokens.selected;
       context.fillRect(0, y + 1, axis.width, height - 1);
     }
-    const at = song.tracks.findIndex(({ id }) => id === strip.id);
-    const isSilent = at >= 0 && compileSong(song).tracks[at].audible === 0;
+    const isOff = isSilent(song, strip.id);
     const still = this.stills.get(strip.id) ?? new Still();
     this.stills.set(strip.id, still);
     const overlaps = around.hatched.get(strip.id) ?? NONE;
     const space = strip.id === stripId ? useMix.of(this.desk).space : NONE;
     const edge = useEdgeShade.of(this.desk);
     const shade = edge.stripId === strip.id ? edge.range : null;
-    // A sum depends on the whole song.
-    const from = [
-      'audioId' in strip ? strip : song,
-      isSilent,
-      overlaps,
-      space,
-      shade,
-      ...Object.values(around).slice(1),
-    ];
-    still.draw(context, { y, width: axis.width, height }, [axis, ...from], (canvas) =>
-      drawLane(canvas, this.pictureOf(around, strip, { isSilent, overlaps, space, shade }), tokens),
-    );
+    const picture = this.pictureOf(around, strip, { isSilent: isOff, overlaps, space, shade });
+    still.draw(context, { y, width: axis.width, height }, [tokens, ...Object.values(picture)], (canvas) => {
+      const ground = [axis, height, picture.spectrum.beforeDb, topDb, tokens];
+      this.ground.draw(canvas, { y: 0, width: axis.width, height }, ground, (at) =>
+        drawLaneGround(at, picture, tokens),
+      );
+      drawLane(canvas, picture, tokens);
+    });
     const live = 'audioId' in strip ? liveAtFader(this.desk, strip, 'after') : undefined;
     if (!live || height < STRIP_LANE) return;
-    const scale = laneScale(axis, height, topDb, stripSpectrum(song, strip, around.byAudio, around.measures).beforeDb);
+    const scale = laneScale(axis, height, topDb, picture.spectrum.beforeDb);
     context.save();
     context.translate(0, y);
-    context.globalAlpha = isSilent ? 0.26 : 0.75;
+    context.globalAlpha = isOff ? 0.26 : 0.75;
     context.beginPath();
     liveLine(context, tiltedBy(scale.tiltDb, live), scale);
     context.strokeStyle = tokens.ink;
@@ -206,7 +221,7 @@ export class RegisterPicture {
       ...state,
       axis,
       height: laneHeight,
-      bands: bandsOf(strip),
+      chain: strip.chain,
       spectrum: stripSpectrum(song, strip, byAudio, measures),
       topDb,
       ink: 'ink' in strip ? tokens.inks[strip.ink] : tokens.soft,

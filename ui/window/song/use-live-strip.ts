@@ -1,27 +1,33 @@
 'use client';
 import { useEffect, useLayoutEffect, useRef } from 'react';
 import { findStrip, type Strip } from '@/core/song';
+import { drawInFrame, forgetDrawing } from '../../kit/frames/pictures';
 import { useDesk } from '../desk/desk';
 import { liveSong, songOf } from './live-song';
 
 /**
- * Places what stands for a strip, outside React: after every render, and whenever the strip changes in the middle of a drag.
- * @param place puts things where the strip says
+ * Places what stands for a strip, outside React: after every render, and in the next frame where the strip changes in the middle of a drag.
+ * @param place puts things where the strip says; after a render its elements may be others
  */
-export function useLiveStrip(stripId: string, place: (strip: Strip) => void): void {
+export function useLiveStrip(stripId: string, place: (strip: Strip, hasRendered: boolean) => void): void {
   const desk = useDesk();
   const latest = useRef(place);
   useLayoutEffect(() => {
     latest.current = place;
     const strip = findStrip(songOf(desk), stripId);
-    if (strip) place(strip);
+    if (strip) place(strip, true);
   });
-  useEffect(
-    () =>
-      liveSong(desk).follow((now, before) => {
-        const strip = findStrip(now, stripId);
-        if (strip && strip !== findStrip(before, stripId)) latest.current(strip);
-      }),
-    [desk, stripId],
-  );
+  useEffect(() => {
+    const placeNow = () => {
+      const strip = findStrip(songOf(desk), stripId);
+      if (strip) latest.current(strip, false);
+    };
+    const end = liveSong(desk).follow((now, before) => {
+      if (findStrip(now, stripId) !== findStrip(before, stripId)) drawInFrame(placeNow);
+    });
+    return () => {
+      end();
+      forgetDrawing(placeNow);
+    };
+  }, [desk, stripId]);
 }

@@ -26,6 +26,22 @@ const known = new WeakMap<
   { analysis: Analyses[string]; rateHz: number; measure: StripMeasure | undefined; spectrum: Spectrum }
 >();
 
+interface SpectrumBefore {
+  beforeDb: Float64Array;
+  beforePower: Float64Array;
+}
+const recorded = new WeakMap<Analyses[string], SpectrumBefore & { gainDb: number }>();
+
+/** The spectrum of a recording at a fader: the same object while neither changes. */
+function spectrumBefore(analysis: Analyses[string], gainDb: number): SpectrumBefore {
+  const kept = recorded.get(analysis);
+  if (kept?.gainDb === gainDb) return { beforeDb: kept.beforeDb, beforePower: kept.beforePower };
+  const beforeDb = Float64Array.from(analysis.spectrumDb, (db) => db + gainDb);
+  const made = { beforeDb, beforePower: toPower(beforeDb) };
+  recorded.set(analysis, { ...made, gainDb });
+  return made;
+}
+
 /** The spectrum of a track at its fader: before without its chain, after with it. Computed once for each state of the track. */
 export function trackSpectrum(
   track: Track,
@@ -39,10 +55,10 @@ export function trackSpectrum(
   const measure = measures.get(track.id);
   if (kept?.analysis === analysis && kept.rateHz === rateHz && kept.measure === measure) return kept.spectrum;
   const response = stripChainDb(track, rateHz, measures);
-  const beforeDb = Float64Array.from(analysis.spectrumDb, (db) => db + track.gainDb);
+  const before = spectrumBefore(analysis, track.gainDb);
   const sides = sidesDb(track);
-  const afterDb = beforeDb.map((db, i) => Math.max(FLOOR_DB, db + response[i] + sides));
-  const spectrum = { beforeDb, afterDb, beforePower: toPower(beforeDb), afterPower: toPower(afterDb) };
+  const afterDb = before.beforeDb.map((db, i) => Math.max(FLOOR_DB, db + response[i] + sides));
+  const spectrum = { ...before, afterDb, afterPower: toPower(afterDb) };
   known.set(track, { analysis, rateHz, measure, spectrum });
   return spectrum;
 }

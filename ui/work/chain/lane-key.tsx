@@ -1,4 +1,5 @@
 'use client';
+import { memo } from 'react';
 import styled from 'styled-components';
 import { useShallow } from 'zustand/react/shallow';
 import { writeFrequency } from '@/core/formats';
@@ -56,7 +57,7 @@ const OPEN_AT = 22;
 const INSET = 20;
 
 /** The range that the processor or band on the bench listens to, in the lane of the strip that it listens to: two posts, dragged; at the side of the lane they are open. */
-export function LaneKey({ stripId, height }: { stripId: string; height: number }) {
+export const LaneKey = memo(function LaneKey({ stripId, height }: { stripId: string; height: number }) {
   const desk = useDesk();
   const axis = useAxis();
   const chosen = useSelection(useShallow(({ stripId, processorId, bandId }) => ({ stripId, processorId, bandId })));
@@ -111,7 +112,7 @@ export function LaneKey({ stripId, height }: { stripId: string; height: number }
       />
     );
   });
-}
+});
 
 const REACH = 8;
 const Post = styled.div`

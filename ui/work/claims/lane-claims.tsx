@@ -1,5 +1,5 @@
 'use client';
-import { useRef } from 'react';
+import { memo, useRef } from 'react';
 import styled from 'styled-components';
 import { writeFrequency } from '@/core/formats';
 import type { FrequencyBand } from '@/core/measure';
@@ -29,7 +29,7 @@ interface LaneClaimsProps extends Pick<Track, 'id' | 'name' | 'claims'> {
 }
 
 /** The claims of a track under its ridge: brackets whose edges and middle can be dragged; where none is, one is drawn. */
-export function LaneClaims({ id, name, claims, isReached }: LaneClaimsProps) {
+export const LaneClaims = memo(function LaneClaims({ id, name, claims, isReached }: LaneClaimsProps) {
   const track = { id, claims };
   const desk = useDesk();
   const axis = useAxis();
@@ -102,7 +102,7 @@ export function LaneClaims({ id, name, claims, isReached }: LaneClaimsProps) {
       </div>
     </>
   );
-}
+});
 
 /** Each claim is four elements: its bracket, its middle, its two ends. */
 function placeClaims(brackets: HTMLElement, claims: Track['claims'], axis: FrequencyScale): void {

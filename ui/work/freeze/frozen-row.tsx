@@ -4,7 +4,7 @@ import { ToggleButton } from '../../kit/controls/button';
 import { FigureRow } from '../../kit/controls/figure-row';
 import { useTogether } from '../../window/song/selection';
 import { freezeTracks, frozenState, useFrozen, type FrozenState } from '../../window/sound/frozen';
-import { useSong } from '../../window/song/song-store';
+import { songOf } from '../../window/song/live-song';
 
 export const FROZEN_WORDS: Record<FrozenState, string> = {
   live: '',
@@ -18,7 +18,6 @@ export const FROZEN_WORDS: Record<FrozenState, string> = {
 export function FrozenRow({ stripId }: { stripId: string }) {
   const desk = useDesk();
   const together = useTogether(stripId);
-  const tracks = useSong((song) => song.tracks);
   const state = useFrozen((store) => frozenState(store, stripId));
   const problem = useFrozen((store) => store.failed[stripId]);
   const isFrozen = state !== 'live';
@@ -32,7 +31,7 @@ export function FrozenRow({ stripId }: { stripId: string }) {
         onChange={(next) =>
           freezeTracks(
             desk,
-            together.filter((id) => tracks.some((track) => track.id === id)),
+            together.filter((id) => songOf(desk).tracks.some((track) => track.id === id)),
             next,
           )
         }

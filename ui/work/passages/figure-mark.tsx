@@ -4,7 +4,7 @@ import { Button, MenuTrigger } from 'react-aria-components';
 import styled from 'styled-components';
 import { writeChange } from '@/core/passages';
 import { writeTime } from '@/core/formats';
-import { figureKey, type FigureRef } from '@/core/song';
+import { figureKey, type FigureRef, type Passage, type PassageChange } from '@/core/song';
 import { Menu, MenuItem, MenuPanel } from '../../kit/controls/menu';
 import { useDesk } from '../../window/desk/desk';
 import { useSongStore } from '../../window/song/song-store';
@@ -12,9 +12,7 @@ import { openPassage } from './passage-edits';
 
 /** Stands beside a figure that differs in some passages: tells where, and goes there. */
 export function FigureMark({ stripId, of, partId, field }: FigureRef) {
-  const desk = useDesk();
-  const document = useSongStore(({ state }) => state.document);
-  const { passages } = document;
+  const passages = useSongStore(({ state }) => state.document.passages);
   const key = figureKey({ stripId, of, partId, field });
   const found = useMemo(
     () =>
@@ -24,7 +22,13 @@ export function FigureMark({ stripId, of, partId, field }: FigureRef) {
       }),
     [passages, key],
   );
-  if (found.length === 0) return null;
+  return found.length > 0 && <Differs found={found} />;
+}
+
+/** @param found the passages in which the figure differs, and how */
+function Differs({ found }: { found: readonly { passage: Passage; change: PassageChange }[] }) {
+  const desk = useDesk();
+  const document = useSongStore(({ state }) => state.document);
   const lines = found.map(({ passage, change }) => ({
     id: passage.id,
     name: `${passage.name}, ${writeTime(passage.startSeconds)}: ${writeChange(document, change) ?? ''}`,

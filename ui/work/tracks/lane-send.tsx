@@ -1,5 +1,5 @@
 'use client';
-import { useRef } from 'react';
+import { memo, useRef } from 'react';
 import styled from 'styled-components';
 import { writeGain } from '@/core/formats';
 import { FADER_RANGE_DB, findStrip, isReturn, sendTargets, setSend, type Send, type Song } from '@/core/song';
@@ -38,7 +38,7 @@ function focusNext(grip: Element, direction: 1 | -1): void {
 }
 
 /** What of a strip goes to the return on the bench: a bar at the top of its lane, dragged by its end, to nothing at the left. */
-export function LaneSend({ stripId, isReached }: { stripId: string; isReached: boolean }) {
+export const LaneSend = memo(function LaneSend({ stripId, isReached }: { stripId: string; isReached: boolean }) {
   const desk = useDesk();
   const axis = useAxis();
   const bar = useRef<HTMLDivElement>(null);
@@ -98,7 +98,7 @@ export function LaneSend({ stripId, isReached }: { stripId: string; isReached: b
       />
     </Bar>
   );
-}
+});
 
 const Bar = styled.div`
   position: absolute;
