@@ -76,6 +76,8 @@ export class AudioSession {
   private readonly designer: KernelDesigner;
   /** Kernels that the audio thread has. */
   private kernels = new Map<string, { key: string; taps: number }>();
+  /** Those that the song asks for. */
+  private requests: readonly KernelRequest[] = [];
   /** What the audio thread has of the song. */
   private posted: CompiledSong | null = null;
   private heard: { song: Song; hearing: Hearing } | null = null;
@@ -206,15 +208,14 @@ export class AudioSession {
     const changes = this.posted && changesBetween(this.posted, compiled);
     this.post(changes ? { type: 'changes', changes } : { type: 'song', song: compiled });
     this.posted = compiled;
-    const wanted = new Set(kernelRequests(heardSong(song, hearing)).map(({ kernelId }) => kernelId));
+    this.requests = kernelRequests(heardSong(song, hearing));
+    const wanted = new Set(this.requests.map(({ kernelId }) => kernelId));
     for (const kernelId of this.kernels.keys()) if (!wanted.has(kernelId)) this.kernels.delete(kernelId);
   }
 
   /** Has what the audio thread lacks of kernels designed. */
   private wantKernels(): void {
-    if (!this.heard) return;
-    const { song, hearing } = this.heard;
-    this.designer.want(kernelRequests(heardSong(song, hearing)).filter(({ kernelId }) => !this.kernels.has(kernelId)));
+    this.designer.want(this.requests.filter(({ kernelId }) => !this.kernels.has(kernelId)));
   }
 
   private updateTaps(song: Song): void {

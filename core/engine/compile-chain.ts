@@ -1,6 +1,7 @@
 import { designBand, designEqualizer, gainSection, type EqualizerSettings, type Section } from '../filters';
 import type { ProcessorSettings } from '../processors';
 import {
+  type ChainProcessor,
   BAND_DEFAULTS,
   channelsInto,
   equalizersOf,
@@ -115,13 +116,18 @@ function kernelRequest(equalizer: Equalizer, rateHz: number, channels: 1 | 2): K
   };
 }
 
+const isLinear = (processor: ChainProcessor) => processor.kind === 'equalizer' && processor.phase === 'linear';
+
 /** Every kernel that a song needs, those of its passages among them; what holds longest first. */
 export function kernelRequests(song: Song): KernelRequest[] {
   const passages = passagesByStrip(song.passages);
   return [...song.tracks, ...song.buses, song.master].flatMap((strip) => {
-    const all = stripsOverTime(strip, passages.get(strip.id) ?? [], song.rateHz).flatMap(({ chain }) =>
+    const own = passages.get(strip.id) ?? [];
+    // Most strips need none: this is asked of all of them at every move of a drag.
+    if (own.length === 0 && !strip.chain.some(isLinear)) return [];
+    const all = stripsOverTime(strip, own, song.rateHz).flatMap(({ chain }) =>
       equalizersOf(chain)
-        .filter((equalizer) => equalizer.phase === 'linear')
+        .filter(isLinear)
         .map((equalizer) => kernelRequest(equalizer, song.rateHz, channelsInto({ ...strip, chain }, equalizer.id))),
     );
     return [...new Map(all.map((request) => [request.kernelId, request])).values()];

@@ -25,7 +25,9 @@ export function magnitudesDb(
   frequenciesHz: ArrayLike<number>,
   rateHz: number,
 ): Float64Array {
-  return Float64Array.from(frequenciesHz, (frequencyHz) => magnitudeDb(sections, frequencyHz, rateHz));
+  const magnitudes = new Float64Array(frequenciesHz.length);
+  for (let i = 0; i < magnitudes.length; i++) magnitudes[i] = magnitudeDb(sections, frequenciesHz[i], rateHz);
+  return magnitudes;
 }
 
 /**

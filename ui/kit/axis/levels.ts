@@ -23,8 +23,12 @@ export function ridgeHeight(levelDb: number, topDb: number, rangeDb = RIDGE_RANG
 const OCTAVES_ABOVE_1K = SPECTRUM_CENTERS_HZ.map((hz) => Math.log2(hz / 1000));
 
 /** A spectrum tilted about 1 kHz, dB per octave. */
-export const tiltedBy = (tiltDb: number, levelsDb: ArrayLike<number>): ArrayLike<number> =>
-  tiltDb === 0 ? levelsDb : Float64Array.from(levelsDb, (db, i) => db + tiltDb * OCTAVES_ABOVE_1K[i]);
+export function tiltedBy(tiltDb: number, levelsDb: ArrayLike<number>): ArrayLike<number> {
+  if (tiltDb === 0) return levelsDb;
+  const tilted = new Float64Array(levelsDb.length);
+  for (let i = 0; i < tilted.length; i++) tilted[i] = levelsDb[i] + tiltDb * OCTAVES_ABOVE_1K[i];
+  return tilted;
+}
 
 export interface RidgeShape {
   scale: FrequencyScale;

@@ -13,6 +13,7 @@ import type { Tokens } from '../../kit/theme/tokens';
 import { useCrosshair } from '../../window/crosshair/use-crosshair';
 import { useDesk } from '../../window/desk/desk';
 import { addBand } from '../../window/song/band-edits';
+import { changedStrips } from '../../window/song/changed-strips';
 import { songOf } from '../../window/song/live-song';
 import { followSounding, soundingSong } from '../../window/song/sounding-song';
 import {
@@ -142,7 +143,7 @@ function EqualizerField() {
     const isTrack = (id: string) => songOf(desk).tracks.some((track) => track.id === id);
     const endings = [
       followSounding(desk, (now, before) => {
-        if (findStrip(now, stripId) !== findStrip(before, stripId)) redraw();
+        if (changedStrips(now, before).has(stripId)) redraw();
       }),
       // A sum follows all tracks, a few times a second.
       useSongStore.api(desk).subscribe(() => !isTrack(stripId) && redraw()),

@@ -16,6 +16,7 @@ import { arrowDirection, stepFigure, stepHz, stepSize, tidyFigure, tidyHz } from
 import type { Tokens } from '../../kit/theme/tokens';
 import { useDesk } from '../../window/desk/desk';
 import { dragEdit } from '../../window/song/edit-drag';
+import { changedStrips } from '../../window/song/changed-strips';
 import { liveSong, songOf } from '../../window/song/live-song';
 import { changeProcessorByKey, setProcessor } from '../../window/song/processor-edits';
 import { stripName, useChosenStrip } from '../../window/song/selection';
@@ -73,7 +74,7 @@ export function ProcessorField({ processor }: { processor: ProcessorSettings }) 
   const redraw = useCanvas(canvas, axis.width, height, draw);
   useEffect(() => {
     const endings = [
-      liveSong(desk).follow((now, before) => findStrip(now, stripId) !== findStrip(before, stripId) && redraw()),
+      liveSong(desk).follow((now, before) => changedStrips(now, before).has(stripId) && redraw()),
       useObserved.api(desk).subscribe(redraw),
     ];
     return () => endings.forEach((end) => end());

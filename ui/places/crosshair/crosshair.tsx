@@ -36,9 +36,8 @@ export function Crosshair() {
       const x = axis.x(place.hz);
       line.current.style.transform = `translateX(${x}px)`;
       const lines = [`${writeFrequency(place.hz)} · ${writeNote(place.hz)} · ${writeWavelength(place.hz)}`];
-      const levels = readLevels(desk, place.hz);
-      if (levels.length > 1)
-        lines.push(...levels.slice(0, MOST_READ).map(({ name, db }) => `${name} ${writeNumber(db)} dB`));
+      const levels = readLevels(desk, place.hz, MOST_READ);
+      if (levels.length > 1) lines.push(...levels.map(({ name, db }) => `${name} ${writeNumber(db)} dB`));
       showText(label.current, lines.join('\n'));
       const onLeft = x > axis.width - 190;
       label.current.style.transform = `translate(${x + (onLeft ? -8 : 8)}px, ${Math.max(42, place.clientY - overlayTop.current - 30)}px) translateX(${onLeft ? '-100%' : '0'})`;

@@ -54,10 +54,18 @@ export function laneScale(
   return { ...place, topDb: ridgeTopDb([tiltedBy(tiltDb, beforeDb)]), rangeDb: LOW_RANGE_DB, tiltDb };
 }
 
+const levels = new WeakMap<MixedSpectrum, Float64Array>();
+
 /** The spectrum of a lane that is too low for a ridge: 0 to 1 for each band, tilted, beside its own highest before the chain. */
-export function stripLevels({ beforeDb, afterDb }: MixedSpectrum): Float64Array {
-  const topDb = ridgeTopDb([tiltedBy(LOW_TILT_DB, beforeDb)]);
-  return Float64Array.from(tiltedBy(LOW_TILT_DB, afterDb), (db) => ridgeHeight(db, topDb, LOW_RANGE_DB));
+export function stripLevels(spectrum: MixedSpectrum): Float64Array {
+  const kept = levels.get(spectrum);
+  if (kept) return kept;
+  const topDb = ridgeTopDb([tiltedBy(LOW_TILT_DB, spectrum.beforeDb)]);
+  const after = tiltedBy(LOW_TILT_DB, spectrum.afterDb);
+  const made = new Float64Array(after.length);
+  for (let band = 0; band < made.length; band++) made[band] = ridgeHeight(after[band], topDb, LOW_RANGE_DB);
+  levels.set(spectrum, made);
+  return made;
 }
 
 /** A spectrum as a strip of a colour: the stronger, the louder. @param shares see {@link stripLevels} */

@@ -1,7 +1,7 @@
 import { compileSong } from '@/core/engine';
 import type { FrequencyBand } from '@/core/measure';
 import type { StripMeasures } from '@/core/mix';
-import { findStrip, type RegisterRow, type Song, type Strip } from '@/core/song';
+import { type RegisterRow, type Song, type Strip } from '@/core/song';
 import { liveLine, ridgeTopDb, tiltedBy } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { isSameList, Still } from '../../kit/axis/still';
@@ -39,10 +39,24 @@ function sameRanges(known: readonly FrequencyBand[] | undefined, ranges: readonl
   return known && isSameList(flat(known), flat(ranges)) ? known : ranges;
 }
 
-/** True for a track that is not heard in a song: muted, or left out by a solo. */
-function isSilent(song: Song, trackId: string): boolean {
-  const at = song.tracks.findIndex(({ id }) => id === trackId);
-  return at >= 0 && compileSong(song).tracks[at].audible === 0;
+/** What a lane shows of a song; a track is silent that is muted, or left out by a solo. */
+interface LaneState {
+  strip: Strip;
+  isSilent: boolean;
+}
+const known = new WeakMap<Song, ReadonlyMap<string, LaneState>>();
+
+/** What the lanes show of a song, by strip. */
+function lanesOf(song: Song): ReadonlyMap<string, LaneState> {
+  const kept = known.get(song);
+  if (kept) return kept;
+  const compiled = compileSong(song).tracks;
+  const lanes = new Map<string, LaneState>(
+    [...song.buses, song.master].map((strip) => [strip.id, { strip, isSilent: false }]),
+  );
+  song.tracks.forEach((strip, i) => lanes.set(strip.id, { strip, isSilent: compiled[i].audible === 0 }));
+  known.set(song, lanes);
+  return lanes;
 }
 
 /** What all lanes are drawn from. */
@@ -99,9 +113,11 @@ export class RegisterPicture {
 
   /** Lanes of strips that differ between two songs, or that are heard in one of them only. */
   touchChanged(now: Song, before: Song): void {
-    for (const { id } of this.layout?.rows ?? [])
-      if (findStrip(now, id) !== findStrip(before, id) || isSilent(now, id) !== isSilent(before, id))
-        this.changed.add(id);
+    const [lanes, lanesBefore] = [lanesOf(now), lanesOf(before)];
+    for (const { id } of this.layout?.rows ?? []) {
+      const [lane, laneBefore] = [lanes.get(id), lanesBefore.get(id)];
+      if (lane?.strip !== laneBefore?.strip || lane?.isSilent !== laneBefore?.isSilent) this.changed.add(id);
+    }
     this.ask();
   }
 
@@ -152,6 +168,7 @@ export class RegisterPicture {
     }
     const isEyesOff = useEyesOff.getState().isOff;
     const around = this.surroundings();
+    const lanes = lanesOf(around.song);
     const below = rows.length * laneHeight - this.scrollTop;
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     if (below < height) context.clearRect(0, below, axis.width, height - below);
@@ -163,8 +180,8 @@ export class RegisterPicture {
         const y = i * laneHeight - this.scrollTop;
         if (y > height || y + laneHeight < 0) return;
         context.clearRect(0, y, axis.width, laneHeight);
-        const strip = findStrip(around.song, id);
-        if (strip && !isEyesOff) this.drawRow(context, around, strip, y);
+        const lane = lanes.get(id);
+        if (lane && !isEyesOff) this.drawRow(context, around, lane, y);
       });
     };
     const began = performance.now();
@@ -174,22 +191,22 @@ export class RegisterPicture {
     this.ask();
   };
 
-  private drawRow(context: CanvasRenderingContext2D, around: Surroundings, strip: Strip, y: number): void {
+  private drawRow(context: CanvasRenderingContext2D, around: Surroundings, lane: LaneState, y: number): void {
     const { laneHeight: height, axis } = this.layout!;
-    const { song, tokens, topDb } = around;
+    const { tokens, topDb } = around;
+    const { strip, isSilent } = lane;
     const { stripId, others } = useSelection.of(this.desk);
     if (strip.id === stripId || others.includes(strip.id)) {
       context.fillStyle = tokens.selected;
       context.fillRect(0, y + 1, axis.width, height - 1);
     }
-    const isOff = isSilent(song, strip.id);
     const still = this.stills.get(strip.id) ?? new Still();
     this.stills.set(strip.id, still);
     const overlaps = around.hatched.get(strip.id) ?? NONE;
     const space = strip.id === stripId ? useMix.of(this.desk).space : NONE;
     const edge = useEdgeShade.of(this.desk);
     const shade = edge.stripId === strip.id ? edge.range : null;
-    const picture = this.pictureOf(around, strip, { isSilent: isOff, overlaps, space, shade });
+    const picture = this.pictureOf(around, strip, { isSilent, overlaps, space, shade });
     still.draw(context, { y, width: axis.width, height }, [tokens, ...Object.values(picture)], (canvas) => {
       const ground = [axis, height, picture.spectrum.beforeDb, topDb, tokens];
       this.ground.draw(canvas, { y: 0, width: axis.width, height }, ground, (at) =>
@@ -202,7 +219,7 @@ export class RegisterPicture {
     const scale = laneScale(axis, height, topDb, picture.spectrum.beforeDb);
     context.save();
     context.translate(0, y);
-    context.globalAlpha = isOff ? 0.26 : 0.75;
+    context.globalAlpha = isSilent ? 0.26 : 0.75;
     context.beginPath();
     liveLine(context, tiltedBy(scale.tiltDb, live), scale);
     context.strokeStyle = tokens.ink;

@@ -3,6 +3,7 @@ import { useEffect, useLayoutEffect, useRef } from 'react';
 import { findStrip, type Strip } from '@/core/song';
 import { drawInFrame, forgetDrawing } from '../../kit/frames/pictures';
 import { useDesk } from '../desk/desk';
+import { changedStrips } from './changed-strips';
 import { liveSong, songOf } from './live-song';
 
 /**
@@ -23,7 +24,7 @@ export function useLiveStrip(stripId: string, place: (strip: Strip, hasRendered:
       if (strip) latest.current(strip, false);
     };
     const end = liveSong(desk).follow((now, before) => {
-      if (findStrip(now, stripId) !== findStrip(before, stripId)) drawInFrame(placeNow);
+      if (changedStrips(now, before).has(stripId)) drawInFrame(placeNow);
     });
     return () => {
       end();

@@ -46,14 +46,18 @@ export function useCompanySpectra(): { track: Track; longTermDb: ArrayLike<numbe
   );
 }
 
-/** What the crosshair reads of the chosen track and its company at a frequency: levels at their faders, dB, live where they play. */
-export function readLevels(desk: Desk, hz: number): { name: string; db: number }[] {
+/**
+ * What the crosshair reads of the chosen track and its company at a frequency: levels at their faders, dB, live where they play.
+ * @param most so many of them
+ */
+export function readLevels(desk: Desk, hz: number, most: number): { name: string; db: number }[] {
   const song = songOf(desk);
   const { stripIds, stage } = useCompany.of(desk);
   const analyses = useAnalyses.of(desk).byAudio;
   const band = spectrumBandOf(hz);
   const chosen = useSelection.of(desk).stripId;
-  return [chosen, ...stripIds.filter((id) => id !== chosen)].flatMap((id) => {
+  const read = [chosen, ...stripIds.filter((id) => id !== chosen)].slice(0, most);
+  return read.flatMap((id) => {
     const track = song.tracks.find((track) => track.id === id);
     if (!track) return [];
     const spectrum = stripSpectrum(song, track, analyses, useStripMeasures.of(desk).measures);
