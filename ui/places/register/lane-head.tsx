@@ -98,10 +98,11 @@ export const LaneHead = memo(function LaneHead({
       if (!meter.current) return;
       const peak = peakOf(desk, kind, stripId, trackIndex);
       const share = Math.min(1, Math.max(0, 1 + toDb(peak) / METER_RANGE_DB));
-      const scale = `scaleX(${share.toFixed(2)})`;
-      if (shown.current === scale) return;
-      shown.current = scale;
-      meter.current.style.transform = scale;
+      const size = `${Math.round(100 * share)}% 100%`;
+      if (shown.current === size) return;
+      shown.current = size;
+      // Painted, not scaled: transforms of so many meters would be so many layers to the browser.
+      meter.current.style.backgroundSize = size;
     }, [desk, kind, stripId, trackIndex]),
   );
 
@@ -220,8 +221,8 @@ export const LaneHead = memo(function LaneHead({
           ref={meter}
           data-testid={`meter-${strip.id}`}
           style={{
-            background: strip.ink === undefined ? 'var(--ink)' : `var(--ink-${strip.ink})`,
-            transform: 'scaleX(0)',
+            color: strip.ink === undefined ? 'var(--ink)' : `var(--ink-${strip.ink})`,
+            backgroundSize: '0% 100%',
           }}
         />
       </Meter>
@@ -369,6 +370,6 @@ const Meter = styled.div`
   height: 2px;
   div {
     height: 100%;
-    transform-origin: left;
+    background: linear-gradient(currentColor, currentColor) no-repeat;
   }
 `;

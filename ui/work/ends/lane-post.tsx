@@ -87,8 +87,8 @@ export function LanePost({ strip, band, height, isReached }: EndProps & { band: 
 
 function PostSign({ height }: { height: number }) {
   return (
-    <svg width={2 * REACH} height={height} overflow="visible" aria-hidden>
-      <g className="sign" transform={`translate(${REACH} 4)`}>
+    <svg width={REACH} height={height} overflow="visible" aria-hidden>
+      <g className="sign">
         <Sign />
       </g>
     </svg>
@@ -98,7 +98,8 @@ function PostSign({ height }: { height: number }) {
 function placePost(grip: HTMLElement, band: Band, axis: FrequencyScale, height: number): void {
   const x = Math.min(axis.width, Math.max(0, axis.x(band.frequencyHz)));
   const order = legalOrder(band.family, band.order);
-  grip.style.transform = `translateX(${x - REACH}px)`;
+  // Not moved by a transform: each would be a layer of its own to the browser, two in every lane.
+  grip.style.left = `${x - REACH}px`;
   placeSign(
     grip,
     postPaths({ type: band.type, order, height: height - 7, barb: BARB, lift: Math.min(4, liftOf(band)) }),
@@ -116,7 +117,7 @@ export function OpenEnd({ strip, type, height, isReached }: EndProps & { type: P
   const grip = useRef<HTMLDivElement>(null);
   const inward = type === 'high-pass' ? 1 : -1;
   const place = (x: number) => {
-    if (grip.current) grip.current.style.transform = `translateX(${x - REACH}px)`;
+    if (grip.current) grip.current.style.left = `${x - REACH}px`;
   };
   useLiveStrip(strip.id, () => {
     place(type === 'high-pass' ? REACH - 4 : axis.width - REACH + 4);
@@ -171,6 +172,11 @@ const Grip = styled.div<{ $ghost?: boolean }>`
   cursor: ew-resize;
   touch-action: none;
   outline: none;
+  svg {
+    position: absolute;
+    top: 4px;
+    left: ${REACH}px;
+  }
   path {
     stroke-width: 1.6;
   }
@@ -183,5 +189,5 @@ const Grip = styled.div<{ $ghost?: boolean }>`
     outline-offset: -2px;
     border-radius: 3px;
   }
-  ${({ $ghost }) => $ghost && 'opacity: 0; &:hover, &:focus-visible { opacity: 0.6; }'}
+  ${({ $ghost }) => $ghost && '&:not(:hover, :focus-visible) svg { display: none; } svg { opacity: 0.6; }'}
 `;
