@@ -1,7 +1,7 @@
 'use client';
 import { useCallback, useEffect, useRef, type RefObject } from 'react';
 import { useEyesOff } from '../eyes/eyes-off';
-import { drawInFrame, forgetDrawing } from '../frames/pictures';
+import { drawInFrame, forgetInFrame } from '../frames/pictures';
 import { currentTokens, useTheme } from '../theme/theme-store';
 import type { Tokens } from '../theme/tokens';
 
@@ -70,7 +70,7 @@ export function useCanvas(
     document.fonts.addEventListener('loadingdone', redraw);
     return () => document.fonts.removeEventListener('loadingdone', redraw);
   }, [redraw]);
-  useEffect(() => () => forgetDrawing(drawNow), [drawNow]);
+  useEffect(() => () => forgetInFrame(drawNow), [drawNow]);
   return redraw;
 }
 

@@ -1,6 +1,6 @@
 /** @jest-environment jsdom */
 import { followDrag } from '../gestures/drag';
-import { drawInFrame, drawWaiting, forgetDrawing } from './pictures';
+import { drawInFrame, forgetInFrame, takeInFrame } from './pictures';
 
 beforeEach(() => void jest.useFakeTimers());
 afterEach(() => void jest.useRealTimers());
@@ -10,22 +10,31 @@ test('a picture is drawn once in the next frame, however often it was asked for,
   const [some, other] = [jest.fn(), jest.fn()];
   for (let i = 0; i < 3; i++) drawInFrame(some);
   drawInFrame(other);
-  forgetDrawing(other);
+  forgetInFrame(other);
   expect(some).not.toHaveBeenCalled();
   nextFrame();
   nextFrame();
   expect([some.mock.calls.length, other.mock.calls.length]).toEqual([1, 0]);
 });
 
-test('what was drawn at once is not drawn again in the same frame; what a drawing asks for comes with the next', () => {
-  const again = jest.fn();
-  const some = jest.fn(() => drawInFrame(again));
-  drawInFrame(some);
-  drawWaiting();
-  expect([some.mock.calls.length, again.mock.calls.length]).toEqual([1, 0]);
+test('what is taken in a frame is drawn in it, once, whoever asked first; what a drawing asks for comes with the next', () => {
+  const done: string[] = [];
+  const again = () => done.push('again');
+  const draw = () => {
+    done.push('drawn');
+    drawInFrame(again);
+  };
+  const take = () => {
+    done.push('taken');
+    drawInFrame(draw);
+  };
+  drawInFrame(draw);
+  takeInFrame(take);
+  nextFrame();
+  expect(done).toEqual(['taken', 'drawn']);
   nextFrame();
   nextFrame();
-  expect([some.mock.calls.length, again.mock.calls.length]).toEqual([1, 1]);
+  expect(done).toEqual(['taken', 'drawn', 'again']);
 });
 
 test('a picture that cannot be drawn is said, and keeps no other from it', () => {
@@ -65,6 +74,7 @@ test('a move that a frame takes is drawn in that very frame', () => {
   nextFrame();
   expect(drawn).toEqual([20]);
   move(30);
+  drawInFrame(draw);
   nextFrame();
   expect(drawn).toEqual([20, 30]);
   drag.end();

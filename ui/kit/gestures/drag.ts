@@ -1,4 +1,4 @@
-import { drawWaiting } from '../frames/pictures';
+import { forgetInFrame, takeInFrame } from '../frames/pictures';
 
 /**
  * A pointer gesture as a small state: idle, dragging, ended. A move is taken once a frame: at once where the frame has had none yet, so
@@ -51,27 +51,23 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
   /** True where this frame has had its move; what comes later in it waits for the next. */
   let isTaken = false;
   let isWaiting = false;
-  let frame = 0;
   let takenAt = 0;
 
   const moveOnce = () => {
     isTaken = true;
     isWaiting = false;
     takenAt = performance.now();
-    frame ||= requestAnimationFrame(nextFrame);
+    takeInFrame(nextFrame);
     handlers.onMove({ dx, dy, clientX: last.x, clientY: last.y, isFine });
   };
   const nextFrame = () => {
-    frame = 0;
     isTaken = false;
-    if (!isWaiting) return;
-    moveOnce();
-    drawWaiting();
+    if (isWaiting) moveOnce();
   };
   const finish = (isKept: boolean) => {
     if (isOver) return;
     isOver = true;
-    cancelAnimationFrame(frame);
+    forgetInFrame(nextFrame);
     window.removeEventListener('pointermove', move, CAPTURE);
     window.removeEventListener('pointerrawupdate', move, CAPTURE);
     window.removeEventListener('pointerup', up, CAPTURE);

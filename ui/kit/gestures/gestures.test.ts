@@ -12,10 +12,12 @@ import {
   tidyQ,
 } from './steps';
 
+/** What waits for the next frame, of whichever test: there is one clock. */
+let frame: (() => void) | null = null;
+
 /** A window and a frame clock that are driven by hand. */
 function stage() {
   const target = new EventTarget();
-  let frame: (() => void) | null = null;
   Object.assign(globalThis, {
     window: target,
     requestAnimationFrame: (callback: () => void) => {

@@ -2,7 +2,7 @@
 import { useEffect, useRef } from 'react';
 import styled from 'styled-components';
 import { writeFrequency, writeNote, writeNumber, writeWavelength } from '@/core/formats';
-import { drawInFrame, forgetDrawing } from '../../kit/frames/pictures';
+import { drawInFrame, forgetInFrame } from '../../kit/frames/pictures';
 import { showText } from '../../kit/frames/show';
 import { useDesk } from '../../window/desk/desk';
 import { useAxis } from '../../kit/axis/axis-context';
@@ -48,7 +48,7 @@ export function Crosshair() {
     });
     return () => {
       end();
-      forgetDrawing(draw);
+      forgetInFrame(draw);
     };
   }, [axis, desk]);
 

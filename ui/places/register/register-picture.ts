@@ -6,7 +6,7 @@ import { liveLine, ridgeTopDb, tiltedBy } from '../../kit/axis/levels';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { isSameList, Still } from '../../kit/axis/still';
 import { useEyesOff } from '../../kit/eyes/eyes-off';
-import { drawInFrame, forgetDrawing } from '../../kit/frames/pictures';
+import { drawInFrame, forgetInFrame } from '../../kit/frames/pictures';
 import { currentTokens } from '../../kit/theme/theme-store';
 import type { Tokens } from '../../kit/theme/tokens';
 import type { Desk } from '../../window/desk/desk';
@@ -148,7 +148,7 @@ export class RegisterPicture {
   }
 
   stop(): void {
-    forgetDrawing(this.draw);
+    forgetInFrame(this.draw);
   }
 
   private ask(): void {

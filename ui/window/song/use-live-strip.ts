@@ -1,7 +1,7 @@
 'use client';
 import { useEffect, useLayoutEffect, useRef } from 'react';
 import { findStrip, type Strip } from '@/core/song';
-import { drawInFrame, forgetDrawing } from '../../kit/frames/pictures';
+import { drawInFrame, forgetInFrame } from '../../kit/frames/pictures';
 import { useDesk } from '../desk/desk';
 import { changedStrips } from './changed-strips';
 import { liveSong, songOf } from './live-song';
@@ -28,7 +28,7 @@ export function useLiveStrip(stripId: string, place: (strip: Strip, hasRendered:
     });
     return () => {
       end();
-      forgetDrawing(placeNow);
+      forgetInFrame(placeNow);
     };
   }, [desk, stripId]);
 }
