@@ -1,13 +1,21 @@
 /** @jest-environment jsdom */
-import { Still } from './still';
+// Typefaces come when the test says so, which the module hears from its beginning.
+const fonts = new EventTarget();
+Object.defineProperty(document, 'fonts', { value: fonts });
+// eslint-disable-next-line @typescript-eslint/no-require-imports
+const { Still } = require('./still') as typeof import('./still');
 
 /** A canvas' context that notes what is done to it. */
 function noting() {
   const done: string[] = [];
   const context = new Proxy({} as CanvasRenderingContext2D, {
-    get: (_, name) => () => void done.push(String(name)),
+    get: (_, name) => (name === 'getTransform' ? () => ({ e: 0, f: 32.5 }) : note(String(name))),
     set: () => true,
   });
+  const note =
+    (name: string) =>
+    (...values: unknown[]) =>
+      void done.push(name === 'setTransform' ? `to ${values.slice(4).join(' ')}` : name);
   return { done, context };
 }
 
@@ -34,4 +42,11 @@ test('what changes is drawn where it belongs, what stays is a bitmap from the se
   expect(draw(3)).toEqual(['clip']);
   expect(draw(3, 21)).toEqual(['clip']);
   expect(paintings.splice(0)).toEqual(['place', 'place', 'place']);
+  draw(3, 21);
+  // Where pixels of the page are not whole ones of the device.
+  expect(done).toContain('to 0 38');
+  // Words may stand in another typeface now.
+  expect(draw(3, 21)).toEqual(['drawImage']);
+  fonts.dispatchEvent(new Event('loadingdone'));
+  expect(draw(3, 21)).toEqual(['clip']);
 });

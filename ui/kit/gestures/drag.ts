@@ -62,7 +62,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
   };
   const nextFrame = () => {
     isTaken = false;
-    if (isWaiting) moveOnce();
+    if (isWaiting && !isOver) moveOnce();
   };
   const finish = (isKept: boolean) => {
     if (isOver) return;

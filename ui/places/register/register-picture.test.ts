@@ -21,7 +21,7 @@ const song: Song = {
 function open() {
   let cleared: number[] = [];
   const context = new Proxy({} as CanvasRenderingContext2D, {
-    get: (_, name) => (name === 'clearRect' ? (_: number, y: number) => cleared.push(y) : () => {}),
+    get: (_, name) => (name === 'clearRect' ? (_: number, y: number) => cleared.push(y) : () => ({ e: 0, f: 0 })),
     set: () => true,
   });
   window.Path2D = class {
