@@ -1,3 +1,4 @@
+import type { PointerEvent as ReactPointerEvent } from 'react';
 import { forgetInFrame, takeInFrame } from '../frames/pictures';
 
 /**
@@ -35,6 +36,11 @@ let drags = 0;
 
 /** True while something is dragged in this window: what is drawn beside it may wait. */
 export const isDragging = (): boolean => drags > 0;
+
+/** Keeps the pointer with what it pressed until it is let go: the browser need not look at every move for what lies under it. For what does nothing on a click. */
+export function holdPointer({ button, currentTarget, pointerId }: ReactPointerEvent): void {
+  if (button === 0) currentTarget.setPointerCapture(pointerId);
+}
 
 /**
  * Follows a press until it is let go.

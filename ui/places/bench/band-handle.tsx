@@ -16,6 +16,7 @@ import {
 } from '@/core/song';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { isLookFrame, useFrames } from '../../kit/frames/use-frames';
+import { holdPointer } from '../../kit/gestures/drag';
 import { arrowDirection, rangeKeyHz, stepSize } from '../../kit/gestures/steps';
 import { channelLetter } from '../../kit/signs/channels';
 import { typeName } from '../../kit/signs/type-names';
@@ -78,6 +79,7 @@ export const BandHandle = memo(function BandHandle({
   const choose = () => useSelection.of(desk).chooseBand(band.id);
   const drag = (label: string, changes: (dx: number, dy: number) => BandChanges) => (event: React.PointerEvent) => {
     choose();
+    holdPointer(event);
     dragEdit(desk, event, label, ({ dx, dy }) => setBand(settledSong(desk), stripId, band.id, changes(dx, dy), band));
   };
   const press = (changes: BandChanges | null): boolean => {

@@ -6,6 +6,7 @@ import { bandSummary } from '@/core/formats';
 import { bandsOf, FREQUENCY_RANGE_HZ, newId, type Band, type Strip } from '@/core/song';
 import { useAxis } from '../../kit/axis/axis-context';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ, type FrequencyScale } from '../../kit/axis/scale';
+import { holdPointer } from '../../kit/gestures/drag';
 import { arrowDirection, rangeKeyHz, stepHz, stepOrder, stepSize } from '../../kit/gestures/steps';
 import { liftOf, placeSign, postPaths, Sign } from '../../kit/signs/post';
 import { showCrosshair } from '../../window/crosshair/crosshair-store';
@@ -72,6 +73,7 @@ export function LanePost({ strip, band, height, isReached }: EndProps & { band: 
       onPointerDown={(event) => {
         choose();
         if (event.altKey) return;
+        holdPointer(event);
         dragEdit(desk, event, `Move the ${type}`, ({ dx, dy }) =>
           setBand(settledSong(desk), strip.id, band.id, dragPost(band, dx, dy, axis), band),
         );
