@@ -17,23 +17,26 @@ test.beforeAll(() => server.start());
 test.afterAll(() => server.kill());
 
 test('a server that dies and comes back is said; the song plays on, and what was missing comes', async ({ page }) => {
-  // Sound is slow to come, so that most of it is missing when the server dies; what the picture asks for last is slower.
-  let slowness = 150;
+  // Sound is slow to come, so that most of it is missing when the server dies; what the picture asks for waits until it is dead.
+  let isDead = () => {};
+  const death = new Promise<void>((done) => (isDead = done));
+  let isHeld = false;
   await page.route('**/pages/*', async (route) => {
-    await new Promise((done) => setTimeout(done, slowness));
+    await (isHeld ? death : new Promise((done) => setTimeout(done, 150)));
     await route.continue().catch(() => undefined);
   });
   await page.goto(`${server.url}/songs/lantern-ferry`);
   await page.getByRole('button', { name: /^Loop/ }).click();
   await page.keyboard.press('Space');
   await expect(page.getByText(/loading sound \d+ %/)).toBeVisible();
-  slowness = 6000;
+  isHeld = true;
   await page.keyboard.press('Control+k');
   await page.keyboard.type('Add to the chain: gate');
   await page.keyboard.press('Enter');
   const picture = page.getByTestId('processor-field');
   await expect(picture).toBeVisible();
   server.kill();
+  isDead();
   await expect(page.getByText('The server cannot be reached; changes wait here').first()).toBeVisible();
   await expect(picture.getByText(/^The sound could not be looked at/)).toBeVisible();
   await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
