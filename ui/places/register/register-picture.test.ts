@@ -2,7 +2,9 @@
 import { emptySong, newTrack, type Song } from '@/core/song';
 import { frequencyScale } from '../../kit/axis/scale';
 import { deskWith } from '../../window/testing/open-desk';
+import { useSelection } from '../../window/song/selection';
 import { useMix } from '../../window/sound/mix';
+import { leaveOverlap } from '../../work/overlaps/overlaps-store';
 import { RegisterPicture } from './register-picture';
 
 beforeEach(() => void jest.useFakeTimers());
@@ -75,4 +77,18 @@ test('when the mix was measured anew, those lanes are drawn in which somebody is
   expect(measured(200)).toEqual([]);
   expect(measured(250)).toEqual(['a', 'd']);
   expect(measured(null)).toEqual(['a', 'd']);
+  // One that is left is not hatched any more, though nothing was measured since.
+  expect(measured(250)).toEqual(['a', 'd']);
+  leaveOverlap(desk, useMix.of(desk).figures.overlaps[0]);
+  picture.touchJudged();
+  expect(drawn()).toEqual(['a', 'd']);
+});
+
+test('where there is space is drawn in the lane of the chosen track', () => {
+  const { desk, picture, drawn } = open();
+  useSelection.of(desk).chooseStrip('b');
+  drawn();
+  useMix.api(desk).setState({ space: [{ lowHz: 500, highHz: 900 }] });
+  picture.touchJudged();
+  expect(drawn()).toEqual(['b']);
 });
