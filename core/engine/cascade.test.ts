@@ -110,6 +110,30 @@ describe('what is left beside a sine while bands move', () => {
   });
 });
 
+test('a cascade on a known way goes back to all that another change has taken away meanwhile', () => {
+  const state = (still: number, moving: number, way: string): KeyedSection[] => [
+    ...designed({ ...newBandSettings('bell', still), gainDb: 6 }, 'still'),
+    ...designed({ ...newBandSettings('bell', moving), gainDb: 6 }, way),
+  ];
+  const [from, to] = [state(300, 2000, 'moving'), state(300, 4000, 'moving')];
+  const heard = (cascade: Cascade) => {
+    const samples = Float64Array.from({ length: 512 }, (_, n) => (n === 0 ? 1 : 0));
+    cascade.reset();
+    cascade.process(samples, null, 512);
+    return samples;
+  };
+  const cascade = new Cascade(from, RATE);
+  const go = (share: number) => cascade.moveTo({ from, to, share, immediately: true });
+  go(0.5);
+  cascade.easeTo(state(900, 3000, 'moving'));
+  while (cascade.isEasing) cascade.process(new Float64Array(512), null, 512);
+  go(1);
+  expect(heard(cascade)).toEqual(heard(new Cascade(to, RATE)));
+  // What is no state of its own is left alone.
+  cascade.moveTo({ from: state(900, 3000, 'other'), to, share: 0, immediately: true });
+  expect(heard(cascade)).toEqual(heard(new Cascade(to, RATE)));
+});
+
 test('a cascade that has moved comes to rest exactly on its target', () => {
   const bell = (hz: number, gainDb: number) => designed({ ...newBandSettings('bell', hz), gainDb });
   const cascade = new Cascade(bell(500, 6), RATE);

@@ -9,6 +9,7 @@ import {
   MAX_BLOCK,
   PARAMETERS,
   SECTION_STRIDE,
+  SILENCE,
   STARTS_AT,
   STATES_AT,
   TARGETS_AT,
@@ -34,7 +35,6 @@ const EASE_SECONDS = 0.006;
 /** Only here does a section that moves come to rest, counted from the cascade's first frame, so that it does not matter how its samples are cut into blocks. */
 const GRID = 128;
 const SETTLED = 1e-8;
-const SILENCE = 1e-30;
 /** Beyond these ratios from one frequency and damping to the next a filter of several sections is not eased: its sections would not stay in step. */
 const FARTHEST_EASED = { g: 1.6, k: 2.5 };
 /** How long a filter that begins anew needs until it has forgotten its beginning, in time constants of its slowest pole; and the bounds of it. */
@@ -43,6 +43,7 @@ const SHORTEST_WARM_UP_SECONDS = 0.016;
 const LONGEST_WARM_UP_SECONDS = 0.1;
 
 type Samples = Float64Array;
+const NONE: readonly KeyedSection[] = [];
 
 const ofMidSide = (channel: BandChannel) => channel === 'mid' || channel === 'side';
 const actsOn = (channel: BandChannel, lane: number) =>
@@ -52,10 +53,16 @@ const actsOn = (channel: BandChannel, lane: number) =>
 interface Slot {
   readonly key: string;
   readonly channel: BandChannel;
+  /** The lanes that it acts on. */
+  readonly acts: readonly [boolean, boolean];
   /** True where it is the only section of its filter. */
   readonly isAlone: boolean;
   isEasing: boolean;
+  /** True where it is the same in both states between which the cascade has moved last. */
+  staysOnWay: boolean;
 }
+
+const isSame = (first: StateVariable, second: StateVariable) => NAMES.every((name) => first[name] === second[name]);
 
 const isWithin = (ratio: number, most: number) => ratio < most && ratio > 1 / most;
 
@@ -95,6 +102,8 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
   /** How many sections are on their way. */
   private easing = 0;
   private clock = 0;
+  /** The states between which it has moved last, with nothing else in between. */
+  private readonly way: Pick<Between, 'from' | 'to'> = { from: NONE, to: NONE };
   /** True where b0 was taken out of all sections. */
   private isFixed = false;
 
@@ -109,8 +118,10 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
     this.slots = sections.map((section, i) => ({
       key: section.key,
       channel: section.channel,
+      acts: [actsOn(section.channel, 0), actsOn(section.channel, 1)],
       isAlone: ![sections[i - 1], sections[i + 1]].map(filterOf).includes(filterOf(section)),
       isEasing: false,
+      staysOnWay: false,
     }));
     sections.forEach((section, i) => {
       this.aim(i, section);
@@ -131,9 +142,9 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
   canEaseTo(sections: readonly KeyedSection[]): boolean {
     if (sections.length !== this.slots.length) return false;
     return sections.every(({ key, g, k }, i) => {
-      const { key: known, channel, isAlone } = this.slots[i];
+      const { key: known, acts, isAlone } = this.slots[i];
       if (key !== known || isAlone) return key === known;
-      const at = i * SECTION_STRIDE + TARGETS_AT + (actsOn(channel, 0) ? 0 : 1);
+      const at = i * SECTION_STRIDE + TARGETS_AT + (acts[0] ? 0 : 1);
       const { numbers } = this.memory;
       return isWithin(g / numbers[at], FARTHEST_EASED.g) && isWithin(k / numbers[at + LANES], FARTHEST_EASED.k);
     });
@@ -141,6 +152,7 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
 
   /** The coefficients to go to. @param sections for which {@link canEaseTo} is true */
   easeTo(sections: readonly KeyedSection[]): void {
+    this.way.from = this.way.to = NONE;
     this.align();
     sections.forEach((section, i) => {
       if (!this.aim(i, section) || this.slots[i].isEasing) return;
@@ -152,11 +164,17 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
 
   /** Goes to a place between two states; where these are not its own sections nothing is done. Allocates nothing. */
   moveTo({ from, to, share, immediately }: Between): void {
-    const { slots } = this;
-    if (from.length !== slots.length || to.length !== slots.length) return;
-    for (let i = 0; i < slots.length; i++) if (from[i].key !== slots[i].key || to[i].key !== slots[i].key) return;
+    const { slots, way } = this;
+    const isKnown = from === way.from && to === way.to;
+    if (!isKnown) {
+      if (!this.areOwn(from) || !this.areOwn(to)) return;
+      way.from = from;
+      way.to = to;
+      for (let i = 0; i < slots.length; i++) slots[i].staysOnWay = isSame(from[i], to[i]);
+    }
     this.align();
     for (let i = 0; i < slots.length; i++) {
+      if (isKnown && slots[i].staysOnWay) continue;
       if (!this.aimBetween(i, from[i], to[i], share)) continue;
       if (immediately) this.land(i);
       else if (!slots[i].isEasing) {
@@ -165,6 +183,13 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
         this.convert(i, 'integrators');
       }
     }
+  }
+
+  private areOwn(sections: readonly KeyedSection[]): boolean {
+    const { slots } = this;
+    if (sections.length !== slots.length) return false;
+    for (let i = 0; i < slots.length; i++) if (sections[i].key !== slots[i].key) return false;
+    return true;
   }
 
   /** Forgets the past of the signal: for a jump in a silent stream. */
@@ -229,7 +254,7 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
     let isNew = false;
     const wire = { ...section, ...WIRE };
     for (let lane = 0; lane < LANES; lane++) {
-      const wanted = actsOn(this.slots[i].channel, lane) ? section : wire;
+      const wanted = this.slots[i].acts[lane] ? section : wire;
       for (let p = 0; p < PARAMETERS; p++) {
         const at = i * SECTION_STRIDE + TARGETS_AT + p * LANES + lane;
         isNew ||= this.memory.numbers[at] !== wanted[NAMES[p]];
@@ -241,17 +266,23 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
 
   /** Sets the target of a section between two. @returns false when it was that already */
   private aimBetween(i: number, from: StateVariable, to: StateVariable, share: number): boolean {
-    let isNew = false;
+    const at = i * SECTION_STRIDE + TARGETS_AT;
+    const { acts } = this.slots[i];
+    let isNew = this.aimAt(at, acts, from.g + share * (to.g - from.g));
+    isNew = this.aimAt(at + LANES, acts, from.k + share * (to.k - from.k)) || isNew;
+    isNew = this.aimAt(at + 2 * LANES, acts, from.m0 + share * (to.m0 - from.m0)) || isNew;
+    isNew = this.aimAt(at + 3 * LANES, acts, from.m1 + share * (to.m1 - from.m1)) || isNew;
+    return this.aimAt(at + 4 * LANES, acts, from.m2 + share * (to.m2 - from.m2)) || isNew;
+  }
+
+  /** Sets one number of a target in the lanes that a section acts on. @returns false when it was that already */
+  private aimAt(at: number, acts: Slot['acts'], wanted: number): boolean {
     const { numbers } = this.memory;
-    for (let p = 0; p < PARAMETERS; p++) {
-      const name = NAMES[p];
-      const wanted = from[name] + share * (to[name] - from[name]);
-      for (let lane = 0; lane < LANES; lane++) {
-        if (!actsOn(this.slots[i].channel, lane)) continue;
-        const at = i * SECTION_STRIDE + TARGETS_AT + p * LANES + lane;
-        isNew ||= numbers[at] !== wanted;
-        numbers[at] = wanted;
-      }
+    let isNew = false;
+    for (let lane = 0; lane < LANES; lane++) {
+      if (!acts[lane]) continue;
+      isNew ||= numbers[at + lane] !== wanted;
+      numbers[at + lane] = wanted;
     }
     return isNew;
   }
@@ -310,8 +341,8 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
   /** To be asked in silence. @returns true where nothing is left of what was heard before */
   ringOut(): boolean {
     const { numbers } = this.memory;
+    this.flushAll();
     for (let i = 0; i < this.slots.length; i++) {
-      this.flush(i);
       const at = i * SECTION_STRIDE + STATES_AT;
       for (let n = 0; n < STATES; n++) if (numbers[at + n] !== 0) return false;
     }
@@ -320,7 +351,7 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
 
   /** Clears what {@link processLanes} leaves that is too small to matter. */
   flushAll(): void {
-    for (let i = 0; i < this.slots.length; i++) this.flush(i);
+    this.kernel.flush(this.memory, 0, this.slots.length);
   }
 
   /** How many frames may be run at once: up to the next place where a section may come to rest. */
@@ -352,7 +383,7 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
         while (i < slots.length && !slots[i].isEasing && this.fits(i, inMidSide)) i++;
         kernel.run(memory, first, i - first, frames);
       }
-      for (let done = first; done < i; done++) this.flush(done);
+      kernel.flush(memory, first, i - first);
     }
     if (inMidSide) kernel.toLeftRight(frames);
   }
@@ -382,20 +413,13 @@ export class Cascade implements Processor<readonly KeyedSection[]> {
     const { numbers } = this.memory;
     for (let n = 0; n < PER_SECTION; n++) numbers[at + EASED_AT + n] = numbers[at + TARGETS_AT + (n % STAGE)];
     for (let n = 0; n < STAGE; n++) numbers[at + STARTS_AT + n] = numbers[at + TARGETS_AT + n];
-    for (let lane = 0; lane < LANES; lane++) writeDirect(numbers, at + lane, actsOn(this.slots[i].channel, lane));
+    for (let lane = 0; lane < LANES; lane++) writeDirect(numbers, at + lane, this.slots[i].acts[lane]);
   }
 
   /** Takes the memory of a section's lanes into the form that runs next. */
   private convert(i: number, to: 'integrators' | 'direct'): void {
     for (let lane = 0; lane < LANES; lane++)
-      if (actsOn(this.slots[i].channel, lane)) convertMemory(this.memory.numbers, i * SECTION_STRIDE + lane, to);
-  }
-
-  /** Numbers too small to be normal would make silence expensive. */
-  private flush(i: number): void {
-    const { numbers } = this.memory;
-    const s = i * SECTION_STRIDE + STATES_AT;
-    for (let at = s; at < s + STATES; at++) if (Math.abs(numbers[at]) < SILENCE) numbers[at] = 0;
+      if (this.slots[i].acts[lane]) convertMemory(this.memory.numbers, i * SECTION_STRIDE + lane, to);
   }
 }
 

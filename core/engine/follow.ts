@@ -67,14 +67,12 @@ class Lane {
     return true;
   }
 
-  /** How many frames from one on there are before anything has to be said. */
-  runLength(frame: number, count: number): number {
-    this.locate(frame);
+  /** The first frame after one at which something has to be said, but for what moves; ∞ where there is none. @param frame where it is located */
+  nextSaid(frame: number): number {
     const next = this.timeline[this.at + 1];
-    let frames = next ? Math.min(count, next.from + this.late - frame) : count;
-    if (this.readyAt > frame) frames = Math.min(frames, this.readyAt - frame);
-    if (this.moves) frames = Math.min(frames, MOVED_EVERY - (((frame % MOVED_EVERY) + MOVED_EVERY) % MOVED_EVERY));
-    return frames;
+    const border = next ? next.from + this.late : Infinity;
+    const { readyAt } = this;
+    return readyAt > frame ? Math.min(border, readyAt) : border;
   }
 
   /** How far what moves is on its way, a little ahead of itself. */
@@ -82,6 +80,34 @@ class Lane {
     const { from } = this.timeline[this.at];
     const next = this.timeline[this.at + 1];
     return Math.min(1, (frame - this.late + lead - from) / (next.from - from));
+  }
+}
+
+/** A stretch of the song in which nothing begins, ends or gets ready; something may move. */
+class Quiet {
+  private from = Infinity;
+  private until = -Infinity;
+  moves = false;
+
+  /** @param lanes those that are asked, located at `frame` */
+  begin(frame: number, lanes: readonly Lane[]): void {
+    this.from = frame;
+    this.until = Infinity;
+    this.moves = false;
+    for (let i = 0; i < lanes.length; i++) {
+      this.until = Math.min(this.until, lanes[i].nextSaid(frame));
+      this.moves ||= lanes[i].moves;
+    }
+  }
+
+  includes(frame: number): boolean {
+    return frame >= this.from && frame < this.until;
+  }
+
+  /** Frames from one inside on to its end, or to where what moves is told next. */
+  lengthFrom(frame: number, count: number): number {
+    const frames = Math.min(count, this.until - frame);
+    return this.moves ? Math.min(frames, MOVED_EVERY - (((frame % MOVED_EVERY) + MOVED_EVERY) % MOVED_EVERY)) : frames;
   }
 }
 
@@ -98,6 +124,8 @@ export interface Following {
 export class Follower {
   private readonly mixer: Lane;
   private readonly stages: Lane[];
+  private readonly lanes: Lane[];
+  private readonly quiet = new Quiet();
   private readonly lead: number;
 
   constructor(
@@ -108,6 +136,7 @@ export class Follower {
     const ready = Math.round(READY_SECONDS * rateHz);
     this.mixer = new Lane(timeline, leaves, ready);
     this.stages = stages.map((late, i) => new Lane(timeline, late, ready, i));
+    this.lanes = [this.mixer, ...this.stages];
     this.lead = Math.round(LEAD_SECONDS * rateHz);
   }
 
@@ -118,25 +147,45 @@ export class Follower {
   }
 
   to(frame: number, strip: Following, immediately = false): void {
-    const { mixer, stages, lead } = this;
+    const { mixer, stages, quiet } = this;
     const isTold = frame % MOVED_EVERY === 0;
-    mixer.locate(frame);
-    if (immediately || mixer.handed !== mixer.at || (isTold && mixer.moves)) {
-      mixer.handed = mixer.at;
-      strip.followMixer(this.timeline[mixer.at], mixer.moves ? mixer.share(frame, lead) : 0, immediately);
+    if (!immediately && quiet.includes(frame)) {
+      if (isTold && quiet.moves) this.tellMoves(frame, strip);
+      return;
     }
+    mixer.locate(frame);
+    if (immediately || mixer.handed !== mixer.at) this.handMixer(frame, strip, immediately);
+    else if (isTold && mixer.moves) this.handMixer(frame, strip, false);
     for (let i = 0; i < stages.length; i++) {
       const lane = stages[i];
       lane.locate(frame);
-      const isNew = immediately || lane.handed !== lane.at;
-      if (isNew || (isTold && lane.moves)) {
-        lane.handed = lane.at;
-        strip.followStage(i, this.timeline[lane.at], lane.moves ? lane.share(frame, lead) : 0, isNew, immediately);
-      }
+      if (immediately || lane.handed !== lane.at) this.handStage(i, frame, strip, true, immediately);
+      else if (isTold && lane.moves) this.handStage(i, frame, strip, false, false);
       // A jump that has come is made ready for again where a loop leads back to it.
       if (immediately || lane.at >= lane.ready) lane.ready = -1;
       while (lane.becomesReady(frame)) strip.prepareStage(i, this.timeline[lane.ready]);
     }
+    quiet.begin(frame, this.lanes);
+  }
+
+  /** Where nothing else is to be said. */
+  private tellMoves(frame: number, strip: Following): void {
+    const { mixer, stages } = this;
+    if (mixer.moves) this.handMixer(frame, strip, false);
+    for (let i = 0; i < stages.length; i++) if (stages[i].moves) this.handStage(i, frame, strip, false, false);
+  }
+
+  private handMixer(frame: number, strip: Following, immediately: boolean): void {
+    const { mixer, lead } = this;
+    mixer.handed = mixer.at;
+    strip.followMixer(this.timeline[mixer.at], mixer.moves ? mixer.share(frame, lead) : 0, immediately);
+  }
+
+  private handStage(i: number, frame: number, strip: Following, isNew: boolean, immediately: boolean): void {
+    const lane = this.stages[i];
+    lane.handed = lane.at;
+    const share = lane.moves ? lane.share(frame, this.lead) : 0;
+    strip.followStage(i, this.timeline[lane.at], share, isNew, immediately);
   }
 }
 
@@ -153,6 +202,7 @@ function lanesOf(timeline: Timeline, { leaves, stages }: StripPlaces, ready: num
 /** Where the blocks of a song are cut, so that every border of its passages is heard at its own sample. */
 export class TimelineCuts {
   private readonly lanes: Lane[];
+  private readonly quiet = new Quiet();
 
   constructor(strips: readonly { timeline: Timeline | null; places: StripPlaces }[], rateHz: number) {
     const ready = Math.round(READY_SECONDS * rateHz);
@@ -161,9 +211,12 @@ export class TimelineCuts {
 
   /** @returns how many frames from one on may be run at once, at least 1 */
   runLength(frame: number, count: number): number {
-    let frames = count;
-    for (let i = 0; i < this.lanes.length; i++) frames = this.lanes[i].runLength(frame, frames);
-    return Math.max(1, frames);
+    const { lanes, quiet } = this;
+    if (!quiet.includes(frame)) {
+      for (let i = 0; i < lanes.length; i++) lanes[i].locate(frame);
+      quiet.begin(frame, lanes);
+    }
+    return Math.max(1, quiet.lengthFrom(frame, count));
   }
 }
 

@@ -6,7 +6,7 @@ import type { TimelineSegment, TimelineState } from './timeline';
 import type { CompiledChain } from './compile-chain';
 import { DelayLine } from '../processors/delay-line';
 import { EasedValue } from '../processors/eased-value';
-import type { Levels } from './kernel/kernel';
+import { threadKernel, type Levels } from './kernel/kernel';
 import { MAX_BLOCK } from './kernel/layout';
 import { NO_KEYS, type KeyBlocks, type KeyTaps } from './keys';
 import type { StripWaits } from './latency';
@@ -31,7 +31,7 @@ export function keysOf(chain: CompiledChain, taps: KeyTaps): KeyBlocks {
 
 const block = () => new Float64Array(MAX_BLOCK);
 /** Where a thread works on one strip after the other. */
-const gains = block();
+const { gains } = threadKernel();
 const sideGains = block();
 const faded = { left: block(), right: block() };
 const sent = { left: block(), right: block() };
@@ -140,8 +140,12 @@ export class StripRunner implements Following {
     return Number.isFinite(this.levels.peak + this.levels.power) && this.chain.isSound;
   }
 
+  private get sidesRest(): boolean {
+    return this.through.isSettled && this.leftGain.isSettled && this.rightGain.isSettled;
+  }
+
   private get rests(): boolean {
-    return this.gain.isSettled && this.through.isSettled && this.leftGain.isSettled && this.rightGain.isSettled;
+    return this.gain.isSettled && this.sidesRest;
   }
 
   private get isStraight(): boolean {
@@ -182,8 +186,8 @@ export class StripRunner implements Following {
     const isWatched = overhearing !== null && overhearing.isWatched(plan.id);
     levels.peak = 0;
     levels.power = 0;
-    if (!isWatched && !outputLine && this.rests && this.sendsRest) {
-      this.mixResting(left, right, frames, sums, target);
+    if (!isWatched && !outputLine && this.sidesRest && this.sendsRest) {
+      this.mixDirectly(left, right, frames, sums, target);
       return;
     }
     for (let i = 0; i < plan.sends.length; i++) if (plan.sends[i].beforeFader) this.send(i, left, right, frames, sums);
@@ -206,20 +210,22 @@ export class StripRunner implements Following {
     return true;
   }
 
-  /** The short way of a strip where nothing moves. */
-  private mixResting(left: Float64Array, right: Float64Array, frames: number, sums: Sums, target: Sum): void {
+  /** The short way of a strip where nothing moves but, perhaps, its fader. */
+  private mixDirectly(left: Float64Array, right: Float64Array, frames: number, sums: Sums, target: Sum): void {
     const { plan, levels, through } = this;
-    const gain = this.gain.value;
+    const moving = this.gain.isSettled ? null : gains;
+    if (moving) this.gain.fill(moving, frames);
+    const gain = moving ? 1 : this.gain.value;
     const [ofLeft, ofRight] = [gain * this.leftGain.value, gain * this.rightGain.value];
     const measured = this.measures ? levels : null;
-    target.addScaled(left, right, through.value * ofLeft, through.value * ofRight, frames, measured);
+    target.addScaled(left, right, through.value * ofLeft, through.value * ofRight, frames, measured, moving);
     levels.power /= frames;
     for (let i = 0; i < plan.sends.length; i++) {
       const share = this.sendGains[i].value;
       if (share === 0) continue;
-      const { bus, beforeFader } = plan.sends[i];
-      const [leftShare, rightShare] = beforeFader ? [share, share] : [share * ofLeft, share * ofRight];
-      sumOf(sums, bus).addScaled(left, right, leftShare, rightShare, frames, null);
+      const sum = sumOf(sums, plan.sends[i].bus);
+      if (plan.sends[i].beforeFader) sum.addScaled(left, right, share, share, frames, null);
+      else sum.addScaled(left, right, share * ofLeft, share * ofRight, frames, null, moving);
     }
   }
 

@@ -45,6 +45,7 @@ export class Sum {
   /**
    * Adds two sides, each times a factor.
    * @param levels raised by what is added; null where nobody asks
+   * @param gains for each sample another factor, of both sides; null where there are none
    */
   addScaled(
     left: Float64Array,
@@ -53,9 +54,16 @@ export class Sum {
     ofRight: number,
     frames: number,
     levels: Levels | null,
+    gains: Float64Array | null = null,
   ): void {
-    if (ofLeft !== 0) this.kernel.addScaled(this.left, left, ofLeft, frames, levels);
-    if (ofRight !== 0) this.kernel.addScaled(this.right, right, ofRight, frames, levels);
+    const { kernel } = this;
+    if (gains) {
+      if (ofLeft !== 0) kernel.addMoving(this.left, left, gains, ofLeft, frames, levels);
+      if (ofRight !== 0) kernel.addMoving(this.right, right, gains, ofRight, frames, levels);
+    } else {
+      if (ofLeft !== 0) kernel.addScaled(this.left, left, ofLeft, frames, levels);
+      if (ofRight !== 0) kernel.addScaled(this.right, right, ofRight, frames, levels);
+    }
   }
 
   /** True for numbers only, none of them infinite. */

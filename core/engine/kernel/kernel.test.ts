@@ -4,7 +4,7 @@ import { newBandSettings, type BandChannel } from '../../song';
 import { Cascade, type KeyedSection } from '../cascade';
 import { toStateVariable } from '../state-variable';
 import { roomFor, threadKernel, type Kernel } from './kernel';
-import { MAX_BLOCK, SECTION_STRIDE } from './layout';
+import { MAX_BLOCK, SECTION_STRIDE, STATES_AT } from './layout';
 import { ReferenceKernel } from './reference-kernel';
 import { SimdKernel } from './simd-kernel';
 
@@ -81,6 +81,7 @@ test.each([1, 7, 512])('both kernels load, run, mix, add and check blocks alike:
   const random = seededRandom(frames);
   const floats = Float32Array.from({ length: 1024 }, () => random() - 0.5);
   const samples = Float64Array.from({ length: 512 }, () => random() - 0.5);
+  const gains = Float64Array.from({ length: 512 }, () => random());
   const results = [SimdKernel.create()!, new ReferenceKernel()].map((kernel) => {
     const room = kernel.allocate(16)!.numbers;
     const sides = [0, 1].map((side) => new Float32Array(room.buffer, room.byteOffset + side * 2048, 512));
@@ -101,6 +102,9 @@ test.each([1, 7, 512])('both kernels load, run, mix, add and check blocks alike:
     kernel.addScaled(left, samples, 1.3, frames, null);
     kernel.addScaled(left, samples, -0.4, frames, levels);
     kernel.addScaled(left, right, 2.5, frames, levels);
+    kernel.gains.set(gains);
+    kernel.addMoving(left, samples, kernel.gains, 1.7, frames, levels);
+    kernel.addMoving(left, right, gains, -0.6, frames, null);
     const isFinite = kernel.areFinite(left, frames);
     const out = [...left, ...right];
     right[frames - 1] = Infinity;
@@ -114,7 +118,25 @@ test.each([1, 7, 512])('both kernels load, run, mix, add and check blocks alike:
   expect(results[0].out[frames - 1]).not.toBe(0);
   const { levels, right } = results[0];
   const scaled = (all: Float64Array, factor: number) => Array.from(all.subarray(0, frames), (value) => value * factor);
-  const values = [...scaled(samples, -0.4), ...scaled(right, 2.5)];
+  const moved = samples.subarray(0, frames).map((value, n) => value * gains[n]);
+  const values = [...scaled(samples, -0.4), ...scaled(right, 2.5), ...scaled(moved, 1.7)];
   expect(levels.peak).toBe(Math.max(0.1, ...values.map(Math.abs)));
   expect(levels.power).toBeCloseTo(0.2 + values.reduce((sum, value) => sum + value * value, 0), 10);
+});
+
+test('both kernels clear what is too small from the memory of sections, and keep all else', () => {
+  const remembered = [1e-31, -1e-31, 1e-29, -0.5, Infinity, NaN, 5e-324, 0];
+  for (const kernel of [SimdKernel.create()!, new ReferenceKernel()]) {
+    const memory = kernel.allocate(3)!;
+    const states = (section: number) => {
+      const at = section * SECTION_STRIDE + STATES_AT;
+      return memory.numbers.subarray(at, at + 4);
+    };
+    for (let section = 0; section < 3; section++)
+      states(section).set(remembered.slice(section === 1 ? 0 : 4).slice(0, 4));
+    kernel.flush(memory, 1, 2);
+    expect([...states(0)]).toEqual([Infinity, NaN, 5e-324, 0]);
+    expect([...states(1)]).toEqual([0, 0, 1e-29, -0.5]);
+    expect([...states(2)]).toEqual([Infinity, NaN, 0, 0]);
+  }
 });

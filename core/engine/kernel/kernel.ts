@@ -11,6 +11,8 @@ export interface Kernel {
   /** A block in the kernel's memory for what is worked on, one array for each side, {@link MAX_BLOCK} frames long. */
   readonly left: Float64Array;
   readonly right: Float64Array;
+  /** A block in the kernel's memory for gains that move. */
+  readonly gains: Float64Array;
   /**
    * Room for the numbers of sections, as `layout.ts` says; all zero.
    * @returns null when the kernel's memory is used up
@@ -47,6 +49,15 @@ export interface Kernel {
    * @param levels raised by what is added; null where nobody asks
    */
   addScaled(sum: Float64Array, samples: Float64Array, factor: number, frames: number, levels: Levels | null): void;
+  /** As {@link addScaled}, times a gain for each sample. @param gains mostly {@link Kernel.gains} */
+  addMoving(
+    sum: Float64Array,
+    samples: Float64Array,
+    gains: Float64Array,
+    factor: number,
+    frames: number,
+    levels: Levels | null,
+  ): void;
   /** True for numbers only, none of them infinite. @param samples memory that {@link allocate} gave */
   areFinite(samples: Float64Array, frames: number): boolean;
   /** Left and right become mid and side, (l + r)/2 and (l − r)/2. */
@@ -63,6 +74,8 @@ export interface Kernel {
    * @param phase frames of a step that are over already: 0 to 3
    */
   ease(memory: SectionMemory, first: number, count: number, frames: number, follow: number, phase: number): void;
+  /** Clears what sections remember that is smaller than {@link SILENCE}: numbers too small to be normal would make silence expensive. */
+  flush(memory: SectionMemory, first: number, count: number): void;
 }
 
 /** What is measured of a block: its peak (linear), and the sum of squares of its two sides. */

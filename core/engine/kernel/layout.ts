@@ -22,3 +22,5 @@ export const EASING_STEP = 16;
 
 /** Frames that a kernel takes at a time, at most. */
 export const MAX_BLOCK = 512;
+/** What is smaller than this in the memory of a section is taken for nothing. */
+export const SILENCE = 1e-30;

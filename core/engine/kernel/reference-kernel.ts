@@ -7,6 +7,7 @@ import {
   MAX_BLOCK,
   PARAMETERS,
   SECTION_STRIDE,
+  SILENCE,
   STARTS_AT,
   STATES_AT,
   TARGETS_AT,
@@ -17,7 +18,9 @@ export class ReferenceKernel implements Kernel {
   readonly name = 'reference';
   readonly left = new Float64Array(MAX_BLOCK);
   readonly right = new Float64Array(MAX_BLOCK);
+  readonly gains = new Float64Array(MAX_BLOCK);
   readonly floats = new Float32Array(LANES * MAX_BLOCK);
+  private readonly ones = new Float64Array(MAX_BLOCK).fill(1);
   private readonly lanes = [new Float64Array(MAX_BLOCK), new Float64Array(MAX_BLOCK)];
 
   allocate(sections: number): SectionMemory {
@@ -86,11 +89,22 @@ export class ReferenceKernel implements Kernel {
   }
 
   addScaled(sum: Float64Array, samples: Float64Array, factor: number, frames: number, levels: Levels | null): void {
+    this.addMoving(sum, samples, this.ones, factor, frames, levels);
+  }
+
+  addMoving(
+    sum: Float64Array,
+    samples: Float64Array,
+    gains: Float64Array,
+    factor: number,
+    frames: number,
+    levels: Levels | null,
+  ): void {
     let peak = 0;
     // Every second square apart, as the compiled kernel adds them.
     let [even, odd] = [0, 0];
     for (let n = 0; n < frames; n++) {
-      const value = samples[n] * factor;
+      const value = samples[n] * gains[n] * factor;
       sum[n] += value;
       if (n % 2 === 0) even += value * value;
       else odd += value * value;
@@ -157,6 +171,13 @@ export class ReferenceKernel implements Kernel {
     for (let i = first; i < first + count; i++)
       for (let lane = 0; lane < LANES; lane++)
         this.easeLane(numbers, i * SECTION_STRIDE + lane, this.lanes[lane], frames, follow, phase);
+  }
+
+  flush({ numbers }: SectionMemory, first: number, count: number): void {
+    for (let i = first; i < first + count; i++) {
+      const states = i * SECTION_STRIDE + STATES_AT;
+      for (let at = states; at < states + 2 * LANES; at++) if (Math.abs(numbers[at]) < SILENCE) numbers[at] = 0;
+    }
   }
 
   private easeLane(

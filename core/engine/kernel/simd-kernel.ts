@@ -8,6 +8,7 @@ interface Exports {
   run(sections: number, count: number, signal: number, frames: number): void;
   runOfOne(sections: number, count: number, signal: number, frames: number): void;
   ease(sections: number, count: number, signal: number, frames: number, follow: number, phase: number): void;
+  flush(sections: number, count: number): void;
   interleave(left: number, right: number, signal: number, frames: number): void;
   separate(signal: number, left: number, right: number, frames: number): void;
   sumAndDifference(signal: number, frames: number, scale: number): void;
@@ -18,6 +19,7 @@ interface Exports {
   add(sum: number, samples: number, frames: number): void;
   addScaled(sum: number, samples: number, factor: number, frames: number): void;
   addMeasured(sum: number, samples: number, factor: number, frames: number, measured: number): void;
+  addMoving(sum: number, samples: number, gains: number, factor: number, frames: number, measured: number): void;
   oddities(samples: number, frames: number): number;
   toFloats(signal: number, floats: number, frames: number, first: number, second: number): void;
   toFloatsMono(signal: number, floats: number, frames: number, factor: number): void;
@@ -41,6 +43,7 @@ export class SimdKernel implements Kernel {
   readonly name = 'simd';
   readonly left: Float64Array;
   readonly right: Float64Array;
+  readonly gains: Float64Array;
   readonly floats: Float32Array;
   private readonly memory: ArrayBuffer;
   /** Where what comes from outside is taken: not the block that is worked on, which may be needed still. */
@@ -64,10 +67,12 @@ export class SimdKernel implements Kernel {
     this.floatsAt = this.signalAt + LANES * BLOCK_BYTES + GAP_BYTES;
     const passingAt = this.floatsAt + BLOCK_BYTES + GAP_BYTES;
     const otherPassingAt = passingAt + BLOCK_BYTES + GAP_BYTES;
-    const measuredAt = otherPassingAt + BLOCK_BYTES;
+    const gainsAt = otherPassingAt + BLOCK_BYTES + GAP_BYTES;
+    const measuredAt = gainsAt + BLOCK_BYTES;
     this.next = measuredAt + MEASURED * 8;
     this.left = new Float64Array(buffer, leftAt, MAX_BLOCK);
     this.right = new Float64Array(buffer, rightAt, MAX_BLOCK);
+    this.gains = new Float64Array(buffer, gainsAt, MAX_BLOCK);
     this.floats = new Float32Array(buffer, this.floatsAt, LANES * MAX_BLOCK);
     this.passing = [
       new Float64Array(buffer, passingAt, MAX_BLOCK),
@@ -122,7 +127,8 @@ export class SimdKernel implements Kernel {
   }
 
   private isInside(samples: Float64Array): boolean {
-    return samples.buffer === this.memory;
+    // Which memory an array is of takes longer to be told than which of the two it mostly is.
+    return samples === this.left || samples === this.right || samples.buffer === this.memory;
   }
 
   /** Where samples lie in the memory, from a place of theirs on; those from outside are taken into it. */
@@ -163,8 +169,26 @@ export class SimdKernel implements Kernel {
       this.wasm.addScaled(to, from, factor, frames);
       return;
     }
+    this.wasm.addMeasured(to, from, factor, frames, this.measured.byteOffset);
+    this.raise(levels);
+  }
+
+  addMoving(
+    sum: Float64Array,
+    samples: Float64Array,
+    gains: Float64Array,
+    factor: number,
+    frames: number,
+    levels: Levels | null,
+  ): void {
+    const from = this.placeOf(samples, this.passing[0], 0, frames);
+    const by = this.placeOf(gains, this.passing[1], 0, frames);
+    this.wasm.addMoving(sum.byteOffset, from, by, factor, frames, this.measured.byteOffset);
+    if (levels) this.raise(levels);
+  }
+
+  private raise(levels: Levels): void {
     const { measured } = this;
-    this.wasm.addMeasured(to, from, factor, frames, measured.byteOffset);
     if (measured[0] > levels.peak) levels.peak = measured[0];
     levels.power += measured[1];
   }
@@ -192,5 +216,9 @@ export class SimdKernel implements Kernel {
   ease(memory: SectionMemory, first: number, count: number, frames: number, follow: number, phase: number): void {
     const at = memory.numbers.byteOffset + first * SECTION_BYTES;
     this.wasm.ease(at, count, this.signalAt, frames, follow, phase);
+  }
+
+  flush(memory: SectionMemory, first: number, count: number): void {
+    this.wasm.flush(memory.numbers.byteOffset + first * SECTION_BYTES, count);
   }
 }

@@ -14,6 +14,7 @@ const LAST: usize = EASED + 2 * STAGE;
 const TARGETS: usize = EASED + 3 * STAGE;
 const STARTS: usize = TARGETS + STAGE;
 const STEP: i32 = 16;
+const SILENCE: f64 = 1e-30;
 
 /** x − a2·w2 − a1·w1 */
 @inline
@@ -221,6 +222,21 @@ export function ease(sections: usize, count: i32, signal: usize, frames: i32, fo
   for (let at = sections; count > 0; count--, at += STRIDE) easeOne(at, signal, frames, share, phase);
 }
 
+/** Numbers too small to be normal become zero. */
+@inline
+function flushed(place: usize): void {
+  const value = v128.load(place);
+  v128.store(place, v128.andnot(value, f64x2.lt(f64x2.abs(value), f64x2.splat(SILENCE))));
+}
+
+/** Of the memory of sections: see `Kernel.flush`. */
+export function flush(sections: usize, count: i32): void {
+  for (let at = sections; count > 0; count--, at += STRIDE) {
+    flushed(at + STATE_1);
+    flushed(at + STATE_2);
+  }
+}
+
 export function interleave(left: usize, right: usize, signal: usize, frames: i32): void {
   for (let n: usize = 0; n < <usize>frames; n++) {
     const first = v128.load64_zero(left + n * 8);
@@ -356,6 +372,31 @@ export function addMeasured(sum: usize, samples: usize, factor: f64, frames: i32
   let power = f64x2.extract_lane(powers, 0);
   if (n < <usize>frames) {
     const value = load<f64>(samples + n * 8) * factor;
+    store<f64>(sum + n * 8, load<f64>(sum + n * 8) + value);
+    if (abs(value) > peak) peak = abs(value);
+    power += value * value;
+  }
+  store<f64>(measured, peak);
+  store<f64>(measured + 8, power + f64x2.extract_lane(powers, 1));
+}
+
+/** As {@link addMeasured}, times a gain for each sample. */
+export function addMoving(sum: usize, samples: usize, gains: usize, factor: f64, frames: i32, measured: usize): void {
+  const factors = f64x2.splat(factor);
+  let peaks = f64x2.splat(0);
+  let powers = f64x2.splat(0);
+  let n: usize = 0;
+  for (; n + 1 < <usize>frames; n += 2) {
+    const moved = f64x2.mul(v128.load(samples + n * 8), v128.load(gains + n * 8));
+    const values = f64x2.mul(moved, factors);
+    v128.store(sum + n * 8, f64x2.add(v128.load(sum + n * 8), values));
+    peaks = f64x2.pmax(peaks, f64x2.abs(values));
+    powers = f64x2.add(powers, f64x2.mul(values, values));
+  }
+  let peak = max(f64x2.extract_lane(peaks, 0), f64x2.extract_lane(peaks, 1));
+  let power = f64x2.extract_lane(powers, 0);
+  if (n < <usize>frames) {
+    const value = load<f64>(samples + n * 8) * load<f64>(gains + n * 8) * factor;
     store<f64>(sum + n * 8, load<f64>(sum + n * 8) + value);
     if (abs(value) > peak) peak = abs(value);
     power += value * value;
