@@ -59,10 +59,15 @@ try {
   };
 
   const rows: (string | number)[][] = [['song', 'frames', 'script p50 ms', 'p95', 'drawing p50', 'p95', 'both p95']];
-  for (const count of [0, 60, 140, 500]) {
-    await page.goto(`${server.url}/songs/${await songWith(count)}`);
+  const open = async (id: string) => {
+    await page.goto(`${server.url}/songs/${id}`);
     await page.getByText(/kHz · engine/).waitFor({ timeout: 60_000 });
     await page.waitForTimeout(4000);
+  };
+  // A server that has just started measures the song that is opened first, and the page draws what comes in.
+  await open('lantern-ferry');
+  for (const count of [0, 60, 140, 500]) {
+    await open(await songWith(count));
     const box = (await page.getByTestId('song-strip').boundingBox())!;
     const place = { x: box.x + box.width / 2, y: box.y + 40 };
     await page.mouse.move(place.x, place.y);
