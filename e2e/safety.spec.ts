@@ -258,3 +258,17 @@ test('a page is isolated and runs nothing but its own scripts', async ({ page, r
   expect(await page.evaluate(() => crossOriginIsolated)).toBe(true);
   expect(violations).toEqual([]);
 });
+
+test('a song tries nothing that the policy of the page forbids', async ({ context, request }) => {
+  const page = await context.newPage();
+  await page.addInitScript(() => {
+    const breaches: string[] = [];
+    Object.assign(window, { breaches });
+    document.addEventListener('securitypolicyviolation', ({ violatedDirective, blockedURI }) =>
+      breaches.push(`${violatedDirective}: ${blockedURI}`),
+    );
+  });
+  await openSong(page, await copyOfDemo(request));
+  await expect(page.getByText(/kHz · engine/)).toBeVisible();
+  expect(await page.evaluate(() => (window as unknown as { breaches: string[] }).breaches)).toEqual([]);
+});

@@ -33,6 +33,7 @@ export function ensureDependencies() {
 const SOURCES = ['app', 'audio', 'cli', 'core', 'demo', 'server', 'ui', 'workers'];
 const CONFIGS = [
   'instrumentation.ts',
+  'instrumentation-client.ts',
   'next.config.ts',
   'package-lock.json',
   'proxy.ts',

@@ -1,10 +1,10 @@
 /** @jest-environment jsdom */
-import { render, screen } from '@testing-library/react';
+import { fireEvent, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { parseGain, writeGain } from '@/core/formats';
 import { Announcer } from './announcer';
-import { ValueField } from './value-field';
+import { ValueField, words } from './value-field';
 
 const RANGE = { min: -60, max: 24 };
 
@@ -134,4 +134,18 @@ test('a value that is what it was is not set again', async () => {
   await user.keyboard('Ferry');
   await user.tab();
   expect(commits).toBe(0);
+});
+
+test('keys that choose characters while they are put together are not the field’s', () => {
+  const name = jest.fn();
+  const step = jest.fn();
+  render(<ValueField label="Name" shown="Cello" parse={words(1)} onCommit={name} onStep={step} example="Cello" />);
+  const input: HTMLInputElement = screen.getByRole('textbox', { name: 'Name' });
+  fireEvent.change(input, { target: { value: 'ちぇろ' } });
+  for (const key of ['Enter', 'Escape', 'ArrowDown']) fireEvent.keyDown(input, { key, isComposing: true });
+  expect(name).not.toHaveBeenCalled();
+  expect(step).not.toHaveBeenCalled();
+  expect(input.value).toBe('ちぇろ');
+  fireEvent.keyDown(input, { key: 'Enter' });
+  expect(name).toHaveBeenCalledWith('ちぇろ');
 });

@@ -118,6 +118,8 @@ export function ValueField<T>({
   }, [isToBeRead]);
 
   const onKeyDown = (event: React.KeyboardEvent) => {
+    // Where characters are put together from several keys, Enter and the arrows choose among them.
+    if (event.nativeEvent.isComposing) return;
     if (event.key === 'Enter') {
       keep();
       input.current?.select();

@@ -8,6 +8,8 @@ export const GlobalStyle = createGlobalStyle`
     :root:not([data-theme='day']) { ${cssVariables(NIGHT)} color-scheme: dark; }
   }
   *, *::before, *::after { box-sizing: border-box; }
+  :root { scrollbar-color: var(--rule) transparent; }
+  * { scrollbar-width: thin; }
   html, body { height: 100%; margin: 0; }
   body {
     background: var(--paper);
