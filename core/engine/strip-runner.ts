@@ -31,7 +31,7 @@ export function keysOf(chain: CompiledChain, taps: KeyTaps): KeyBlocks {
 
 const block = () => new Float64Array(MAX_BLOCK);
 /** Where a thread works on one strip after the other. */
-const { gains } = threadKernel();
+const gains = block();
 const sideGains = block();
 const faded = { left: block(), right: block() };
 const sent = { left: block(), right: block() };
@@ -213,7 +213,7 @@ export class StripRunner implements Following {
   /** The short way of a strip where nothing moves but, perhaps, its fader. */
   private mixDirectly(left: Float64Array, right: Float64Array, frames: number, sums: Sums, target: Sum): void {
     const { plan, levels, through } = this;
-    const moving = this.gain.isSettled ? null : gains;
+    const moving = this.gain.isSettled ? null : threadKernel().gains;
     if (moving) this.gain.fill(moving, frames);
     const gain = moving ? 1 : this.gain.value;
     const [ofLeft, ofRight] = [gain * this.leftGain.value, gain * this.rightGain.value];
