@@ -1,5 +1,5 @@
 import type { BandChannel } from '../song/band';
-import { roomFor, threadKernel, type Kernel, type SectionMemory } from './kernel/kernel';
+import { roomFor, threadKernel, type Kernel, type Samples, type SectionMemory } from './kernel/kernel';
 import {
   DIRECT_COEFFICIENTS,
   EASED_AT,
@@ -42,7 +42,6 @@ const FORGOTTEN_AFTER = 2.5;
 const SHORTEST_WARM_UP_SECONDS = 0.016;
 const LONGEST_WARM_UP_SECONDS = 0.1;
 
-type Samples = Float64Array;
 const NONE: readonly KeyedSection[] = [];
 
 const ofMidSide = (channel: BandChannel) => channel === 'mid' || channel === 'side';

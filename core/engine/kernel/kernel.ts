@@ -50,14 +50,7 @@ export interface Kernel {
    */
   addScaled(sum: Float64Array, samples: Float64Array, factor: number, frames: number, levels: Levels | null): void;
   /** As {@link addScaled}, times a gain for each sample. @param gains mostly {@link Kernel.gains} */
-  addMoving(
-    sum: Float64Array,
-    samples: Float64Array,
-    gains: Float64Array,
-    factor: number,
-    frames: number,
-    levels: Levels | null,
-  ): void;
+  addMoving(sum: Samples, from: Samples, gains: Samples, factor: number, frames: number, levels: Levels | null): void;
   /** True for numbers only, none of them infinite. @param samples memory that {@link allocate} gave */
   areFinite(samples: Float64Array, frames: number): boolean;
   /** Left and right become mid and side, (l + r)/2 and (l − r)/2. */
@@ -77,6 +70,9 @@ export interface Kernel {
   /** Clears what sections remember that is smaller than {@link SILENCE}: numbers too small to be normal would make silence expensive. */
   flush(memory: SectionMemory, first: number, count: number): void;
 }
+
+/** 64-bit samples of one side, or gains of them. */
+export type Samples = Float64Array;
 
 /** What is measured of a block: its peak (linear), and the sum of squares of its two sides. */
 export interface Levels {

@@ -1,4 +1,4 @@
-import type { Kernel, Levels, SectionMemory } from './kernel';
+import type { Kernel, Levels, Samples, SectionMemory } from './kernel';
 import {
   EASED_AT,
   EASING_STAGES,
@@ -92,19 +92,12 @@ export class ReferenceKernel implements Kernel {
     this.addMoving(sum, samples, this.ones, factor, frames, levels);
   }
 
-  addMoving(
-    sum: Float64Array,
-    samples: Float64Array,
-    gains: Float64Array,
-    factor: number,
-    frames: number,
-    levels: Levels | null,
-  ): void {
+  addMoving(sum: Samples, from: Samples, gains: Samples, factor: number, frames: number, levels: Levels | null): void {
     let peak = 0;
     // Every second square apart, as the compiled kernel adds them.
     let [even, odd] = [0, 0];
     for (let n = 0; n < frames; n++) {
-      const value = samples[n] * gains[n] * factor;
+      const value = from[n] * gains[n] * factor;
       sum[n] += value;
       if (n % 2 === 0) even += value * value;
       else odd += value * value;

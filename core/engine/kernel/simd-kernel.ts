@@ -1,5 +1,5 @@
 import { kernelExports } from '../../wasm/instance';
-import type { Kernel, Levels, SectionMemory } from './kernel';
+import type { Kernel, Levels, Samples, SectionMemory } from './kernel';
 import { KERNEL_BASE64 } from './kernel-bytes';
 import { LANES, MAX_BLOCK, SECTION_STRIDE } from './layout';
 
@@ -173,17 +173,10 @@ export class SimdKernel implements Kernel {
     this.raise(levels);
   }
 
-  addMoving(
-    sum: Float64Array,
-    samples: Float64Array,
-    gains: Float64Array,
-    factor: number,
-    frames: number,
-    levels: Levels | null,
-  ): void {
-    const from = this.placeOf(samples, this.passing[0], 0, frames);
+  addMoving(sum: Samples, from: Samples, gains: Samples, factor: number, frames: number, levels: Levels | null): void {
+    const at = this.placeOf(from, this.passing[0], 0, frames);
     const by = this.placeOf(gains, this.passing[1], 0, frames);
-    this.wasm.addMoving(sum.byteOffset, from, by, factor, frames, this.measured.byteOffset);
+    this.wasm.addMoving(sum.byteOffset, at, by, factor, frames, this.measured.byteOffset);
     if (levels) this.raise(levels);
   }
 

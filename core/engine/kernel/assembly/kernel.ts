@@ -356,14 +356,24 @@ export function addScaled(sum: usize, samples: usize, factor: f64, frames: i32):
   if (n < <usize>frames) store<f64>(sum + n * 8, load<f64>(sum + n * 8) + load<f64>(samples + n * 8) * factor);
 }
 
-/** As {@link addScaled}. @param measured where the peak, and the sum of squares, of what is added are written */
-export function addMeasured(sum: usize, samples: usize, factor: f64, frames: i32, measured: usize): void {
+/** @param moves true where each sample has a gain: compiled apart */
+@inline
+function addAndMeasure(
+  sum: usize,
+  samples: usize,
+  gains: usize,
+  factor: f64,
+  frames: i32,
+  measured: usize,
+  moves: bool,
+): void {
   const factors = f64x2.splat(factor);
   let peaks = f64x2.splat(0);
   let powers = f64x2.splat(0);
   let n: usize = 0;
   for (; n + 1 < <usize>frames; n += 2) {
-    const values = f64x2.mul(v128.load(samples + n * 8), factors);
+    const all = v128.load(samples + n * 8);
+    const values = f64x2.mul(moves ? f64x2.mul(all, v128.load(gains + n * 8)) : all, factors);
     v128.store(sum + n * 8, f64x2.add(v128.load(sum + n * 8), values));
     peaks = f64x2.pmax(peaks, f64x2.abs(values));
     powers = f64x2.add(powers, f64x2.mul(values, values));
@@ -371,7 +381,8 @@ export function addMeasured(sum: usize, samples: usize, factor: f64, frames: i32
   let peak = max(f64x2.extract_lane(peaks, 0), f64x2.extract_lane(peaks, 1));
   let power = f64x2.extract_lane(powers, 0);
   if (n < <usize>frames) {
-    const value = load<f64>(samples + n * 8) * factor;
+    const last = load<f64>(samples + n * 8);
+    const value = (moves ? last * load<f64>(gains + n * 8) : last) * factor;
     store<f64>(sum + n * 8, load<f64>(sum + n * 8) + value);
     if (abs(value) > peak) peak = abs(value);
     power += value * value;
@@ -380,29 +391,14 @@ export function addMeasured(sum: usize, samples: usize, factor: f64, frames: i32
   store<f64>(measured + 8, power + f64x2.extract_lane(powers, 1));
 }
 
+/** As {@link addScaled}. @param measured where the peak, and the sum of squares, of what is added are written */
+export function addMeasured(sum: usize, samples: usize, factor: f64, frames: i32, measured: usize): void {
+  addAndMeasure(sum, samples, 0, factor, frames, measured, false);
+}
+
 /** As {@link addMeasured}, times a gain for each sample. */
 export function addMoving(sum: usize, samples: usize, gains: usize, factor: f64, frames: i32, measured: usize): void {
-  const factors = f64x2.splat(factor);
-  let peaks = f64x2.splat(0);
-  let powers = f64x2.splat(0);
-  let n: usize = 0;
-  for (; n + 1 < <usize>frames; n += 2) {
-    const moved = f64x2.mul(v128.load(samples + n * 8), v128.load(gains + n * 8));
-    const values = f64x2.mul(moved, factors);
-    v128.store(sum + n * 8, f64x2.add(v128.load(sum + n * 8), values));
-    peaks = f64x2.pmax(peaks, f64x2.abs(values));
-    powers = f64x2.add(powers, f64x2.mul(values, values));
-  }
-  let peak = max(f64x2.extract_lane(peaks, 0), f64x2.extract_lane(peaks, 1));
-  let power = f64x2.extract_lane(powers, 0);
-  if (n < <usize>frames) {
-    const value = load<f64>(samples + n * 8) * load<f64>(gains + n * 8) * factor;
-    store<f64>(sum + n * 8, load<f64>(sum + n * 8) + value);
-    if (abs(value) > peak) peak = abs(value);
-    power += value * value;
-  }
-  store<f64>(measured, peak);
-  store<f64>(measured + 8, power + f64x2.extract_lane(powers, 1));
+  addAndMeasure(sum, samples, gains, factor, frames, measured, true);
 }
 
 /** @returns 0 when all samples are numbers, and none is infinite */
