@@ -61,7 +61,8 @@ interface Slot {
   staysOnWay: boolean;
 }
 
-const isSame = (first: StateVariable, second: StateVariable) => NAMES.every((name) => first[name] === second[name]);
+const isSame = ({ g, k, m0, m1, m2 }: StateVariable, other: StateVariable) =>
+  g === other.g && k === other.k && m0 === other.m0 && m1 === other.m1 && m2 === other.m2;
 
 const isWithin = (ratio: number, most: number) => ratio < most && ratio > 1 / most;
 

@@ -136,15 +136,20 @@ test('a value that is what it was is not set again', async () => {
   expect(commits).toBe(0);
 });
 
-test('keys that choose characters while they are put together are not the field’s', () => {
+test('keys that choose characters while they are put together are neither the field’s nor of what it stands in', () => {
   const name = jest.fn();
   const step = jest.fn();
-  render(<ValueField label="Name" shown="Cello" parse={words(1)} onCommit={name} onStep={step} example="Cello" />);
+  const around = jest.fn();
+  render(
+    <div onKeyDown={around}>
+      <ValueField label="Name" shown="Cello" parse={words(1)} onCommit={name} onStep={step} example="Cello" />
+    </div>,
+  );
   const input: HTMLInputElement = screen.getByRole('textbox', { name: 'Name' });
   fireEvent.change(input, { target: { value: 'ちぇろ' } });
-  for (const key of ['Enter', 'Escape', 'ArrowDown']) fireEvent.keyDown(input, { key, isComposing: true });
-  expect(name).not.toHaveBeenCalled();
-  expect(step).not.toHaveBeenCalled();
+  for (const key of ['Enter', 'Escape', 'ArrowDown', 'ArrowRight'])
+    fireEvent.keyDown(input, { key, isComposing: true });
+  for (const heard of [name, step, around]) expect(heard).not.toHaveBeenCalled();
   expect(input.value).toBe('ちぇろ');
   fireEvent.keyDown(input, { key: 'Enter' });
   expect(name).toHaveBeenCalledWith('ちぇろ');

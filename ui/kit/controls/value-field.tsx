@@ -119,7 +119,10 @@ export function ValueField<T>({
 
   const onKeyDown = (event: React.KeyboardEvent) => {
     // Where characters are put together from several keys, Enter and the arrows choose among them.
-    if (event.nativeEvent.isComposing) return;
+    if (event.nativeEvent.isComposing) {
+      event.stopPropagation();
+      return;
+    }
     if (event.key === 'Enter') {
       keep();
       input.current?.select();
