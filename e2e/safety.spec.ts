@@ -131,7 +131,9 @@ test('what never changes is kept by the browser, and had in part; asking for its
   const songId = await copyOfDemo(request);
   const { song } = (await (await request.get(`/api/songs/${songId}`)).json()) as { song: Song };
   const [{ audioId }] = song.tracks;
-  const kept = ['band-levels', 'analysis'].map((what) => `audio/${audioId}/${what}?version=${ANALYSIS_VERSION}`);
+  const kept = [`band-levels/${audioId}`, `audio/${audioId}/analysis`].map(
+    (what) => `${what}?version=${ANALYSIS_VERSION}`,
+  );
   for (const what of [...kept, `pages/${audioId}.0-7,${audioId}.8-9`]) {
     const first = await request.get(`/api/${what}`);
     expect(first.headers()['cache-control']).toContain('immutable');

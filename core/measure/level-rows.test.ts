@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { BYTE_POWERS } from './band-levels';
 import { SPECTRUM_BANDS } from './bands';
-import { cutRows, rowsOver, wholeRows, type LevelRows } from './level-rows';
+import { cutRows, joinRows, partRows, rowsOver, wholeRows, type LevelRows } from './level-rows';
 import { integratedLufs, weightedPowers } from './loudness';
 
 const STEP_DB = 10 * Math.log10(BYTE_POWERS[101] / BYTE_POWERS[100]);
@@ -63,4 +63,16 @@ test('of several levels of a recording those count that cover most, then the fin
   expect(rowsOver([coarse, fine], { from: 120, to: 300 })).toBe(fine);
   expect(rowsOver([fine, coarse], { from: 120, to: 301 })).toBe(coarse);
   expect(rowsOver([], { from: 0, to: 1 })).toBeUndefined();
+});
+
+test('rows of several recordings come out as they went in, each in memory of its own; what was cut short is noticed', () => {
+  fc.assert(
+    fc.property(fc.array(fc.uint8Array({ maxLength: 300 }), { minLength: 1, maxLength: 9 }), (rows) => {
+      const joined = joinRows(rows);
+      const parted = partRows(joined, rows.length);
+      expect(parted).toEqual(rows.map((bytes) => Uint8Array.from(bytes)));
+      for (const bytes of parted) expect(bytes.buffer.byteLength).toBe(bytes.length);
+      expect(() => partRows(joined.subarray(0, joined.length - 1), rows.length)).toThrow(RangeError);
+    }),
+  );
 });

@@ -45,6 +45,30 @@ export function cutRows(bytes: Uint8Array, { from, to }: StepRange, stepsPerRow:
   return rows;
 }
 
+/** The rows of several recordings as one: how many bytes each has, in four bytes of which the lowest comes first, and then all of them. */
+export function joinRows(rows: readonly Uint8Array[]): Uint8Array {
+  const head = new DataView(new ArrayBuffer(4 * rows.length));
+  rows.forEach((bytes, i) => head.setUint32(4 * i, bytes.length, true));
+  const joined = new Uint8Array(head.byteLength + rows.reduce((sum, bytes) => sum + bytes.length, 0));
+  joined.set(new Uint8Array(head.buffer));
+  let at = head.byteLength;
+  for (const bytes of rows) {
+    joined.set(bytes, at);
+    at += bytes.length;
+  }
+  return joined;
+}
+
+/** The rows of so many recordings, out of what {@link joinRows} has made of them; each in memory of its own. @throws RangeError where it is not whole */
+export function partRows(joined: Uint8Array, count: number): Uint8Array[] {
+  const { buffer, byteOffset, length } = joined;
+  const head = new DataView(buffer, byteOffset, length);
+  let at = 4 * count;
+  const rows = Array.from({ length: count }, (_, i) => joined.slice(at, (at += head.getUint32(4 * i, true))));
+  if (at !== length) throw new RangeError(`Levels of ${at} bytes are told of, and ${length} have come.`);
+  return rows;
+}
+
 /** Calls for every row of some levels that reaches into a stretch. @param visit hears where its bytes begin, and the steps of the stretch that it covers */
 export function eachRow(
   { bytes, firstStep, stepsPerRow }: LevelRows,

@@ -17,6 +17,14 @@ import { sendLeftEdits } from '../../window/outbox/link';
 
 const listed = async () => (await request<{ songs: SongSummary[] }>('GET', '/api/songs')).songs;
 
+/** How long this page is at rest before what a song is shown with is brought, so that one that is clicked on opens sooner. */
+const AT_REST_MS = 400;
+
+function bringSongPage() {
+  const timer = setTimeout(() => void import('../song/main-view').catch(() => undefined), AT_REST_MS);
+  return () => clearTimeout(timer);
+}
+
 type Asked = { kind: 'new' } | { kind: 'rename'; song: SongSummary } | null;
 
 /** All songs: open, make, rename, duplicate, delete with undo. */
@@ -28,6 +36,7 @@ export function SongList({ initialSongs }: { initialSongs: SongSummary[] }) {
   const router = useRouter();
   useEffect(() => useTheme.getState().start(), []);
   useEffect(sendLeftEdits, []);
+  useEffect(bringSongPage, []);
   useEffect(() => {
     // Another window may have changed it meanwhile; where the server is gone, what is shown stays.
     const refresh = () => {

@@ -10,9 +10,9 @@ export const overviewUrl = (songId: string) => `/api/songs/${songId}/overview`;
 /** Of all recordings of a song between two frames, in so many entries. */
 export const waveformsUrl = (songId: string, from: number, to: number, most: number) =>
   `/api/songs/${songId}/waveforms?from=${from}&to=${to}&most=${most}`;
-/** @param query which stretch, and in which rows */
-export const bandLevelsUrl = (audioId: string, query: string) =>
-  `${measured(audioId, 'band-levels', ANALYSIS_VERSION)}&${query}`;
+/** Of several recordings at once. @param query which stretch, and in which rows */
+export const bandLevelsUrl = (audioIds: readonly string[], query: string) =>
+  `/api/band-levels/${audioIds.join(',')}?version=${ANALYSIS_VERSION}&${query}`;
 /** A picture of a recording over time. @param query of which stretch and range, and how large */
 export const overTimeUrl = (audioId: string, query: string) => `/api/audio/${audioId}/over-time?${query}`;
 export const suspectsUrl = (audioId: string) => measured(audioId, 'suspects', SUSPECTS_VERSION);

@@ -41,7 +41,7 @@ test.each([
   const recording = { audioId: 'a'.repeat(64), channels: 1 as const, lengthFrames: 48000 };
   const song = { ...emptySong('Levels'), tracks: [newTrack(recording, { id: 'a', name: 'Cello', ink: 0 })] };
   const desk = deskWith(song);
-  jest.mocked(requestLevels).mockRejectedValue(error);
+  jest.mocked(requestLevels).mockImplementation((ids) => new Map(ids.map((id) => [id, Promise.reject(error)])));
   useAnalyses.of(desk).need(song);
   await levelsSettled(desk, [recording.audioId]);
   expect(noticesOf(desk).visibleToasts).toHaveLength(notices);

@@ -76,13 +76,9 @@ export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
     void hasOverview.then(() => wanted.filter((audioId) => !(audioId in get().byAudio)).forEach(askFigures));
   };
 
-  const askLevels = (audioId: string, stretch: Stretch) => {
-    const key = `${audioId} ${stretch.from} ${stretch.to} ${stretch.stepsPerRow}`;
-    if (askedLevels.has(key) || areEnough(get().levels[audioId] ?? [], stretch)) return;
-    askedLevels.add(key);
-    const forgetAsking = () => askedLevels.delete(key);
+  const takeLevels = (audioId: string, asked: Promise<LevelRows>, forgetAsking: () => void) =>
     follow(
-      requestLevels(audioId, stretch),
+      asked,
       (rows) =>
         ({ levels }) => {
           forgetAsking();
@@ -98,6 +94,15 @@ export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
         tell(desk, `${what} ${error.message} Reload the page to try again.`, 'error');
       },
     );
+  const needLevels = (audioIds: readonly string[], stretch: Stretch) => {
+    const keyOf = (audioId: string) => `${audioId} ${stretch.from} ${stretch.to} ${stretch.stepsPerRow}`;
+    const wanted = audioIds.filter(
+      (audioId) => !askedLevels.has(keyOf(audioId)) && !areEnough(get().levels[audioId] ?? [], stretch),
+    );
+    for (const [audioId, asked] of requestLevels(wanted, stretch)) {
+      askedLevels.add(keyOf(audioId));
+      takeLevels(audioId, asked, () => askedLevels.delete(keyOf(audioId)));
+    }
   };
   let needed: Song | null = null;
   onServerBack(desk, () => {
@@ -114,7 +119,7 @@ export const useAnalyses = deskStore<AnalysesStore>((desk) => (set, get) => {
       needed = song;
       const audioIds = [...new Set(song.tracks.map(({ audioId }) => audioId))];
       needFigures(audioIds);
-      for (const stretch of stretchesOf(song)) for (const audioId of audioIds) askLevels(audioId, stretch);
+      for (const stretch of stretchesOf(song)) needLevels(audioIds, stretch);
     },
   };
 });

@@ -19,11 +19,11 @@ const song: Song = { ...emptySong('Test'), tracks: [track('viola'), track('cello
 /** Goes through the clearances while some recordings fail. @returns what was told, for which recordings levels were given, and what was thrown */
 async function told(faults: Record<string, Error>) {
   const given: string[] = [];
-  jest.mocked(requestLevels).mockImplementation((audioId) => {
-    const fault = faults[audioId];
-    return fault
-      ? Promise.reject(fault)
-      : Promise.resolve({ bytes: new ArrayBuffer(0), firstStep: 0, endStep: 1, stepsPerRow: 1 } as never);
+  const levels = { bytes: new ArrayBuffer(0), firstStep: 0, endStep: 1, stepsPerRow: 1 } as never;
+  jest.mocked(requestLevels).mockImplementation((audioIds) => {
+    const answers = audioIds.map((id) => [id, id in faults ? Promise.reject(faults[id]) : levels] as const);
+    for (const [, answer] of answers) void Promise.resolve(answer).catch(() => undefined);
+    return new Map(answers.map(([id, answer]) => [id, Promise.resolve(answer)]));
   });
   jest.mocked(wrap).mockReturnValue({
     setLevels: (audioId: string) => Promise.resolve(void given.push(audioId)),

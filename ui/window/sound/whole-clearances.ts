@@ -94,8 +94,9 @@ export async function* wholeClearances(song: Song, signal: AbortSignal): AsyncGe
   try {
     const whole = new WholeSong(song, wrap<MixWorker>(worker), signal);
     const faults: Error[] = [];
-    for (const audioId of new Set(song.tracks.map((track) => track.audioId))) {
-      const rows = await requestLevels(audioId, wholeStretch(song)).catch((error: Error) => {
+    const audioIds = [...new Set(song.tracks.map((track) => track.audioId))];
+    for (const [audioId, asked] of requestLevels(audioIds, wholeStretch(song))) {
+      const rows = await asked.catch((error: Error) => {
         if (error instanceof Unreachable) throw error;
         faults.push(error);
         return null;
