@@ -8,6 +8,15 @@ const config: NextConfig = {
   // Types are checked by a command of their own, tests included.
   typescript: { ignoreBuildErrors: true },
   compiler: { styledComponents: true },
+  // The page is in English, and needs what the library of controls says in no other language.
+  turbopack: {
+    rules: {
+      '*.mjs': {
+        condition: { path: /react-aria[^/]*\/dist\/private\/intl\/.*\/(?!en-US)[a-z]{2}-[A-Z]{2}\.mjs$/ },
+        loaders: ['./scripts/no-words.cjs'],
+      },
+    },
+  },
   serverExternalPackages: ['@libsql/client', 'libsql', 'piscina', 'pino'],
   headers: async () => [
     {

@@ -1,7 +1,9 @@
+import { latePanel } from '../../kit/late/late';
 import { chosenStrip } from '../../window/song/selection';
 import type { Work } from '../work';
-import { CompanyPanel } from './company-panel';
 import { soloCompany, soloPair } from './solo';
+
+const CompanyPanel = latePanel(async () => (await import('./company-panel')).CompanyPanel);
 
 /** Other tracks beside the chosen one: their spectra on the bench, and hearing them together. */
 export const companyWork: Work = {

@@ -1,8 +1,10 @@
+import { late, latePanel } from '../../kit/late/late';
 import { useListening } from '../../window/sound/listening';
 import type { Work } from '../work';
-import { BlindDialog } from './blind-dialog';
 import { useBlind } from './blind-store';
-import { ComparePanel } from './compare-panel';
+
+const ComparePanel = latePanel(async () => (await import('./compare-panel')).ComparePanel);
+const BlindDialog = late(async () => (await import('./blind-dialog')).BlindDialog);
 
 /** Before and after, blind, drafts. */
 export const compareWork: Work = {

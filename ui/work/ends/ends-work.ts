@@ -1,8 +1,10 @@
+import { late, latePanel } from '../../kit/late/late';
 import { songOf } from '../../window/song/live-song';
 import type { Work } from '../work';
-import { CleanEndsDialog } from './clean-ends-dialog';
 import { useCleaning } from './cleaning-store';
-import { EdgePanel } from './edge-panel';
+
+const EdgePanel = latePanel(async () => (await import('./edge-panel')).EdgePanel);
+const CleanEndsDialog = late(async () => (await import('./clean-ends-dialog')).CleanEndsDialog);
 
 /** The ends of tracks: what their pass filters leave open. */
 export const endsWork: Work = {

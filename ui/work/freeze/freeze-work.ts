@@ -1,7 +1,9 @@
+import { late } from '../../kit/late/late';
 import { freezeTracks, useFrozen } from '../../window/sound/frozen';
 import type { Work } from '../work';
-import { FreezeSheet } from './freeze-sheet';
 import { toggleFrozen, useFreezeSheet } from './freeze-store';
+
+const FreezeSheet = late(async () => (await import('./freeze-sheet')).FreezeSheet);
 
 /** Tracks that are played as renders of their chains, where a machine cannot run all of them. */
 export const freezeWork: Work = {

@@ -1,6 +1,8 @@
+import { latePanel } from '../../kit/late/late';
 import type { Work } from '../work';
-import { HistoryPanel } from './history-panel';
 import { goBack, leaveMoment } from './history-store';
+
+const HistoryPanel = latePanel(async () => (await import('./history-panel')).HistoryPanel);
 
 /** The journal in words: any moment of it is seen, heard and gone back to. */
 export const historyWork: Work = {

@@ -1,6 +1,8 @@
+import { latePanel } from '../../kit/late/late';
 import type { Work } from '../work';
-import { LandmarksPanel } from './landmarks-panel';
 import { useLandmarks } from './landmarks-store';
+
+const LandmarksPanel = latePanel(async () => (await import('./landmarks-panel')).LandmarksPanel);
 
 /** What usually lies where. */
 export const landmarksWork: Work = {

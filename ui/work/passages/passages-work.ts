@@ -1,3 +1,4 @@
+import { latePanel } from '../../kit/late/late';
 import type { Work } from '../work';
 import {
   closePassage,
@@ -9,7 +10,8 @@ import {
   togglePassage,
   toggleRecording,
 } from './passage-edits';
-import { PassagesPanel } from './passages-panel';
+
+const PassagesPanel = latePanel(async () => (await import('./passages-panel')).PassagesPanel);
 
 /** Settings that change over the song, and where its bars and parts lie. */
 export const passagesWork: Work = {

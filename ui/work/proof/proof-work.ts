@@ -1,6 +1,8 @@
+import { late } from '../../kit/late/late';
 import type { Work } from '../work';
-import { ProofDialog } from './proof-dialog';
 import { useProof } from './proof-store';
+
+const ProofDialog = late(async () => (await import('./proof-dialog')).ProofDialog);
 
 /** One page for the client: before and after, to be opened anywhere. */
 export const proofWork: Work = {

@@ -1,7 +1,9 @@
+import { late } from '../../kit/late/late';
 import type { Work } from '../work';
-import { RenderDialog } from './render-dialog';
 import { packSong } from './pack-song';
 import { useRendering } from './rendering-store';
+
+const RenderDialog = late(async () => (await import('./render-dialog')).RenderDialog);
 
 /** What a song is handed on as: files of its sound, all of it in one file, sheets to read. */
 export const renderWork: Work = {

@@ -1,7 +1,9 @@
+import { latePanel } from '../../kit/late/late';
 import { runCommand } from '../../window/commands/command-store';
 import type { Work } from '../work';
-import { SuspectsPanel } from './suspects-panel';
 import { lookThroughAll } from './suspects-store';
+
+const SuspectsPanel = latePanel(async () => (await import('./suspects-panel')).SuspectsPanel);
 
 /** What may be wrong with a recording. */
 export const suspectsWork: Work = {
