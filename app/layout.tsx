@@ -5,6 +5,7 @@ import '@fontsource/barlow-semi-condensed/400.css';
 import '@fontsource/barlow-semi-condensed/500.css';
 import '@fontsource/barlow-semi-condensed/600.css';
 import '@fontsource/source-serif-4/400-italic.css';
+import { English } from '@/ui/kit/controls/english';
 import { StyleRegistry } from '@/ui/kit/theme/style-registry';
 import { THEME_KEY } from '@/ui/kit/theme/theme-key';
 
@@ -24,7 +25,9 @@ export default async function Layout({ children }: { children: ReactNode }) {
         <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: EARLY_THEME }} />
       </head>
       <body>
-        <StyleRegistry nonce={nonce}>{children}</StyleRegistry>
+        <StyleRegistry nonce={nonce}>
+          <English>{children}</English>
+        </StyleRegistry>
       </body>
     </html>
   );

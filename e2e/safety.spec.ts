@@ -106,6 +106,24 @@ test('while the server cannot be reached, edits wait in the window, and are kept
   expect(bandsOf(await savedSong(page, songId), 'lead-voice')[0].enabled).toBe(false);
 });
 
+test('once a song is open its panels, sheets and commands are there without the server', async ({ page, request }) => {
+  const songId = await copyOfDemo(request);
+  await openSong(page, songId);
+  // Scripts that are not needed at first come meanwhile.
+  await page.waitForLoadState('networkidle');
+  await page.route(/_next/, (route) => route.abort());
+  for (const tab of await page.getByRole('tab').all()) {
+    await tab.click();
+    const panel = page.getByRole('tabpanel', { name: (await tab.textContent())! });
+    await expect(panel).not.toBeEmpty();
+    await expect(panel.getByText(/^Coming …$|could not be brought/)).toHaveCount(0, { timeout: 1000 });
+  }
+  await page.keyboard.press('Control+k');
+  await page.getByRole('combobox').fill('render');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('dialog', { name: /Render/ })).toBeVisible();
+});
+
 test('while the disk of the server is full or fails, edits wait in the window, which says why, and are kept when it can be written', async ({
   page,
   request,

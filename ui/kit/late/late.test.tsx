@@ -1,0 +1,70 @@
+/** @jest-environment jsdom */
+import { act, render, screen } from '@testing-library/react';
+import type { ComponentType } from 'react';
+import { AtRest, late, latePanel } from './late';
+
+beforeEach(() => jest.useFakeTimers());
+afterEach(() => jest.useRealTimers());
+
+const Panel = () => <p>Suspects</p>;
+const pass = (milliseconds: number) => act(() => jest.advanceTimersByTimeAsync(milliseconds));
+
+/** A script that can be had only as long as the server is there. */
+function scriptOf(server: { isGone: boolean }) {
+  return jest.fn<Promise<ComponentType>, []>(() =>
+    server.isGone ? Promise.reject(new Error('no answer')) : Promise.resolve(Panel),
+  );
+}
+
+test('a panel comes when it is shown, once however often it is shown', async () => {
+  const load = scriptOf({ isGone: false });
+  const Late = latePanel(load);
+  const { unmount } = render(<Late />);
+  expect(screen.getByRole('status').textContent).toBe('Coming …');
+  await pass(0);
+  expect(screen.getByText('Suspects')).toBeTruthy();
+  unmount();
+  render(<Late />);
+  expect(screen.getByText('Suspects')).toBeTruthy();
+  expect(load).toHaveBeenCalledTimes(1);
+});
+
+test('while the server is gone a panel says so, and comes when it is back', async () => {
+  const server = { isGone: true };
+  const Late = latePanel(scriptOf(server));
+  render(<Late />);
+  await pass(5000);
+  expect(screen.getByRole('status').textContent).toMatch(/server does not answer/);
+  server.isGone = false;
+  await pass(2000);
+  expect(screen.getByText('Suspects')).toBeTruthy();
+});
+
+test('one that is no longer shown is not asked for again and again', async () => {
+  const load = scriptOf({ isGone: true });
+  const Late = late(load);
+  const { unmount } = render(<Late />);
+  await pass(3000);
+  unmount();
+  const asked = load.mock.calls.length;
+  await pass(60_000);
+  expect(load).toHaveBeenCalledTimes(asked);
+});
+
+test('when the page is at rest all come, one that fails keeps no other from it, and the server may go then', async () => {
+  const server = { isGone: false };
+  const gone = late(scriptOf({ isGone: true }));
+  const Late = latePanel(scriptOf(server));
+  expect(gone).toBeDefined();
+  render(
+    <AtRest>
+      <p>Sheet</p>
+    </AtRest>,
+  );
+  expect(screen.queryByText('Sheet')).toBeNull();
+  await pass(500);
+  expect(screen.getByText('Sheet')).toBeTruthy();
+  server.isGone = true;
+  render(<Late />);
+  expect(screen.getByText('Suspects')).toBeTruthy();
+});
