@@ -9,6 +9,7 @@ import { newId, type Song } from '@/core/song';
 import { CHROMIUM, CHROMIUM_FLAGS } from '@/e2e/support/environment';
 import { putEar } from '@/e2e/support/ear';
 import { OwnServer } from '@/e2e/support/own-server';
+import { openList } from '@/e2e/support/within';
 import { BareBrowser } from './bare-browser';
 import type { Job } from '@/server/jobs/job';
 import { DRAG_SECONDS, toAndFro } from './mouse';
@@ -204,6 +205,9 @@ async function untilLetIn(page: Page, songId: string): Promise<number> {
 
 /** How long a page is left alone before it counts as opened, ms. */
 const SETTLED_MS = 15_000;
+/** How long somebody looks at the list of songs before he clicks, ms. */
+const LOOKED_AT_MS = 1500;
+const BY_CLICK = 'by a click in the list of songs';
 
 /** What a page's process holds above that of an empty song, opened and while it plays. */
 async function measureMemory(emptyId: string, fullId: string, add: (what: string, value: string) => void) {
@@ -235,12 +239,13 @@ async function measureMemory(emptyId: string, fullId: string, add: (what: string
   });
 }
 
-async function measureOpening(page: Page, cdp: CDPSession, songId: string) {
+/** @param open opens a song in a page: loads its address, or clicks on its line */
+async function measureOpening(page: Page, cdp: CDPSession, open: (page: Page) => Promise<unknown>) {
   let register = 0;
   let rest = 0;
   const bytes = await bytesDuring(cdp, async () => {
     const began = performance.now();
-    await page.goto(`${server.url}/songs/${songId}`, { waitUntil: 'commit' });
+    await open(page);
     await page.getByRole('heading', { name: 'Register' }).waitFor({ timeout: 120_000 });
     register = (performance.now() - began) / 1000;
     rest = await restAfter(began);
@@ -283,49 +288,53 @@ try {
   };
   // Scripts and fonts are in the browser's cache, as they are for those who come from the list of songs.
   const first = await opened();
-  await measureOpening(first.page, first.cdp, empty.id);
+  const load = (songId: string) => (page: Page) => page.goto(`${server.url}/songs/${songId}`, { waitUntil: 'commit' });
+  await measureOpening(first.page, first.cdp, load(empty.id));
   await first.page.close();
-  for (const which of ['first', 'second']) {
+  const measured = async (how: string, open: (page: Page) => Promise<unknown>) => {
     const { page, cdp } = await opened();
-    const { register, rest, bytes } = await measureOpening(page, cdp, full.id);
-    add(`opened, the ${which} time: Register`, `${register.toFixed(2)} s`);
-    add(`opened, the ${which} time: at rest`, `${rest.toFixed(1)} s`);
-    add(`opened, the ${which} time: fetched but for the sound`, `${mebibytes(bytes)} MiB`);
-    if (which === 'first') {
-      await page.close();
-      continue;
+    if (how === BY_CLICK) {
+      await openList(page, `${server.url}/songs`);
+      await wait(LOOKED_AT_MS);
     }
-    add('first sound after Play', `${(await untilSound(page, () => page.keyboard.press('Space'))).toFixed(2)} s`);
-    await wait(5000);
-    const played10 = await framesDuring(page, () => wait(10_000));
-    const milliseconds = (share: number) => `${percentile(played10, share).toFixed(0)} ms`;
-    add('between frames while it plays: median, 99.9 %', `${milliseconds(0.5)}, ${milliseconds(0.999)}`);
-    await page.getByRole('button', { name: '+ Add a band' }).click();
-    await page.keyboard.type('high-pass 80');
-    await page.keyboard.press('Enter');
-    const post = page.getByRole('slider', { name: /high-pass/ }).first();
-    const dragged = await framesDuring(page, () => toAndFro(page, post));
-    add(`frames in a drag of ${DRAG_SECONDS} s while it plays`, String(dragged.length));
-    add('late so far', String(await lateCount(page)));
-    add('let in while it plays, until it is heard', `${(await untilLetIn(page, full.id)).toFixed(2)} s`);
+    const { register, rest, bytes } = await measureOpening(page, cdp, open);
+    add(`opened ${how}: Register`, `${register.toFixed(2)} s`);
+    add(`opened ${how}: at rest`, `${rest.toFixed(1)} s`);
+    add(`opened ${how}: fetched but for the sound`, `${mebibytes(bytes)} MiB`);
+    return page;
+  };
+  await (await measured(BY_CLICK, (page) => page.getByRole('link', { name: 'Full' }).click())).close();
+  const page = await measured('by its address', load(full.id));
+  add('first sound after Play', `${(await untilSound(page, () => page.keyboard.press('Space'))).toFixed(2)} s`);
+  await wait(5000);
+  const played10 = await framesDuring(page, () => wait(10_000));
+  const milliseconds = (share: number) => `${percentile(played10, share).toFixed(0)} ms`;
+  add('between frames while it plays: median, 99.9 %', `${milliseconds(0.5)}, ${milliseconds(0.999)}`);
+  await page.getByRole('button', { name: '+ Add a band' }).click();
+  await page.keyboard.type('high-pass 80');
+  await page.keyboard.press('Enter');
+  const post = page.getByRole('slider', { name: /high-pass/ }).first();
+  const dragged = await framesDuring(page, () => toAndFro(page, post));
+  add(`frames in a drag of ${DRAG_SECONDS} s while it plays`, String(dragged.length));
+  add('late so far', String(await lateCount(page)));
+  add('let in while it plays, until it is heard', `${(await untilLetIn(page, full.id)).toFixed(2)} s`);
+  await page.keyboard.press('Space');
+  await wait(3000);
+  const strip = (await page.getByTestId('song-strip').boundingBox())!;
+  const seek = await untilSound(page, async () => {
+    await page.mouse.click(strip.x + strip.width * 0.8, strip.y + strip.height / 2);
     await page.keyboard.press('Space');
-    await wait(3000);
-    const strip = (await page.getByTestId('song-strip').boundingBox())!;
-    const seek = await untilSound(page, async () => {
-      await page.mouse.click(strip.x + strip.width * 0.8, strip.y + strip.height / 2);
-      await page.keyboard.press('Space');
-    });
-    add('first sound after a seek elsewhere and Play', `${seek.toFixed(2)} s`);
-    add('late in all', String(await lateCount(page)));
-    await page.close();
-    const score = await opened();
-    const figures = await secondsOf(async () => {
-      await score.page.goto(`${server.url}/songs/${full.id}/score`);
-      await score.page.getByText('…', { exact: true }).first().waitFor();
-      await score.page.getByText('…', { exact: true }).first().waitFor({ state: 'detached', timeout: 1_200_000 });
-    });
-    add('the score, measured', `${figures.toFixed(1)} s`);
-  }
+  });
+  add('first sound after a seek elsewhere and Play', `${seek.toFixed(2)} s`);
+  add('late in all', String(await lateCount(page)));
+  await page.close();
+  const score = await opened();
+  const figures = await secondsOf(async () => {
+    await score.page.goto(`${server.url}/songs/${full.id}/score`);
+    await score.page.getByText('…', { exact: true }).first().waitFor();
+    await score.page.getByText('…', { exact: true }).first().waitFor({ state: 'detached', timeout: 1_200_000 });
+  });
+  add('the score, measured', `${figures.toFixed(1)} s`);
   console.log(table(rows));
   await browser.close();
 } finally {
