@@ -12,7 +12,6 @@ export * from './level-rows';
 export * from './levels';
 export * from './live-spectrum';
 export * from './loudness';
-export * from './loudness-meter';
 export * from './match-curve';
 export * from './meter';
 export * from './peaks';

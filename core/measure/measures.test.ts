@@ -11,7 +11,7 @@ import { frequencyOfNote, noteOf, wavelengthMetres } from './pitch';
 import { FLOOR_DB } from './spectrum';
 
 test('levels of a sine: peak, RMS and a crest of 3.01 dB', () => {
-  const meter = new LevelMeter();
+  const meter = new LevelMeter(48000);
   meter.push([Float64Array.from({ length: 48000 }, (_, n) => 0.5 * Math.sin((2 * Math.PI * n) / 48))]);
   expect(meter.samplePeakDb).toBeCloseTo(-6.02, 2);
   expect(meter.rmsDb).toBeCloseTo(-9.03, 2);
@@ -19,7 +19,7 @@ test('levels of a sine: peak, RMS and a crest of 3.01 dB', () => {
 });
 
 test('silence reads the floor, and a crest of 0', () => {
-  const meter = new LevelMeter();
+  const meter = new LevelMeter(48000);
   meter.push([new Float64Array(10)]);
   expect([meter.samplePeakDb, meter.rmsDb, meter.crestDb]).toEqual([FLOOR_DB, FLOOR_DB, 0]);
   expect(toDb(0)).toBe(FLOOR_DB);

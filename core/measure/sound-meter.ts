@@ -1,6 +1,5 @@
 import { LevelMeter } from './levels';
 import { highestMomentaryLufs, highestShortTermLufs, integratedLufs, loudnessRangeLu } from './loudness';
-import { LoudnessMeter } from './loudness-meter';
 import { TruePeakMeter } from './true-peak';
 
 /** The standard figures of a sound. Loudness is null for silence. */
@@ -22,25 +21,23 @@ const told = (lufs: number): number | null => (Number.isFinite(lufs) ? lufs : nu
 
 /** Measures a sound that is pushed in pieces: loudness and range (BS.1770-4, Tech 3342), true peak, crest, correlation. */
 export class SoundMeter {
-  private readonly loudness: LoudnessMeter;
+  private readonly levels: LevelMeter;
   private readonly truePeak: TruePeakMeter;
-  private readonly levels = new LevelMeter();
 
   constructor(rateHz: number, channels: number) {
-    this.loudness = new LoudnessMeter(rateHz, channels);
+    this.levels = new LevelMeter(rateHz);
     this.truePeak = new TruePeakMeter(channels);
   }
 
   /** @param samples one array per channel, equal lengths */
   push(samples: readonly ArrayLike<number>[]): void {
-    this.loudness.push(samples);
-    this.truePeak.push(samples);
     this.levels.push(samples);
+    this.truePeak.push(samples);
   }
 
   /** K-weighted powers so far, one a step of 50 ms. */
   get powers(): Float64Array {
-    return this.loudness.powers;
+    return this.levels.powers;
   }
 
   /** What has been seen so far, dBTP. */

@@ -36,13 +36,20 @@ interface Exports {
   ): number;
   halve(line: number, filled: number, out: number): number;
   extremes(samples: number, count: number, out: number): void;
-  levels(left: number, right: number, frames: number, out: number): void;
   connect(inputs: number, count: number, weights: number, cells: number, outputs: number): void;
   decibels(powers: number, count: number, floor: number): void;
   multiplied(numbers: number, factors: number, out: number, count: number): void;
   autocorrelate(samples: number, count: number, lags: number, out: number): void;
   residual(samples: number, count: number, factors: number, order: number, out: number): void;
-  energies(left: number, right: number, frames: number, sections: number, states: number, sums: number): void;
+  levels(
+    left: number,
+    right: number,
+    frames: number,
+    sections: number,
+    states: number,
+    sums: number,
+    levels: number,
+  ): void;
 }
 
 /** The spectrum of two real signals together, by one windowed transform: windows are loaded, and looked at once. What is told is valid until the next run of any. */
@@ -98,13 +105,6 @@ export interface ExtremesFinder {
   find(count: number, found: Float64Array): void;
 }
 
-/** Adds to five numbers: energy of the left, of the right, the sum of their products, the peak of the left, that of the right. */
-export interface LevelAdder {
-  readonly left: Float64Array;
-  readonly right: Float64Array;
-  add(frames: number, levels: Float64Array): void;
-}
-
 /** Cells of a fully connected layer of a network, before they are bent. @returns valid until the next run */
 export type Layer = (inputs: Float32Array) => Float32Array;
 
@@ -121,16 +121,18 @@ export interface Predictor {
   residual(factors: Float64Array): Float64Array;
 }
 
-/** What weights two channels by two second-order sections, and tells the energy of what comes out. */
-export interface EnergyMeter {
+/** What weights two channels by two second-order sections, and adds up their levels with and without it. */
+export interface LevelAdder {
   /** Samples are written here, {@link HELD_SAMPLES} at most. */
   readonly left: Float64Array;
   readonly right: Float64Array;
   /**
+   * @param from which sample on
    * @param states eight numbers of the sections, which are gone on from
-   * @returns sum of the squares of each channel; valid until the next run
+   * @param levels is added to: energy of the left, of the right, the peak of the left, that of the right, the sum of their products
+   * @returns weighted energy of each channel; valid until the next run
    */
-  run(frames: number, states: Float64Array): Float64Array;
+  add(from: number, frames: number, states: Float64Array, levels: Float64Array): Float64Array;
 }
 /** The finder looks so many samples beyond what is held. */
 const RUN_BEYOND = 16;
@@ -290,18 +292,6 @@ export class MeasureKernel {
     };
   }
 
-  /** What tells energies and peaks of two channels; its samples are written into `left` and `right`, {@link HELD_SAMPLES} at most. */
-  levelAdder(): LevelAdder {
-    const place = (count: number) => this.numbers(this.place(8 * count), count);
-    const [left, right, out] = [place(HELD_SAMPLES), place(HELD_SAMPLES), place(5)];
-    const add = (frames: number, levels: Float64Array) => {
-      out.set(levels);
-      this.wasm.levels(left.byteOffset, right.byteOffset, frames, out.byteOffset);
-      levels.set(out);
-    };
-    return { left, right, add };
-  }
-
   /** @param weights by input and output @param biases one for each output: a multiple of four */
   layer(weights: Float32Array, biases: Float32Array): Layer {
     const place = (count: number) => new Float32Array(this.wasm.memory.buffer, this.place(4 * count), count);
@@ -356,25 +346,28 @@ export class MeasureKernel {
   }
 
   /** @param sections b0, b1, b2, a1, a2 of one, then of the other */
-  energyMeter(sections: readonly number[]): EnergyMeter {
+  levelAdder(sections: readonly number[]): LevelAdder {
     const place = (count: number) => this.numbers(this.place(8 * count), count);
-    const [factors, states, sums] = [place(10), place(8), place(2)];
+    const [factors, held, sums, added] = [place(10), place(8), place(2), place(6)];
     const [left, right] = [place(HELD_SAMPLES), place(HELD_SAMPLES)];
     factors.set(sections);
     return {
       left,
       right,
-      run: (frames, ofMeter) => {
-        states.set(ofMeter);
-        this.wasm.energies(
-          left.byteOffset,
-          right.byteOffset,
+      add: (from, frames, states, levels) => {
+        held.set(states);
+        added.set(levels);
+        this.wasm.levels(
+          left.byteOffset + 8 * from,
+          right.byteOffset + 8 * from,
           frames,
           factors.byteOffset,
-          states.byteOffset,
+          held.byteOffset,
           sums.byteOffset,
+          added.byteOffset,
         );
-        ofMeter.set(states);
+        states.set(held);
+        levels.set(added.subarray(0, levels.length));
         return sums;
       },
     };

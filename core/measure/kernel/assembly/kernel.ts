@@ -270,40 +270,6 @@ export function extremes(samples: usize, count: i32, out: usize): void {
   store<f64>(out, max, 8);
 }
 
-/**
- * Energies and peaks of two channels, added to what is there.
- * @param out energy of the left, of the right, the sum of their products, the peak of the left, that of the right
- */
-export function levels(left: usize, right: usize, frames: i32, out: usize): void {
-  let ofLeft = f64x2.splat(0);
-  let ofRight = ofLeft;
-  let ofBoth = ofLeft;
-  let leftPeaks = ofLeft;
-  let rightPeaks = ofLeft;
-  const end = left + (<usize>frames) * NUMBER;
-  for (; left < end; left += 16, right += 16) {
-    // The last one may be alone.
-    const isPair = left + 16 <= end;
-    const l = isPair ? v128.load(left) : v128.load64_zero(left);
-    const r = isPair ? v128.load(right) : v128.load64_zero(right);
-    ofLeft = f64x2.add(ofLeft, f64x2.mul(l, l));
-    ofRight = f64x2.add(ofRight, f64x2.mul(r, r));
-    ofBoth = f64x2.add(ofBoth, f64x2.mul(l, r));
-    leftPeaks = larger(f64x2.abs(l), leftPeaks);
-    rightPeaks = larger(f64x2.abs(r), rightPeaks);
-  }
-  store<f64>(out, load<f64>(out) + sumOf(ofLeft));
-  store<f64>(out, load<f64>(out, 8) + sumOf(ofRight), 8);
-  store<f64>(out, load<f64>(out, 16) + sumOf(ofBoth), 16);
-  store<f64>(out, Math.max(load<f64>(out, 24), largest(leftPeaks)), 24);
-  store<f64>(out, Math.max(load<f64>(out, 32), largest(rightPeaks)), 32);
-}
-
-@inline
-function sumOf(pair: v128): f64 {
-  return f64x2.extract_lane(pair, 0) + f64x2.extract_lane(pair, 1);
-}
-
 /** Both channels' samples of one moment. */
 @inline
 function moment(left: usize, right: usize): v128 {
@@ -317,12 +283,14 @@ function settled(state: v128): v128 {
 }
 
 /**
- * Energy of two channels after two second-order sections each, transposed direct form II.
+ * Energy of two channels after two second-order sections each, transposed direct form II; and their levels as they are, which fit in where the sections wait
+ * for themselves.
  * @param sections b0, b1, b2, a1, a2 of the first, then of the second
  * @param states four pairs of numbers, which are gone on from
  * @param sums a pair of numbers for the energies
+ * @param levels energies, peaks, and the sum of the products of both, added to what is there
  */
-export function energies(left: usize, right: usize, frames: i32, sections: usize, states: usize, sums: usize): void {
+export function levels(left: usize, right: usize, frames: i32, sections: usize, states: usize, sums: usize, levels: usize): void {
   const b0 = v128.load64_splat(sections);
   const b1 = v128.load64_splat(sections, 8);
   const b2 = v128.load64_splat(sections, 16);
@@ -338,6 +306,9 @@ export function energies(left: usize, right: usize, frames: i32, sections: usize
   let p1 = v128.load(states, 32);
   let p2 = v128.load(states, 48);
   let sum = f64x2.splat(0);
+  let squares = sum;
+  let peaks = sum;
+  let products = sum;
   const end = left + (<usize>frames) * NUMBER;
   for (; left < end; left += NUMBER, right += NUMBER) {
     const x = moment(left, right);
@@ -348,12 +319,18 @@ export function energies(left: usize, right: usize, frames: i32, sections: usize
     p1 = f64x2.sub(f64x2.add(f64x2.mul(d1, y), p2), f64x2.mul(c1, z));
     p2 = f64x2.sub(f64x2.mul(d2, y), f64x2.mul(c2, z));
     sum = f64x2.add(sum, f64x2.mul(z, z));
+    squares = f64x2.add(squares, f64x2.mul(x, x));
+    peaks = larger(f64x2.abs(x), peaks);
+    products = f64x2.add(products, f64x2.mul(x, v128.shuffle<f64>(x, x, 1, 0)));
   }
   v128.store(states, settled(s1));
   v128.store(states, settled(s2), 16);
   v128.store(states, settled(p1), 32);
   v128.store(states, settled(p2), 48);
   v128.store(sums, sum);
+  v128.store(levels, f64x2.add(v128.load(levels), squares));
+  v128.store(levels, larger(peaks, v128.load(levels, 16)), 16);
+  store<f64>(levels, load<f64>(levels, 32) + f64x2.extract_lane(products, 0), 32);
 }
 
 /**

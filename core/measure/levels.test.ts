@@ -8,14 +8,14 @@ import {
   momentaryLufs,
   shortTermLufs,
 } from './loudness';
-import { LoudnessMeter } from './loudness-meter';
+import { LevelMeter } from './levels';
 import { CorrelationMeter } from './stereo-image';
 import { FLOOR_DB } from './spectrum';
 import { TruePeakMeter } from './true-peak';
 
 /** A stereo sine of 1 kHz, stretch by stretch: level in dBFS, seconds. */
 function stretches(parts: readonly (readonly [number, number])[], rateHz = 48000): Float64Array {
-  const meter = new LoudnessMeter(rateHz, 2);
+  const meter = new LevelMeter(rateHz);
   let n = 0;
   for (const [dbfs, seconds] of parts) {
     const amplitude = 10 ** (dbfs / 20);
