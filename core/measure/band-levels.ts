@@ -23,10 +23,9 @@ const BYTE_ZERO_DB = -115;
  * A level is rounded up or down in turn, as near as it lies to either (the turns follow the golden section): so a steady tone has the
  * right level in the mean, and is not a quarter of a decibel off for good.
  */
-export const levelByte = (power: number, step: number, band: number): number => {
-  if (power < 1e-12) return 0;
-  const turn = (step * 0.6180339887 + band * 0.3819660113) % 1;
-  const byte = Math.floor((10 * Math.log10(power) - BYTE_ZERO_DB) / LEVEL_BYTE_DB + turn);
+export const levelByte = (db: number, step: number, band: number): number => {
+  const turns = step * 0.6180339887 + band * 0.3819660113;
+  const byte = Math.floor((db - BYTE_ZERO_DB) / LEVEL_BYTE_DB + (turns - Math.floor(turns)));
   return Math.min(255, Math.max(0, byte));
 };
 
@@ -294,7 +293,7 @@ export class BandLevelsAnalyser {
       longer.set(this.bytes);
       this.bytes = longer;
     }
-    this.bytes[place] = levelByte(power, step, band);
+    this.bytes[place] = levelByte(10 * Math.log10(power), step, band);
     if (step < this.steps) this.sums[band] += power;
   }
 

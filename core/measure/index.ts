@@ -6,6 +6,7 @@ export * from './binomial';
 export * from './bleed';
 export * from './chain-response';
 export * from './cross-spectrum';
+export * from './decibels';
 export * from './k-weighting';
 export { fillFrom, measureKernel, type Layer, type PairSpectrum, type Predictor } from './kernel/kernel';
 export * from './level-rows';

@@ -1,4 +1,4 @@
-import { measureKernel } from '../../measure';
+import { decibelsOf } from '../../measure';
 import { Decimator } from './decimator';
 import { BANDS, bandAt, bandHz, PER_OCTAVE } from './grid';
 import { quantile, runningMedian } from '../order-statistics';
@@ -48,10 +48,8 @@ const FLOOR = 1e-16;
 const toDb = (power: number) => 10 * Math.log10(power + FLOOR);
 /** No more bins than this are looked at, at any rate. */
 const MOST_BINS = 2 ** 16;
-const plainDecibels = (powers: Float64Array, count: number) => powers.subarray(0, count).map(toDb);
-let ofThisThread: ((powers: Float64Array, count: number) => Float64Array) | undefined;
-/** The levels of powers, in memory that is used again. */
-const threadDecibels = () => (ofThisThread ??= measureKernel()?.decibels(MOST_BINS, FLOOR) ?? plainDecibels);
+let ofThisThread: ReturnType<typeof decibelsOf> | undefined;
+const threadDecibels = () => (ofThisThread ??= decibelsOf(MOST_BINS, FLOOR));
 
 /** Levels of some bands over time, and what they are held against. */
 class Moments {

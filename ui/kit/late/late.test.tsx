@@ -31,9 +31,11 @@ test('a panel comes when it is shown, once however often it is shown', async () 
 
 test('while the server is gone a panel says so, and comes when it is back', async () => {
   const server = { isGone: true };
-  const Late = latePanel(scriptOf(server));
+  const load = scriptOf(server);
+  const Late = latePanel(load);
   render(<Late />);
-  await pass(5000);
+  await pass(13_000);
+  expect(load).toHaveBeenCalledTimes(3);
   expect(screen.getByRole('status').textContent).toMatch(/server does not answer/);
   server.isGone = false;
   await pass(2000);
@@ -51,11 +53,11 @@ test('one that is no longer shown is not asked for again and again', async () =>
   expect(load).toHaveBeenCalledTimes(asked);
 });
 
-test('when the page is at rest all come, one that fails keeps no other from it, and the server may go then', async () => {
+test('when the page is at rest all come, one that fails is tried again and keeps no other from it, and the server may go then', async () => {
   const server = { isGone: false };
-  const gone = late(scriptOf({ isGone: true }));
+  const refused = { isGone: true };
+  const Refused = late(scriptOf(refused));
   const Late = latePanel(scriptOf(server));
-  expect(gone).toBeDefined();
   render(
     <AtRest>
       <p>Sheet</p>
@@ -66,5 +68,10 @@ test('when the page is at rest all come, one that fails keeps no other from it, 
   expect(screen.getByText('Sheet')).toBeTruthy();
   server.isGone = true;
   render(<Late />);
-  expect(screen.getByText('Suspects')).toBeTruthy();
+  expect(screen.getAllByText('Suspects')).toHaveLength(1);
+  refused.isGone = false;
+  await pass(2000);
+  refused.isGone = true;
+  render(<Refused />);
+  expect(screen.getAllByText('Suspects')).toHaveLength(2);
 });

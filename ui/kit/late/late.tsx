@@ -2,8 +2,9 @@
 import { useEffect, useState, useSyncExternalStore, type ComponentType, type ReactNode } from 'react';
 import styled from 'styled-components';
 
-/** How long after it could not be brought a part is tried again, ms. */
+/** How long after it could not be brought a part is tried again, ms: at first, and at most. */
 const AGAIN_MS = 2000;
+const MOST_AGAIN_MS = 30_000;
 const REST_MS = 500;
 
 /** A part of the page that is not seen at first, and comes in a script of its own. */
@@ -40,9 +41,12 @@ class LatePart {
   keepBringing(): () => void {
     let timer: ReturnType<typeof setTimeout> | undefined;
     let isEnded = false;
+    let pause = AGAIN_MS;
     const attempt = () =>
       void this.bring().then(() => {
-        if (this.state.hasFailed && !isEnded) timer = setTimeout(attempt, AGAIN_MS);
+        if (!this.state.hasFailed || isEnded) return;
+        timer = setTimeout(attempt, pause);
+        pause = Math.min(MOST_AGAIN_MS, 2 * pause);
       });
     attempt();
     return () => {
@@ -96,7 +100,10 @@ export function AtRest({ children }: { children: ReactNode }) {
 
 /** One after the other, so that what is done meanwhile is not held up. They are here then when they are asked for, and the server may be gone. */
 async function bringLateParts(): Promise<void> {
-  for (const part of parts) await part.bring();
+  for (const part of parts) {
+    await part.bring();
+    if (part.now().hasFailed) part.keepBringing();
+  }
 }
 
 function Coming({ hasFailed }: { hasFailed: boolean }) {

@@ -9,7 +9,7 @@ import { keptResponse } from '@/server/http/file-response';
 import { handle } from '@/server/http/handle';
 
 /** What more packing saves is not worth its time. */
-const PACKING = { level: 3 };
+const PACKING = { level: 1 };
 /** As many recordings are answered for at once. */
 const MOST = 32;
 const RECORDING = /^[0-9a-f]{64}$/;
