@@ -4,7 +4,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { setTimeout as wait } from 'node:timers/promises';
-import { chromium, type CDPSession, type Page } from '@playwright/test';
+import { chromium, type CDPSession, type Page, type Request } from '@playwright/test';
 import { newId, type Song } from '@/core/song';
 import { CHROMIUM, CHROMIUM_FLAGS } from '@/e2e/support/environment';
 import { putEar } from '@/e2e/support/ear';
@@ -101,15 +101,15 @@ function pageProcess(): { mebibytes: number; cpuSeconds: number } {
   return all.reduce((most, sample) => (sample.mebibytes > most.mebibytes ? sample : most));
 }
 
-/** Until the page has needed less than a fifth of a core for half a second. @returns seconds from a moment until then */
-async function restAfter(began: number): Promise<number> {
+/** Until the page has needed less than a fifth of a core for half a second, and waits for nothing. @returns seconds from a moment until then */
+async function restAfter(began: number, isWaiting: () => boolean): Promise<number> {
   const LOOK_MS = 250;
   let calm = 0;
   let before = pageProcess().cpuSeconds;
   while (performance.now() - began < 120_000) {
     await wait(LOOK_MS);
     const now = pageProcess().cpuSeconds;
-    calm = now - before < (0.2 * LOOK_MS) / 1000 ? calm + 1 : 0;
+    calm = !isWaiting() && now - before < (0.2 * LOOK_MS) / 1000 ? calm + 1 : 0;
     before = now;
     if (calm === 2) return (performance.now() - began - 2 * LOOK_MS) / 1000;
   }
@@ -124,6 +124,15 @@ async function bytesDuring(cdp: CDPSession, work: () => Promise<unknown>): Promi
   await work();
   cdp.off('Network.loadingFinished', count);
   return bytes;
+}
+
+/** @returns whether the page waits for an answer; what the server tells all the time is none */
+function waitingPage(page: Page): () => boolean {
+  const asked = new Set<Request>();
+  page.on('request', (request) => request.url().includes('/events') || asked.add(request));
+  const forget = (request: Request) => void asked.delete(request);
+  page.on('requestfinished', forget).on('requestfailed', forget);
+  return () => asked.size > 0;
 }
 
 const mebibytes = (bytes: number) => (bytes / 2 ** 20).toFixed(1);
@@ -244,11 +253,12 @@ async function measureOpening(page: Page, cdp: CDPSession, open: (page: Page) =>
   let register = 0;
   let rest = 0;
   const bytes = await bytesDuring(cdp, async () => {
+    const isWaiting = waitingPage(page);
     const began = performance.now();
     await open(page);
     await page.getByRole('heading', { name: 'Register' }).waitFor({ timeout: 120_000 });
     register = (performance.now() - began) / 1000;
-    rest = await restAfter(began);
+    rest = await restAfter(began, isWaiting);
   });
   return { register, rest, bytes };
 }
