@@ -123,6 +123,16 @@ test('where the browser keeps nothing the page works as ever: choices hold for t
   await expect(page.getByRole('button', { name: 'New song…' })).toBeVisible();
 });
 
+test('a browser without shared memory is told what it lacks, and loses nothing', async ({ context }) => {
+  const page = await context.newPage();
+  await page.addInitScript(() => Reflect.deleteProperty(window, 'SharedArrayBuffer'));
+  await page.goto(`/songs/${songId}`);
+  await expect(page.getByRole('heading', { name: 'This browser cannot open songs' })).toBeVisible();
+  await expect(page.getByText('SharedArrayBuffer')).toBeVisible();
+  await page.getByRole('link', { name: 'To the songs' }).click();
+  await expect(page.getByRole('button', { name: 'New song…' })).toBeVisible();
+});
+
 test('a song that another window deletes is said to be deleted; what is done meanwhile is saved when it is put back', async ({
   page,
 }) => {

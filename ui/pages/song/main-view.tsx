@@ -1,6 +1,6 @@
 'use client';
 import { useRouter } from 'next/navigation';
-import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, useSyncExternalStore } from 'react';
 import styled from 'styled-components';
 import { useEstimated } from '../../window/sound/strip-measures';
 import { equalizersOf, findStrip, type Song } from '@/core/song';
@@ -41,6 +41,7 @@ import { Side } from '../../places/side/side';
 import { SongStrip } from '../../places/strip/song-strip';
 import { SERIF } from '../../kit/theme/tokens';
 import { useTheme } from '../../kit/theme/theme-store';
+import { MessagePage } from '../message/message-page';
 import { Divider } from './divider';
 import { useLayout } from './layout-store';
 import { liveSong, songOf } from '../../window/song/live-song';
@@ -64,11 +65,19 @@ interface MainViewProps {
   jobs: JobView[];
 }
 
+const LACKING =
+  'It gives this page no shared memory (SharedArrayBuffer), through which sound is played. Current versions of Chromium, Firefox and Safari do. Your songs are as they were.';
+
+const hasSharedMemory = () => 'SharedArrayBuffer' in window;
+const neverChanges = () => () => undefined;
+
 /** One song: opened when the page is in the browser, closed when it is left. */
 export function MainView({ songId, song, revision, jobs }: MainViewProps) {
   const [desk, setDesk] = useState<Desk | null>(null);
+  const canOpen = useSyncExternalStore(neverChanges, hasSharedMemory, () => true);
   const opening = useRef({ song, revision, jobs });
   useEffect(() => {
+    if (!hasSharedMemory()) return;
     const opened = openDesk(songId, opening.current);
     setDesk(opened);
     return () => {
@@ -78,6 +87,7 @@ export function MainView({ songId, song, revision, jobs }: MainViewProps) {
     };
   }, [songId]);
   useEffect(() => useTheme.getState().start(), []);
+  if (!canOpen) return <MessagePage title="This browser cannot open songs" text={LACKING} />;
   if (!desk) return <Opening role="status">Opening “{song.title}” …</Opening>;
   return (
     <DeskProvider value={desk}>
