@@ -16,4 +16,6 @@ export interface Work {
   panel?: { id: string; name: string; digit: number | 'p' | 'h'; Panel: ComponentType };
   /** Its sheets over the page; each shows itself when it is asked for. */
   Sheets?: ComponentType;
+  /** The same, for those that nobody asks for as soon as the page is seen. */
+  LateSheets?: ComponentType;
 }

@@ -15,6 +15,7 @@ import { BandFigures } from '../../places/bench/band-figures';
 import { BandList } from '../../places/bench/band-list';
 import { BenchField } from '../../places/bench/bench-field';
 import { allCommands } from './commands';
+import { Palette } from '../../places/palette/palette';
 import { useClipboard } from '../../work/bands/use-clipboard';
 import { useCommandStore } from '../../window/commands/command-store';
 import { useKeys } from '../../window/commands/use-keys';
@@ -54,9 +55,7 @@ import { NoticeRegion } from '../../window/notices/notice-region';
 import { AddRecordingsButton } from '../../work/recordings/add-button';
 import { useWholeRegister } from '../../window/view/whole-register';
 import { keepVisit, lastVisit } from '../../window/song/visits';
-import { AtRest, late } from '../../kit/late/late';
-
-const Palette = late(async () => (await import('../../places/palette/palette')).Palette);
+import { AtRest } from '../../kit/late/late';
 
 interface MainViewProps {
   songId: string;
@@ -145,7 +144,8 @@ function OpenSong() {
       <Foot />
       <Palette />
       <NoticeRegion />
-      <AtRest>{WORKS.map(({ Sheets }, i) => Sheets && <Sheets key={i} />)}</AtRest>
+      {WORKS.map(({ Sheets }, i) => Sheets && <Sheets key={i} />)}
+      <AtRest>{WORKS.map(({ LateSheets }, i) => LateSheets && <LateSheets key={i} />)}</AtRest>
     </View>
   );
 }

@@ -9,7 +9,7 @@ const BlindDialog = late(async () => (await import('./blind-dialog')).BlindDialo
 /** Before and after, blind, drafts. */
 export const compareWork: Work = {
   panel: { id: 'compare', name: 'Compare', digit: 2, Panel: ComparePanel },
-  Sheets: BlindDialog,
+  LateSheets: BlindDialog,
   hold: (desk) => ({
     key: 'b',
     duringDrag: true,

@@ -9,7 +9,7 @@ const CleanEndsDialog = late(async () => (await import('./clean-ends-dialog')).C
 /** The ends of tracks: what their pass filters leave open. */
 export const endsWork: Work = {
   panel: { id: 'edge', name: 'Edge', digit: 7, Panel: EdgePanel },
-  Sheets: CleanEndsDialog,
+  LateSheets: CleanEndsDialog,
   commands: (desk) => [
     {
       id: 'clean-ends',

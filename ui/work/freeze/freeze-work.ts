@@ -7,7 +7,7 @@ const FreezeSheet = late(async () => (await import('./freeze-sheet')).FreezeShee
 
 /** Tracks that are played as renders of their chains, where a machine cannot run all of them. */
 export const freezeWork: Work = {
-  Sheets: FreezeSheet,
+  LateSheets: FreezeSheet,
   commands: (desk) => [
     {
       id: 'freeze',

@@ -6,7 +6,7 @@ const ProofDialog = late(async () => (await import('./proof-dialog')).ProofDialo
 
 /** One page for the client: before and after, to be opened anywhere. */
 export const proofWork: Work = {
-  Sheets: ProofDialog,
+  LateSheets: ProofDialog,
   commands: (desk) => [
     {
       id: 'proof',

@@ -7,7 +7,7 @@ const RenderDialog = late(async () => (await import('./render-dialog')).RenderDi
 
 /** What a song is handed on as: files of its sound, all of it in one file, sheets to read. */
 export const renderWork: Work = {
-  Sheets: RenderDialog,
+  LateSheets: RenderDialog,
   commands: (desk, go) => [
     {
       id: 'render',
