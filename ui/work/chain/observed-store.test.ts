@@ -1,6 +1,13 @@
+import { wrap } from 'comlink';
 import { seededRandom } from '@/core/formats';
-import { emptySong, newTrack, type Song } from '@/core/song';
-import { observedSpan } from './observed-store';
+import { emptySong, newProcessor, newTrack, type Song } from '@/core/song';
+import { onServerBack } from '../../window/outbox/link';
+import { useSelection } from '../../window/song/selection';
+import { deskWith } from '../../window/testing/open-desk';
+import { followProcessor, observedSpan, useObserved } from './observed-store';
+
+jest.mock('comlink', () => ({ ...jest.requireActual<object>('comlink'), wrap: jest.fn() }));
+jest.mock('../../window/outbox/link', () => ({ onServerBack: jest.fn(() => () => undefined) }));
 
 const RATE = 48000;
 const song = (seconds: number, loop: Song['loop'] = null): Song => ({
@@ -54,4 +61,41 @@ test('while it plays the same stretch stays shown, wherever it and a loop begin'
     for (const at of [shown.from, shown.from + 36.9 * random(), shown.to - 3.001])
       expect(observedSpan(long, at, shown)).toBe(shown);
   }
+});
+
+test('where the worker’s script cannot be had, that is said, and another is opened when the server is back', async () => {
+  jest.useFakeTimers();
+  const workers: EventTarget[] = [];
+  Object.assign(globalThis, {
+    Worker: class extends EventTarget {
+      constructor() {
+        super();
+        workers.push(this);
+      }
+      terminate() {}
+    },
+  });
+  // The first never answers, since it is not there.
+  const answers = [new Promise(() => undefined), Promise.resolve(null)];
+  jest.mocked(wrap).mockImplementation(() => {
+    const answer = answers.shift();
+    return { observe: () => answer } as never;
+  });
+  const gated = song(30);
+  gated.tracks[0].chain = [newProcessor('gate', 'g')];
+  const desk = deskWith(gated);
+  useSelection.of(desk).chooseStrip('a');
+  useSelection.of(desk).chooseProcessor('g');
+  const end = followProcessor(desk);
+  await jest.advanceTimersByTimeAsync(200);
+  workers[0].dispatchEvent(new Event('error'));
+  await jest.advanceTimersByTimeAsync(0);
+  expect(useObserved.of(desk).problem).toBe('The server cannot be reached.');
+  const [[, comesBack]] = jest.mocked(onServerBack).mock.calls;
+  comesBack();
+  await jest.advanceTimersByTimeAsync(200);
+  expect(workers).toHaveLength(2);
+  expect(useObserved.of(desk).problem).toBeNull();
+  end();
+  jest.useRealTimers();
 });
