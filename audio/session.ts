@@ -20,6 +20,7 @@ import type { LinearPhase } from '@/workers/linear-phase';
 import { MOST_BYTES, type NeededRecording } from './feeder';
 import { KernelDesigner, type SizedKernel } from './kernel-designer';
 import { PROCESSOR_NAME, type EngineMessage } from './messages';
+import { openWorker } from './open-worker';
 import { newTable } from './sample-memory';
 import { SharedState } from './shared-state';
 
@@ -66,8 +67,8 @@ export class AudioSession {
   isWanted = false;
   private node: AudioWorkletNode | null = null;
   private readonly samples = new SharedArrayBuffer(MOST_BYTES);
-  private readonly feedingWorker = new Worker('/audio/feeder.js');
-  private readonly feeder: Remote<FeederWorker> = wrap<FeederWorker>(this.feedingWorker);
+  private readonly feedingWorker: Worker;
+  private readonly feeder: Remote<FeederWorker>;
   /** The tables of the recordings that the audio thread knows. */
   private readonly tables = new Map<string, SharedArrayBuffer>();
   /** What the feeder was told of them last. */
@@ -89,8 +90,10 @@ export class AudioSession {
     private readonly listener: SessionListener,
   ) {
     this.context = this.openContext(rateHz);
+    this.feedingWorker = openWorker('/audio/feeder.js', listener.onError);
+    this.feeder = wrap<FeederWorker>(this.feedingWorker);
     void this.feeder.open(this.samples, rateHz, this.state.buffer, proxy(listener.onLoading), proxy(listener.onError));
-    this.linearPhase = new Worker('/audio/linear-phase.js');
+    this.linearPhase = openWorker('/audio/linear-phase.js', listener.onError);
     const { design } = wrap<LinearPhase>(this.linearPhase);
     const onKernel = ({ key }: KernelRequest, { kernelId, kernel, taps, worstErrorDb }: SizedKernel) => {
       const { latencyFrames } = kernel;

@@ -123,6 +123,16 @@ test('where the browser keeps nothing the page works as ever: choices hold for t
   await expect(page.getByRole('button', { name: 'New song…' })).toBeVisible();
 });
 
+test('a script of the page that does not come is said, with what to do, and the song is worked on without it', async ({
+  page,
+}) => {
+  await page.route('**/audio/mix.js', (route) => route.abort());
+  await page.reload();
+  await expect(page.getByText(/A part of this page could not be had from the server/)).toBeVisible();
+  await page.keyboard.press('m');
+  expect((await savedSong(page, songId)).tracks.find(({ id }) => id === VOICE)!.muted).toBe(true);
+});
+
 test('a browser without shared memory is told what it lacks, and loses nothing', async ({ context }) => {
   const page = await context.newPage();
   await page.addInitScript(() => Reflect.deleteProperty(window, 'SharedArrayBuffer'));

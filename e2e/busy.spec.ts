@@ -430,6 +430,29 @@ test('the label of 0 dB stands clear of the curve', async ({ page }) => {
   expect(rows.filter((inked) => inked > 3).length).toBeGreaterThan(5);
 });
 
+test('what is fetched before the Register is seen stays small', async ({ context, request }) => {
+  const page = await context.newPage();
+  await page.addInitScript(() => {
+    new MutationObserver((_, observer) => {
+      if (![...document.querySelectorAll('h2')].some(({ textContent }) => textContent === 'Register')) return;
+      performance.mark('register');
+      observer.disconnect();
+    }).observe(document, { subtree: true, childList: true });
+  });
+  await page.goto(`/songs/${await copyOfDemo(request)}`);
+  await expect(page.getByRole('heading', { name: 'Register' })).toBeVisible();
+  const packed = await page.evaluate(() => {
+    const { startTime: seen } = performance.getEntriesByName('register')[0];
+    const scripts = performance.getEntriesByType('resource') as PerformanceResourceTiming[];
+    return scripts
+      .filter(({ name, startTime }) => name.includes('/_next/') && name.includes('.js') && startTime < seen)
+      .reduce((sum, { encodedBodySize }) => sum + encodedBodySize, 0);
+  });
+  // 722 KiB before panels and sheets came by themselves.
+  expect(packed / 1024).toBeGreaterThan(300);
+  expect(packed / 1024).toBeLessThan(590);
+});
+
 test('a bundle of the page’s own stays small', () => {
   const mix = readFileSync('public/audio/mix.js', 'utf8');
   expect(mix.length).toBeLessThan(100_000);

@@ -1,9 +1,11 @@
 import { wrap, type Remote } from 'comlink';
 import type { SharedState } from '@/audio/shared-state';
+import { openWorker } from '@/audio/open-worker';
 import type { TapRings } from '@/audio/session';
 import type { Strip } from '@/core/song';
 import type { Ballistics, LiveSpectra } from '@/workers/live-spectra';
 import type { Desk } from '../desk/desk';
+import { tell } from '../notices/notices';
 import { songOf } from '../song/live-song';
 import { useSelection } from '../song/selection';
 import { useFrozen } from './frozen';
@@ -41,7 +43,7 @@ class Live {
   constructor(private readonly desk: Desk) {}
 
   open(state: SharedState): void {
-    const worker = new Worker('/audio/live-spectra.js');
+    const worker = openWorker('/audio/live-spectra.js', (message) => tell(this.desk, message, 'error'));
     this.remote = wrap<LiveSpectra>(worker);
     this.state = state;
     this.desk.onEnd(() => {

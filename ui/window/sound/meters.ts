@@ -1,7 +1,9 @@
 import { wrap, type Remote } from 'comlink';
 import { RING_SAMPLES, type AudioSession } from '@/audio/session';
+import { openWorker } from '@/audio/open-worker';
 import { MASTER_ID } from '@/core/song';
 import type { LiveFigures, LiveMeters } from '@/workers/live-meters';
+import { tell } from '../notices/notices';
 import { deskStore, type Desk } from '../desk/desk';
 import { songOf } from '../song/live-song';
 import { useSelection } from '../song/selection';
@@ -36,7 +38,7 @@ class Metering {
   constructor(private readonly desk: Desk) {}
 
   open(session: AudioSession): void {
-    const worker = new Worker('/audio/live-meters.js');
+    const worker = openWorker('/audio/live-meters.js', (message) => tell(this.desk, message, 'error'));
     this.remote = wrap<LiveMeters>(worker);
     this.session = session;
     this.point();

@@ -1,5 +1,6 @@
 import { proxy, wrap, type Remote } from 'comlink';
 import { placeOf, placePowers } from '@/core/elsewhere';
+import { openWorker } from '@/audio/open-worker';
 import { SPECTRUM_CENTERS_HZ, type FrequencyBand, type LevelRows } from '@/core/measure';
 import {
   claimingGroups,
@@ -93,7 +94,7 @@ class Measuring {
   constructor(private readonly desk: Desk) {}
 
   open(): void {
-    const worker = new Worker('/audio/mix.js');
+    const worker = openWorker('/audio/mix.js', (message) => tell(this.desk, message, 'error'));
     this.remote = wrap<MixWorker>(worker);
     const { desk, ask } = this;
     const endings = [
