@@ -221,6 +221,8 @@ test.describe('a server that dies', () => {
     page,
   }) => {
     await page.goto(`${server.url}/songs/lantern-ferry`);
+    // Scripts of panels come meanwhile.
+    await page.waitForLoadState('networkidle');
     await page.getByRole('button', { name: 'Render…' }).click();
     await page.getByRole('button', { name: 'Render', exact: true }).click();
     await expect(page.getByRole('progressbar', { name: 'Lantern-Ferry-mix.wav' })).toBeVisible();

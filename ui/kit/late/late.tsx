@@ -5,7 +5,8 @@ import styled from 'styled-components';
 /** How long after it could not be brought a part is tried again, ms: at first, and at most. */
 const AGAIN_MS = 2000;
 const MOST_AGAIN_MS = 30_000;
-const REST_MS = 500;
+/** No longer than this is waited for a page to be idle: until its late parts are here the server must not go. */
+const REST_MS = 300;
 
 /** A part of the page that is not seen at first, and comes in a script of its own. */
 class LatePart {
@@ -79,13 +80,13 @@ export function late(
 /** A panel, as {@link late} brings it. */
 export const latePanel = (load: () => Promise<ComponentType>) => late(load, Coming);
 
-/** What is not seen at first: shown when the page has drawn everything else, and is at rest or half a second is over. All late parts come then as well. */
+/** What is not seen at first: shown when the page has drawn everything else. All late parts come then as well, so that they are here when the server is gone. */
 export function AtRest({ children }: { children: ReactNode }) {
   const [isAtRest, setAtRest] = useState(false);
   useEffect(() => {
     const begin = () => {
       setAtRest(true);
-      void bringLateParts();
+      parts.forEach((part) => part.keepBringing());
     };
     // Not every browser tells when it is idle.
     if (!('requestIdleCallback' in window)) {
@@ -98,20 +99,10 @@ export function AtRest({ children }: { children: ReactNode }) {
   return isAtRest && children;
 }
 
-/** One after the other, so that what is done meanwhile is not held up. They are here then when they are asked for, and the server may be gone. */
-async function bringLateParts(): Promise<void> {
-  for (const part of parts) {
-    await part.bring();
-    if (part.now().hasFailed) part.keepBringing();
-  }
-}
-
 function Coming({ hasFailed }: { hasFailed: boolean }) {
   return (
     <Words role="status">
-      {hasFailed
-        ? 'This could not be brought, since the server does not answer. It is tried again every few seconds.'
-        : 'Coming …'}
+      {hasFailed ? 'This could not be brought, since the server does not answer. It is tried again.' : 'Coming …'}
     </Words>
   );
 }
