@@ -288,9 +288,9 @@ function settled(state: v128): v128 {
  * @param sections b0, b1, b2, a1, a2 of the first, then of the second
  * @param states four pairs of numbers, which are gone on from
  * @param sums a pair of numbers for the energies
- * @param levels energies, peaks, and the sum of the products of both, added to what is there
+ * @param out energies, peaks, and the sum of the products of both, added to what is there
  */
-export function levels(left: usize, right: usize, frames: i32, sections: usize, states: usize, sums: usize, levels: usize): void {
+export function levels(left: usize, right: usize, frames: i32, sections: usize, states: usize, sums: usize, out: usize): void {
   const b0 = v128.load64_splat(sections);
   const b1 = v128.load64_splat(sections, 8);
   const b2 = v128.load64_splat(sections, 16);
@@ -328,9 +328,9 @@ export function levels(left: usize, right: usize, frames: i32, sections: usize, 
   v128.store(states, settled(p1), 32);
   v128.store(states, settled(p2), 48);
   v128.store(sums, sum);
-  v128.store(levels, f64x2.add(v128.load(levels), squares));
-  v128.store(levels, larger(peaks, v128.load(levels, 16)), 16);
-  store<f64>(levels, load<f64>(levels, 32) + f64x2.extract_lane(products, 0), 32);
+  v128.store(out, f64x2.add(v128.load(out), squares));
+  v128.store(out, larger(peaks, v128.load(out, 16)), 16);
+  store<f64>(out, load<f64>(out, 32) + f64x2.extract_lane(products, 0), 32);
 }
 
 /**
