@@ -216,7 +216,6 @@ async function untilLetIn(page: Page, songId: string): Promise<number> {
 const SETTLED_MS = 15_000;
 /** How long somebody looks at the list of songs before he clicks, ms. */
 const LOOKED_AT_MS = 1500;
-const BY_CLICK = 'by a click in the list of songs';
 
 /** What a page's process holds above that of an empty song, opened and while it plays. */
 async function measureMemory(emptyId: string, fullId: string, add: (what: string, value: string) => void) {
@@ -301,19 +300,25 @@ try {
   const load = (songId: string) => (page: Page) => page.goto(`${server.url}/songs/${songId}`, { waitUntil: 'commit' });
   await measureOpening(first.page, first.cdp, load(empty.id));
   await first.page.close();
-  const measured = async (how: string, open: (page: Page) => Promise<unknown>) => {
+  const lookAtList = async (page: Page) => {
+    await openList(page, `${server.url}/songs`);
+    await wait(LOOKED_AT_MS);
+  };
+  const click = (page: Page) => page.getByRole('link', { name: 'Full' }).click();
+  const measured = async (
+    how: string,
+    open: (page: Page) => Promise<unknown>,
+    prepare: (page: Page) => Promise<void> = () => Promise.resolve(),
+  ) => {
     const { page, cdp } = await opened();
-    if (how === BY_CLICK) {
-      await openList(page, `${server.url}/songs`);
-      await wait(LOOKED_AT_MS);
-    }
+    await prepare(page);
     const { register, rest, bytes } = await measureOpening(page, cdp, open);
     add(`opened ${how}: Register`, `${register.toFixed(2)} s`);
     add(`opened ${how}: at rest`, `${rest.toFixed(1)} s`);
     add(`opened ${how}: fetched but for the sound`, `${mebibytes(bytes)} MiB`);
     return page;
   };
-  await (await measured(BY_CLICK, (page) => page.getByRole('link', { name: 'Full' }).click())).close();
+  await (await measured('by a click in the list of songs', click, lookAtList)).close();
   const page = await measured('by its address', load(full.id));
   add('first sound after Play', `${(await untilSound(page, () => page.keyboard.press('Space'))).toFixed(2)} s`);
   await wait(5000);

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import type { Song } from '@/core/song';
 import { bandsOf, copyOfDemo, drag, openSong, savedSong } from './support/song';
 import { expect, test, type Page } from './support/test';
+import { goWithin, openList } from './support/within';
 
 /** What a busy person does: chords in fields, values ended by a click elsewhere, real Tab order, links in the middle of work. */
 
@@ -430,27 +431,46 @@ test('the label of 0 dB stands clear of the curve', async ({ page }) => {
   expect(rows.filter((inked) => inked > 3).length).toBeGreaterThan(5);
 });
 
-test('what is fetched before the Register is seen stays small', async ({ context, request }) => {
-  const page = await context.newPage();
-  await page.addInitScript(() => {
-    new MutationObserver((_, observer) => {
-      if (![...document.querySelectorAll('h2')].some(({ textContent }) => textContent === 'Register')) return;
-      performance.mark('register');
-      observer.disconnect();
-    }).observe(document, { subtree: true, childList: true });
-  });
-  await page.goto(`/songs/${await copyOfDemo(request)}`);
+/** Runs in the page: notes when its Register is seen. */
+const markRegister = () =>
+  new MutationObserver((_, observer) => {
+    if (![...document.querySelectorAll('h2')].some(({ textContent }) => textContent === 'Register')) return;
+    performance.mark('register');
+    observer.disconnect();
+  }).observe(document, { subtree: true, childList: true });
+
+/** Scripts of the page that were asked for before its Register was seen, as they are packed, KiB. */
+async function scriptsBeforeRegister(page: Page): Promise<number> {
   await expect(page.getByRole('heading', { name: 'Register' })).toBeVisible();
-  const packed = await page.evaluate(() => {
+  return page.evaluate(() => {
     const { startTime: seen } = performance.getEntriesByName('register')[0];
-    const scripts = performance.getEntriesByType('resource') as PerformanceResourceTiming[];
-    return scripts
+    return (performance.getEntriesByType('resource') as PerformanceResourceTiming[])
       .filter(({ name, startTime }) => name.includes('/_next/') && name.includes('.js') && startTime < seen)
-      .reduce((sum, { encodedBodySize }) => sum + encodedBodySize, 0);
+      .reduce((sum, { encodedBodySize }) => sum + encodedBodySize / 1024, 0);
   });
+}
+
+test('what is fetched before the Register is seen stays small, and is there before a song in the list is clicked', async ({
+  context,
+  request,
+}) => {
+  const song = `/songs/${await copyOfDemo(request)}`;
+  const byAddress = await context.newPage();
+  await byAddress.addInitScript(markRegister);
+  await byAddress.goto(song);
+  const scripts = await scriptsBeforeRegister(byAddress);
   // 722 KiB before panels and sheets came by themselves.
-  expect(packed / 1024).toBeGreaterThan(300);
-  expect(packed / 1024).toBeLessThan(590);
+  expect(scripts).toBeGreaterThan(300);
+  expect(scripts).toBeLessThan(590);
+
+  const fromList = await context.newPage();
+  await openList(fromList);
+  await fromList.waitForLoadState('networkidle');
+  await fromList.evaluate(() => performance.clearResourceTimings());
+  await fromList.evaluate(markRegister);
+  await goWithin(fromList, song);
+  // Most of it was brought while the list was at rest.
+  expect(await scriptsBeforeRegister(fromList)).toBeLessThan(scripts / 4);
 });
 
 test('a bundle of the page’s own stays small', () => {

@@ -160,6 +160,9 @@ test('what never changes is kept by the browser, and had in part; asking for its
     });
     expect(again.status()).toBe(304);
   }
+  for (const list of ['cello', Array(33).fill(audioId).join(), `${audioId},`])
+    expect((await request.get(`/api/band-levels/${list}`)).status()).toBe(400);
+  expect((await request.get(`/api/band-levels/${audioId},${'0'.repeat(64)}`)).status()).toBe(404);
   // Names of whole pages, as an older page of the application asks for them, and too many pieces.
   for (const what of [`${audioId}.0`, `${audioId}.3-2`, `${audioId}.0-64`])
     expect((await request.get(`/api/pages/${what}`)).status()).toBe(400);

@@ -58,7 +58,7 @@ test('when the page is at rest all come, one that fails is tried again and keeps
   const refused = { isGone: true };
   const Refused = late(scriptOf(refused));
   const Late = latePanel(scriptOf(server));
-  render(
+  const { unmount } = render(
     <AtRest>
       <p>Sheet</p>
     </AtRest>,
@@ -74,4 +74,21 @@ test('when the page is at rest all come, one that fails is tried again and keeps
   refused.isGone = true;
   render(<Refused />);
   expect(screen.getAllByText('Suspects')).toHaveLength(2);
+  unmount();
+});
+
+test('when the song is left what could not be brought is let be', async () => {
+  const load = scriptOf({ isGone: true });
+  late(load);
+  const { unmount } = render(
+    <AtRest>
+      <p>Sheet</p>
+    </AtRest>,
+  );
+  await pass(3000);
+  unmount();
+  const asked = load.mock.calls.length;
+  expect(asked).toBeGreaterThan(1);
+  await pass(60_000);
+  expect(load).toHaveBeenCalledTimes(asked);
 });

@@ -5,7 +5,7 @@ import styled from 'styled-components';
 /** How long after it could not be brought a part is tried again, ms: at first, and at most. */
 const AGAIN_MS = 2000;
 const MOST_AGAIN_MS = 30_000;
-/** No longer than this is waited for a page to be idle: until its late parts are here the server must not go. */
+/** Late parts wait no longer than this for the page to be idle, ms: as long as they are not here the page needs the server for them. */
 const REST_MS = 300;
 
 /** A part of the page that is not seen at first, and comes in a script of its own. */
@@ -84,17 +84,20 @@ export const latePanel = (load: () => Promise<ComponentType>) => late(load, Comi
 export function AtRest({ children }: { children: ReactNode }) {
   const [isAtRest, setAtRest] = useState(false);
   useEffect(() => {
+    const endings: (() => void)[] = [];
     const begin = () => {
       setAtRest(true);
-      parts.forEach((part) => part.keepBringing());
+      endings.push(...parts.map((part) => part.keepBringing()));
     };
     // Not every browser tells when it is idle.
-    if (!('requestIdleCallback' in window)) {
+    if ('requestIdleCallback' in window) {
+      const waiting = requestIdleCallback(begin, { timeout: REST_MS });
+      endings.push(() => cancelIdleCallback(waiting));
+    } else {
       const timer = setTimeout(begin, REST_MS);
-      return () => clearTimeout(timer);
+      endings.push(() => clearTimeout(timer));
     }
-    const waiting = requestIdleCallback(begin, { timeout: REST_MS });
-    return () => cancelIdleCallback(waiting);
+    return () => endings.forEach((end) => end());
   }, []);
   return isAtRest && children;
 }

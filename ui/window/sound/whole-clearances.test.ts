@@ -7,8 +7,12 @@ import { wholeClearances, type WholeClearances } from './whole-clearances';
 
 jest.mock('comlink', () => ({ wrap: jest.fn() }));
 jest.mock('./stretches', () => ({ ...jest.requireActual<object>('./stretches'), requestLevels: jest.fn() }));
+let worker: { onerror: () => void };
 Object.assign(globalThis, {
   Worker: class {
+    constructor() {
+      worker = this as never;
+    }
     terminate() {}
   },
 });
@@ -67,4 +71,12 @@ test('a server that is gone is not asked for the rest', async () => {
   const gone = new Unreachable();
   const { all, given, fault } = await told({ viola: gone });
   expect([all, given, fault]).toEqual([[], [], gone]);
+});
+
+test('a worker whose script does not come is said; nobody waits for it', async () => {
+  jest.mocked(requestLevels).mockReturnValue(new Map());
+  jest.mocked(wrap).mockReturnValue({ update: () => new Promise(() => undefined) } as never);
+  const first = wholeClearances(song, new AbortController().signal).next();
+  worker.onerror();
+  await expect(first).rejects.toThrow(/could not be had from the server/);
 });

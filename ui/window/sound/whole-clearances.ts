@@ -1,4 +1,5 @@
 import { wrap, type Remote } from 'comlink';
+import { openWorker } from '@/audio/open-worker';
 import { OrvidError } from '@/core/errors';
 import {
   claimingGroups,
@@ -36,13 +37,19 @@ class WholeSong {
   constructor(
     private readonly song: Song,
     private readonly remote: Remote<MixWorker>,
+    /** Rejects when the worker cannot answer any more. */
+    private readonly failure: Promise<never>,
     private readonly signal: AbortSignal,
   ) {}
+
+  private answered<T>(answer: Promise<T>): Promise<T> {
+    return Promise.race([answer, this.failure]);
+  }
 
   async give(audioId: string, rows: LevelRows): Promise<void> {
     this.signal.throwIfAborted();
     this.levels[audioId] = [rows];
-    await this.remote.setLevels(audioId, this.levels[audioId]);
+    await this.answered(this.remote.setLevels(audioId, this.levels[audioId]));
   }
 
   async clearances(isPlain: boolean): Promise<Record<string, Clearance | null>> {
@@ -52,7 +59,7 @@ class WholeSong {
       claims: song.tracks[i].claims,
       kin: kinOf(song, song.tracks[i], oneSource).map(({ id }) => id),
     }));
-    return (await this.remote.update(tracks, wholeRange(song), claimingGroups(song))).clearances;
+    return (await this.answered(this.remote.update(tracks, wholeRange(song), claimingGroups(song)))).clearances;
   }
 
   /** What reacts and what adds up is measured from the sound, each strip after what feeds it. */
@@ -68,7 +75,7 @@ class WholeSong {
   /** Looks at tracks that rise and fall together, until all that may be one source are judged. Asks about what was measured last. */
   async judgePairs(): Promise<void> {
     for (;;) {
-      const next = nextPair(this.song, await this.remote.alikePairs(), (key) => this.judged.has(key));
+      const next = nextPair(this.song, await this.answered(this.remote.alikePairs()), (key) => this.judged.has(key));
       if (!next) return;
       const [alignment] = await alignmentsOf(this.song, next.trackIds, this.levels, null, this.signal);
       this.judged.add(next.key);
@@ -90,9 +97,12 @@ function leftOut([first, ...others]: readonly Error[]): OrvidError {
  * @throws OrvidError what the server said, in the end where it is about one recording; or that it cannot be reached
  */
 export async function* wholeClearances(song: Song, signal: AbortSignal): AsyncGenerator<WholeClearances> {
-  const worker = new Worker('/audio/mix.js');
+  let failed = (_: Error) => {};
+  const failure = new Promise<never>((_, reject) => (failed = reject));
+  failure.catch(() => undefined);
+  const worker = openWorker('/audio/mix.js', (message) => failed(new OrvidError('internal', message)));
   try {
-    const whole = new WholeSong(song, wrap<MixWorker>(worker), signal);
+    const whole = new WholeSong(song, wrap<MixWorker>(worker), failure, signal);
     const faults: Error[] = [];
     const audioIds = [...new Set(song.tracks.map((track) => track.audioId))];
     for (const [audioId, asked] of requestLevels(audioIds, wholeStretch(song))) {
