@@ -39,6 +39,8 @@ const SUSPENDED =
   'The browser does not let this page sound yet. Click into the page, allow sound for it, then press Play again.';
 const noSound = (why: string) =>
   `There is no sound output for this page (${why}). Everything else works; look at the sound settings of the system, then reload the page.`;
+const noEngine = (why: string) =>
+  `What plays this song could not be had from the server (${why}). Your song is as it was: press Play again when the server is back.`;
 
 /** What the page is told by the session. */
 export interface SessionListener {
@@ -66,6 +68,9 @@ export class AudioSession {
   /** True from Play to Stop. */
   isWanted = false;
   private node: AudioWorkletNode | null = null;
+  /** The node that is being made; its failure is forgotten, so that the next to ask tries again. */
+  private opening: Promise<void> | null = null;
+  private failedOpenings = 0;
   private readonly samples = new SharedArrayBuffer(MOST_BYTES);
   private readonly feedingWorker: Worker;
   private readonly feeder: Remote<FeederWorker>;
@@ -106,7 +111,7 @@ export class AudioSession {
       this.wantKernels();
     };
     this.designer = new KernelDesigner(design, onKernel, listener.onError);
-    void this.start().catch((error: Error) => listener.onError(noSound(error.message)));
+    this.openNode().catch((error: Error) => listener.onError(error.message));
   }
 
   private openContext(rateHz: number): AudioContext | null {
@@ -124,9 +129,25 @@ export class AudioSession {
     }
   }
 
-  private async start(): Promise<void> {
+  /** Makes the engine's node, once. @throws Error what is in the way, and what to do */
+  private openNode(): Promise<void> {
+    this.opening ??= this.makeNode().catch((error: unknown) => {
+      this.opening = null;
+      this.failedOpenings++;
+      throw error;
+    });
+    return this.opening;
+  }
+
+  private async makeNode(): Promise<void> {
     if (!this.context) return;
-    await this.context.audioWorklet.addModule('/audio/worklet.js');
+    // A browser remembers of an address that it failed, and does not ask for it again.
+    const again = this.failedOpenings > 0 ? `?again=${this.failedOpenings}` : '';
+    try {
+      await this.context.audioWorklet.addModule(`/audio/worklet.js${again}`);
+    } catch (error) {
+      throw new Error(noEngine((error as Error).message), { cause: error });
+    }
     const node = new AudioWorkletNode(this.context, PROCESSOR_NAME, {
       numberOfInputs: 0,
       outputChannelCount: [2],
@@ -255,10 +276,17 @@ export class AudioSession {
     if (!this.context) throw new Error(noSound('the browser gave none'));
     void this.feeder.playing();
     this.isWanted = true;
-    // A browser that does not want to resume leaves the promise open for ever.
-    await Promise.race([this.context.resume(), new Promise((done) => setTimeout(done, RESUME_MS))]);
-    if (this.context.state === 'running') this.post({ type: 'play' });
-    else if (this.isWanted) throw new Error(SUSPENDED);
+    try {
+      // A browser that does not want to resume leaves the promise open for ever.
+      await Promise.race([this.context.resume(), new Promise((done) => setTimeout(done, RESUME_MS))]);
+      if (this.context.state !== 'running') throw new Error(SUSPENDED);
+      await this.openNode();
+    } catch (error) {
+      if (!this.isWanted) return;
+      this.isWanted = false;
+      throw error;
+    }
+    if (this.isWanted) this.post({ type: 'play' });
   }
 
   stop(): void {
@@ -266,9 +294,10 @@ export class AudioSession {
     this.post({ type: 'stop' });
   }
 
-  /** Asks again for the sound that could not be had. */
+  /** Asks again for what could not be had: sound, and what plays it. */
   bringMissing(): void {
     void this.feeder.again();
+    this.openNode().catch((error: Error) => this.listener.onError(error.message));
   }
 
   /** Why sound came too late just now, in words that follow a colon. */

@@ -187,6 +187,32 @@ test('sound that the browser does not give is said with what to do, and the page
   await expect(silent.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
 });
 
+test('what plays a song and did not come is said, and asked for again by Play', async ({ page, context }) => {
+  await page.close();
+  const late = await context.newPage();
+  // What a worklet asks for does not pass where tests hold requests back.
+  await late.addInitScript(() => {
+    const { addModule } = AudioWorklet.prototype;
+    const failed = new Set<string | URL>();
+    sessionStorage.setItem('gone', 'yes');
+    AudioWorklet.prototype.addModule = function (url) {
+      if (sessionStorage.getItem('gone')) failed.add(url);
+      return addModule.call(this, failed.has(url) ? '/audio/absent.js' : url);
+    };
+  });
+  await openSong(late, songId);
+  const said = late.getByText(/What plays this song could not be had from the server/);
+  await expect(said).toBeVisible();
+  await late.getByRole('button', { name: 'Dismiss' }).click();
+  await late.keyboard.press(' ');
+  await expect(said).toBeVisible();
+  await expect(late.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  await late.evaluate(() => sessionStorage.removeItem('gone'));
+  await late.keyboard.press(' ');
+  await expect(late.getByTestId('position')).not.toHaveText('0:00.0');
+  await late.close();
+});
+
 test('pages of sound, and the waveform that is looked at, are asked for again when the server is back', async ({
   page,
   request,
