@@ -17,12 +17,15 @@ export const metadata: Metadata = {
 /** Sets the chosen theme before anything is painted; without the browser's storage none was chosen. */
 const EARLY_THEME = `try{const t=localStorage.getItem('${THEME_KEY}');if(t==='day'||t==='night')document.documentElement.dataset.theme=t}catch{}`;
 
+/** A file dropped beside what takes files would be opened by the browser, in place of the page. */
+const KEEP_PAGE = `for(const type of ['dragover','drop'])addEventListener(type,(event)=>{if(event.defaultPrevented||!event.dataTransfer.types.includes('Files'))return;event.preventDefault();event.dataTransfer.dropEffect='none'})`;
+
 export default async function Layout({ children }: { children: ReactNode }) {
   const nonce = (await headers()).get('x-nonce') ?? undefined;
   return (
     <html lang="en" suppressHydrationWarning>
       <head>
-        <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: EARLY_THEME }} />
+        <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: `${EARLY_THEME};${KEEP_PAGE}` }} />
       </head>
       <body>
         <StyleRegistry nonce={nonce}>

@@ -46,6 +46,20 @@ test('a drop of a FLAC and a broken file: one comes in, the other is named with 
   await expect(page.getByTestId('mix-peak')).toHaveText(/peak −\d/);
 });
 
+test('a file dropped where nothing takes it is not opened in place of the page', async ({ page }) => {
+  await page.goto('/how-clearance-is-measured');
+  await page.evaluate(() =>
+    addEventListener('dragover', (event) => {
+      document.title = event.defaultPrevented ? `kept, ${event.dataTransfer!.dropEffect}` : 'lost';
+    }),
+  );
+  const session = await page.context().newCDPSession(page);
+  const data = { items: [], files: [at('Viola.flac')], dragOperationsMask: 1 };
+  for (const type of ['dragEnter', 'dragOver'] as const)
+    await session.send('Input.dispatchDragEvent', { type, x: 300, y: 300, data });
+  await expect(page).toHaveTitle('kept, none');
+});
+
 test('the first recordings of another rate are asked about: the song gets their rate, or they are converted', async ({
   page,
   request,
