@@ -170,11 +170,11 @@ test('the intro of the demo comes through a narrow band, as one hears it; every 
 
 /** Turns the wheel, and waits until the page has heard it: what comes after a turn may overtake it. */
 async function turnWheel(page: Page, dx: number, dy: number): Promise<void> {
-  const heard = page.evaluate(
-    () => new Promise((resolve) => addEventListener('wheel', () => setTimeout(resolve), { once: true })),
-  );
+  const listening = await page.evaluateHandle(() => ({
+    heard: new Promise((resolve) => addEventListener('wheel', () => setTimeout(resolve), { once: true })),
+  }));
   await page.mouse.wheel(dx, dy);
-  await heard;
+  await listening.evaluate(({ heard }) => heard);
 }
 
 test('by pointer: the bar before a part is thinned, sticks to the grid, is copied elsewhere, and its jump in level is evened out', async ({

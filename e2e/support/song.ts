@@ -85,7 +85,14 @@ export async function dropFiles(page: Page, files: string[]): Promise<void> {
     await move('dragOver');
     await expect(page.getByText('Drop them here')).toBeVisible({ timeout: 1000 });
   }).toPass();
+  const dropped = await page.evaluateHandle(() => ({
+    files: new Promise<number>((resolve) => {
+      addEventListener('drop', (event) => resolve(event.dataTransfer!.files.length), { once: true, capture: true });
+      setTimeout(resolve, 20_000, 0);
+    }),
+  }));
   await move('drop');
+  expect(await dropped.evaluate(({ files }) => files)).toBe(files.length);
   await session.detach();
 }
 

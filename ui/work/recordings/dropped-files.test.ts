@@ -69,3 +69,12 @@ test('of a folder that holds more than a song can have nothing is taken, and it 
     faults: ['The folder “Home” holds more than 5000 files: drop the one with the recordings of this song.'],
   });
 });
+
+test('what holds no file, as a picture out of another page, is not passed over in silence', async () => {
+  const text: DropItem = { kind: 'text', types: new Set(['text/plain']), getText: () => Promise.resolve('a word') };
+  for (const items of [[], [text]])
+    expect(await dropped(...items)).toEqual({
+      names: [],
+      faults: [expect.stringContaining('No file came with what was dropped')],
+    });
+});

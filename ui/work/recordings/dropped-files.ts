@@ -12,7 +12,7 @@ const isRecording = (name: string) =>
 
 /**
  * The files that were dropped; of folders the recordings in them, however deep they lie.
- * @returns also what is wrong with folders of which nothing is taken, in words
+ * @returns also, in words, what is wrong with folders of which nothing is taken, or with what holds no file at all
  */
 export async function droppedFiles(items: readonly DropItem[]): Promise<{ files: File[]; faults: string[] }> {
   const files = await Promise.all(items.filter(isFileDropItem).map((item) => item.getFile()));
@@ -27,6 +27,8 @@ export async function droppedFiles(items: readonly DropItem[]): Promise<{ files:
           : `The folder “${folder.name}” could not be read: nothing of it came in.`,
       );
     }
+  if (files.length === 0 && faults.length === 0)
+    faults.push('No file came with what was dropped: nothing came in. Choose the recordings, or drop them as files.');
   return { files, faults };
 }
 
