@@ -50,11 +50,11 @@ test('a long journal is told a hundred changes at a time, back to its first; eve
   await submit(
     id,
     { kind: 'track.add', track: cello, index: 0 },
-    ...Array.from({ length: 1200 }, (_, i) => level(-(i % 50))),
+    ...Array.from({ length: 620 }, (_, i) => level(-(i % 50))),
   );
   forget(id);
   const { revision } = await loadSong(id);
-  expect(revision).toBe(1201);
+  expect(revision).toBe(621);
   let told = 0;
   let until: number | undefined;
   for (;;) {
@@ -63,7 +63,7 @@ test('a long journal is told a hundred changes at a time, back to its first; eve
     if (more === null) break;
     until = more;
   }
-  expect(told).toBe(1201);
-  for (const moment of [1, 250, 499, 500, 501, 777, 1200])
+  expect(told).toBe(621);
+  for (const moment of [1, 250, 499, 500, 501, 555, 620])
     expect(Math.abs((await songAt(id, moment)).song.tracks[0].gainDb)).toBe(moment === 1 ? 0 : (moment - 2) % 50);
 });
