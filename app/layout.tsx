@@ -25,7 +25,11 @@ export default async function Layout({ children }: { children: ReactNode }) {
   return (
     <html lang="en" suppressHydrationWarning>
       <head>
-        <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: `${EARLY_THEME};${KEEP_PAGE}` }} />
+        <script
+          nonce={nonce}
+          suppressHydrationWarning
+          dangerouslySetInnerHTML={{ __html: `${EARLY_THEME};${KEEP_PAGE}` }}
+        />
       </head>
       <body>
         <StyleRegistry nonce={nonce}>

@@ -20,7 +20,7 @@ import type { LinearPhase } from '@/workers/linear-phase';
 import { MOST_BYTES, type NeededRecording } from './feeder';
 import { KernelDesigner, type SizedKernel } from './kernel-designer';
 import { PROCESSOR_NAME, type EngineMessage } from './messages';
-import { openWorker } from './open-worker';
+import { openWorker, type PatientWorker } from './open-worker';
 import { newTable } from './sample-memory';
 import { SharedState } from './shared-state';
 
@@ -72,13 +72,13 @@ export class AudioSession {
   private opening: Promise<void> | null = null;
   private failedOpenings = 0;
   private readonly samples = new SharedArrayBuffer(MOST_BYTES);
-  private readonly feedingWorker: Worker;
+  private readonly feedingWorker: PatientWorker;
   private readonly feeder: Remote<FeederWorker>;
   /** The tables of the recordings that the audio thread knows. */
   private readonly tables = new Map<string, SharedArrayBuffer>();
   /** What the feeder was told of them last. */
   private fed = '';
-  private readonly linearPhase: Worker;
+  private readonly linearPhase: PatientWorker;
   private readonly designer: KernelDesigner;
   /** Kernels that the audio thread has. */
   private kernels = new Map<string, { key: string; taps: number }>();

@@ -1,7 +1,7 @@
-import { expose } from 'comlink';
 import type { LoopFrames } from '@/core/engine';
 import { Feeder } from '@/audio/feeder';
 import { SharedState } from '@/audio/shared-state';
+import { offer } from './offer';
 
 /** Brings the samples to the audio thread, away from the page. Thin: the feeder is in audio/. */
 let feeder: Feeder | null = null;
@@ -28,4 +28,4 @@ const feederWorker = {
 
 export type FeederWorker = typeof feederWorker;
 
-expose(feederWorker);
+offer(feederWorker);

@@ -1,7 +1,8 @@
-import { expose, transfer } from 'comlink';
+import { transfer } from 'comlink';
 import type { KernelRequest } from '@/core/engine/compile-chain';
 import { kernelBuffers } from '@/core/engine/convolution-kernel';
 import { designKernel } from '@/core/engine/kernels';
+import { offer } from './offer';
 
 /** Designs the kernels of equalizers of linear phase, away from the page and the audio thread. */
 const linearPhase = {
@@ -16,4 +17,4 @@ const taps = new Map<string, number>();
 
 export type LinearPhase = typeof linearPhase;
 
-expose(linearPhase);
+offer(linearPhase);

@@ -1,7 +1,7 @@
-import { expose } from 'comlink';
 import { CorrelationMeter } from '@/core/measure/stereo-image';
 import { integratedLufs, loudnessRangeLu, momentaryLufs, shortTermLufs } from '@/core/measure/loudness';
 import { SoundMeter } from '@/core/measure/sound-meter';
+import { offer } from './offer';
 
 /** Measures what is overheard of a strip or of the mix while it plays. Thin: the measures are in core/. */
 const POINTS = 700;
@@ -80,4 +80,4 @@ const liveMeters = {
 
 export type LiveMeters = typeof liveMeters;
 
-expose(liveMeters);
+offer(liveMeters);

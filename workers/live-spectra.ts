@@ -1,5 +1,5 @@
-import { expose } from 'comlink';
 import { LiveSpectrum, type SpectrumSpeed } from '@/core/measure/live-spectrum';
+import { offer } from './offer';
 
 /** Computes the live spectra of the tracks from the rings that the audio thread writes. Thin: the measure is in core/. */
 interface Ring {
@@ -48,4 +48,4 @@ const liveSpectra = {
 
 export type LiveSpectra = typeof liveSpectra;
 
-expose(liveSpectra);
+offer(liveSpectra);

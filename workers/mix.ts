@@ -1,4 +1,3 @@
-import { expose } from 'comlink';
 import type { Loop, Song } from '@/core/song';
 import { rowsOver, SPECTRUM_BANDS, type FrequencyBand, type LevelRows, type StepRange } from '@/core/measure';
 import {
@@ -36,6 +35,7 @@ import {
   type RoomPlan,
   type RoomOptions,
 } from '@/core/mix';
+import { offer } from './offer';
 
 /** Measures the mix while it is worked on, away from the page. Thin: the measures are in core/. */
 const levels: Record<string, readonly LevelRows[]> = {};
@@ -225,4 +225,4 @@ const mix = {
 
 export type MixWorker = typeof mix;
 
-expose(mix);
+offer(mix);

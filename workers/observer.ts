@@ -1,8 +1,9 @@
-import { expose, transfer } from 'comlink';
+import { transfer } from 'comlink';
 import { ObservedRecordings } from '@/audio/observer';
 import type { MixRange } from '@/core/engine';
 import { observedTracks, observeProcessor } from '@/core/mix';
 import type { Song } from '@/core/song';
+import { offer } from './offer';
 
 /** Looks at what goes on at a processor, away from the page. Thin: it is in core/. */
 const recordings = new ObservedRecordings();
@@ -35,4 +36,4 @@ const observer = {
 
 export type ObserverWorker = typeof observer;
 
-expose(observer);
+offer(observer);

@@ -74,9 +74,13 @@ test('a server that is gone is not asked for the rest', async () => {
 });
 
 test('a worker whose script does not come is said; nobody waits for it', async () => {
+  jest.useFakeTimers();
   jest.mocked(requestLevels).mockReturnValue(new Map());
   jest.mocked(wrap).mockReturnValue({ update: () => new Promise(() => undefined) } as never);
   const first = wholeClearances(song, new AbortController().signal).next();
   worker.onerror();
+  jest.advanceTimersByTime(300);
+  worker.onerror();
   await expect(first).rejects.toThrow(/could not be had from the server/);
+  jest.useRealTimers();
 });

@@ -1,10 +1,10 @@
 import { wrap } from 'comlink';
+import { openWorker } from '@/audio/open-worker';
 import type { Observed } from '@/core/mix';
 import { songLengthFrames, type Song } from '@/core/song';
 import type { ObserverWorker } from '@/workers/observer';
 import { deskStore, type Desk } from '../../window/desk/desk';
 import { onServerBack } from '../../window/outbox/link';
-import { Unreachable } from '../../window/server/request';
 import { liveSong, songOf } from '../../window/song/live-song';
 import { chosenProcessor, useSelection } from '../../window/song/selection';
 import { positionSeconds } from '../../window/sound/audio-state';
@@ -65,29 +65,10 @@ function subjectOf(desk: Desk): { song: Song; stripId: string; processorId: stri
   return { song: songOf(desk), stripId: useSelection.of(desk).stripId, processorId: processor.id };
 }
 
-interface Observer {
-  observe: ObserverWorker['observe'];
-  end: () => void;
-}
-
-/** @param failed is told when the worker cannot be had: a script that does not come answers no question */
-function openObserver(failed: () => void): Observer {
-  const worker = new Worker('/audio/observer.js');
-  const remote = wrap<ObserverWorker>(worker);
-  const failure = new Promise<never>((_, reject) =>
-    worker.addEventListener('error', () => {
-      failed();
-      reject(new Unreachable());
-    }),
-  );
-  failure.catch(() => undefined);
-  return { observe: (request) => Promise.race([remote.observe(request), failure]), end: () => worker.terminate() };
-}
-
 /** Keeps the picture up to date while it is shown. @returns ends it */
 export function followProcessor(desk: Desk): () => void {
-  const open = () => openObserver(() => (observer = null));
-  let observer: Observer | null = open();
+  const worker = openWorker('/audio/observer.js', (problem) => useObserved.api(desk).setState({ problem }));
+  const remote = wrap<ObserverWorker>(worker);
   let timer: ReturnType<typeof setTimeout> | undefined;
   let isBusy = false;
   let isStale = false;
@@ -108,9 +89,7 @@ export function followProcessor(desk: Desk): () => void {
     };
     try {
       const observed =
-        range.endFrame > range.startFrame
-          ? await (observer ??= open()).observe({ ...subject, range, columns: COLUMNS })
-          : null;
+        range.endFrame > range.startFrame ? await remote.observe({ ...subject, range, columns: COLUMNS }) : null;
       if (isOver) return;
       const { processorId } = subject;
       useObserved
@@ -136,7 +115,7 @@ export function followProcessor(desk: Desk): () => void {
     isOver = true;
     clearTimeout(timer);
     clearInterval(following);
-    observer?.end();
+    worker.terminate();
     endings.forEach((end) => end());
   };
 }
