@@ -9,10 +9,18 @@ test('a claim is drawn by pointer and moved by keyboard; its track gets a cleara
   request,
 }) => {
   const id = await copyOfDemo(request);
+  // Without levels there is no clearance yet.
+  let bringLevels = () => {};
+  const isWanted = new Promise<void>((done) => (bringLevels = done));
+  await page.route('**/api/band-levels/*', async (route) => {
+    await isWanted;
+    await route.continue();
+  });
   await openSong(page, id);
   const name = page.getByTestId('lane-cello').getByRole('button', { name: 'Cello', exact: true });
   const roomOfName = async () => (await name.boundingBox())!.width;
-  const roomWithoutClaims = await roomOfName();
+  const roomWithoutClearances = await roomOfName();
+  bringLevels();
   const ground = page.getByTestId('claim-ground-concertina');
   const box = (await ground.boundingBox())!;
   await page.mouse.move(box.x + 0.55 * box.width, box.y + box.height / 2);
@@ -28,7 +36,7 @@ test('a claim is drawn by pointer and moved by keyboard; its track gets a cleara
   expect(drawn.highHz / drawn.lowHz).toBeLessThan(2.1);
   await expect(page.getByTestId('clearance-concertina')).toHaveText(/^[+−]?\d/);
   // As long as no track has a clearance, names have its place.
-  expect(roomWithoutClaims - (await roomOfName())).toBeGreaterThan(25);
+  expect(roomWithoutClearances - (await roomOfName())).toBeGreaterThan(25);
 
   const upper = page.getByRole('slider', { name: 'Concertina, claim 1, upper edge' });
   await upper.focus();

@@ -74,6 +74,34 @@ test('left by all for longer it ends, and is begun anew when it is asked for', a
   expect(signals).toHaveLength(2);
 });
 
+test('all who wait are told how far it is, until they leave; a longer leave is granted where it is asked for', async () => {
+  let tell: (value: string) => void = () => undefined;
+  let far: (step: string, progress: number) => void = () => undefined;
+  const measure = jest.fn((_: AbortSignal, report: typeof far) => {
+    far = report;
+    return new Promise<string>((resolve) => (tell = resolve));
+  });
+  const ask = (signal: AbortSignal, report: typeof far) =>
+    once('far', measure, () => 10, signal, { report, graceMs: 5000 });
+  const reports = [jest.fn(), jest.fn(), jest.fn()];
+  const leaver = new AbortController();
+  const left = [ask(leaver.signal, reports[0]), ask(leaver.signal, reports[1])];
+  far('measuring', 0.25);
+  leaver.abort();
+  for (const one of left) await expect(one).rejects.toMatchObject({ name: 'AbortError' });
+  jest.advanceTimersByTime(4900);
+  const stayed = ask(new AbortController().signal, reports[2]);
+  far('measuring', 0.5);
+  tell('ten');
+  expect(await stayed).toBe('ten');
+  expect(measure).toHaveBeenCalledTimes(1);
+  expect(reports.map(({ mock }) => mock.calls)).toEqual([
+    [['measuring', 0.25]],
+    [['measuring', 0.25]],
+    [['measuring', 0.5]],
+  ]);
+});
+
 test('what fails is not kept', async () => {
   const signal = new AbortController().signal;
   const fails = once(

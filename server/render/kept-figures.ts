@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { compileSong, isHeard } from '@/core/engine';
 import type { Song } from '@/core/song';
+import type { Report } from '../jobs/jobs';
 import { singleton } from '../singleton';
 
 /** Figures that are kept: those of several songs of many tracks. */
@@ -52,19 +53,29 @@ interface Measuring<T = unknown> {
   waiting: number;
   end: AbortController;
   ending?: NodeJS.Timeout;
+  /** Those who are told how far it is. */
+  reports: Set<Report>;
+}
+
+/** How one waits for what is measured. */
+interface Waiting {
+  /** Is told how far it is. */
+  report?: Report;
+  /** It goes on for so long after the last one has left, ms: what takes a moment is kept, and a page that comes back finds it under way. */
+  graceMs?: number;
 }
 const measuring = () => singleton('figures being measured', () => new Map<string, Measuring>());
 
-/** It goes on for so long after the last one has left: what takes a moment is kept, and a page that comes back finds it under way. */
 const GRACE_MS = 500;
 
 function begin<T>(
   key: string,
-  measure: (signal: AbortSignal) => Promise<T>,
+  measure: (signal: AbortSignal, report: Report) => Promise<T>,
   bytes: (value: T) => number,
 ): Measuring<T> {
   const end = new AbortController();
-  const value = measure(end.signal)
+  const reports = new Set<Report>();
+  const value = measure(end.signal, (step, progress) => reports.forEach((report) => report(step, progress)))
     .then((measured) => {
       keep(key, measured, bytes(measured));
       return measured;
@@ -72,13 +83,19 @@ function begin<T>(
     .finally(() => {
       if (measuring().get(key) === begun) measuring().delete(key);
     });
-  const begun: Measuring<T> = { value, waiting: 0, end };
+  const begun: Measuring<T> = { value, waiting: 0, end, reports };
   measuring().set(key, begun);
   return begun;
 }
 
-async function wait<T>(key: string, begun: Measuring<T>, signal: AbortSignal): Promise<T> {
+async function wait<T>(
+  key: string,
+  begun: Measuring<T>,
+  signal: AbortSignal,
+  { report, graceMs = GRACE_MS }: Waiting,
+): Promise<T> {
   begun.waiting++;
+  if (report) begun.reports.add(report);
   clearTimeout(begun.ending);
   const left = new Promise<never>((_, reject) => {
     signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true });
@@ -87,11 +104,12 @@ async function wait<T>(key: string, begun: Measuring<T>, signal: AbortSignal): P
     return await Promise.race([begun.value, left]);
   } finally {
     begun.waiting--;
+    if (report) begun.reports.delete(report);
     if (begun.waiting === 0)
       begun.ending = setTimeout(() => {
         if (measuring().get(key) === begun) measuring().delete(key);
         begun.end.abort();
-      }, GRACE_MS).unref();
+      }, graceMs).unref();
   }
 }
 
@@ -100,16 +118,18 @@ async function wait<T>(key: string, begun: Measuring<T>, signal: AbortSignal): P
  * @param measure ends when its signal aborts, which it does soon after nobody waits any more
  * @param bytes how large it is, about
  * @param signal of the one who asks
+ * @param waiting how that one waits
  * @throws its reason when it aborts, and what `measure` throws
  */
 export async function once<T>(
   key: string,
-  measure: (signal: AbortSignal) => Promise<T>,
+  measure: (signal: AbortSignal, report: Report) => Promise<T>,
   bytes: (value: T) => number,
   signal: AbortSignal,
+  waiting: Waiting = {},
 ): Promise<T> {
   signal.throwIfAborted();
   const before = known<T>(key);
   if (before !== undefined) return before;
-  return wait(key, (measuring().get(key) as Measuring<T> | undefined) ?? begin(key, measure, bytes), signal);
+  return wait(key, (measuring().get(key) as Measuring<T> | undefined) ?? begin(key, measure, bytes), signal, waiting);
 }

@@ -66,6 +66,8 @@ export async function measureSongPart(
 
 /** Figures of a part, about. */
 const PART_BYTES = 4000;
+/** A page that is loaded anew asks again within this. */
+const RELOAD_MS = 5000;
 
 /** What the figures of a part depend on. Which pass filters are crossovers of layers, the part alone does not tell. */
 const partKey = (song: Song, part: Song, range: MixRange, byRange: boolean) =>
@@ -98,8 +100,15 @@ export async function measureSongStrips(
   const heard = [...heardInMix(song, left), ...left.filter((id) => id === MASTER_ID)];
   if (heard.length > 0) {
     const task = { song, stripIds: heard, range };
-    const figures = await withPageFiles(song, (pageFiles) =>
-      runInWorker<Record<string, PartFigures>>('measureStrips', { ...task, pageFiles }, signal, report),
+    const figures = await once(
+      ['strips', ...heard.map((id) => `${id} ${keys.get(id)}`)].join(' '),
+      (lasting, told) =>
+        withPageFiles(song, (pageFiles) =>
+          runInWorker<Record<string, PartFigures>>('measureStrips', { ...task, pageFiles }, lasting, told),
+        ),
+      () => heard.length * PART_BYTES,
+      signal,
+      { report, graceMs: RELOAD_MS },
     );
     for (const [id, of] of Object.entries(figures)) {
       keep(keys.get(id)!, of, PART_BYTES);
