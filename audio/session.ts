@@ -39,8 +39,8 @@ const SUSPENDED =
   'The browser does not let this page sound yet. Click into the page, allow sound for it, then press Play again.';
 const noSound = (why: string) =>
   `There is no sound output for this page (${why}). Everything else works; look at the sound settings of the system, then reload the page.`;
-const noEngine = (why: string) =>
-  `What plays this song could not be had from the server (${why}). Your song is as it was: press Play again when the server is back.`;
+const NO_ENGINE =
+  'What plays this song could not be had from the server. Your song is as it was: press Play again when the server is back.';
 
 /** What the page is told by the session. */
 export interface SessionListener {
@@ -143,20 +143,26 @@ export class AudioSession {
     if (!this.context) return;
     // A browser remembers of an address that it failed, and does not ask for it again.
     const again = this.failedOpenings > 0 ? `?again=${this.failedOpenings}` : '';
-    try {
-      await this.context.audioWorklet.addModule(`/audio/worklet.js${again}`);
-    } catch (error) {
-      throw new Error(noEngine((error as Error).message), { cause: error });
-    }
-    const node = new AudioWorkletNode(this.context, PROCESSOR_NAME, {
-      numberOfInputs: 0,
-      outputChannelCount: [2],
-      processorOptions: { state: this.state.buffer, samples: this.samples },
+    await this.context.audioWorklet.addModule(`/audio/worklet.js${again}`).catch((cause: unknown) => {
+      throw new Error(NO_ENGINE, { cause });
     });
+    const node = this.newNode(this.context);
     node.onprocessorerror = () => this.listener.onError('The audio thread stopped with an error. Reload the page.');
     node.connect(this.context.destination);
     this.node = node;
     for (const { message, transfer } of this.waiting.splice(0)) node.port.postMessage(message, transfer);
+  }
+
+  private newNode(context: AudioContext): AudioWorkletNode {
+    try {
+      return new AudioWorkletNode(context, PROCESSOR_NAME, {
+        numberOfInputs: 0,
+        outputChannelCount: [2],
+        processorOptions: { state: this.state.buffer, samples: this.samples },
+      });
+    } catch (error) {
+      throw new Error(noSound((error as Error).message), { cause: error });
+    }
   }
 
   private post(message: EngineMessage, transfer: Transferable[] = []): void {

@@ -4,7 +4,7 @@ beforeEach(() => jest.useFakeTimers());
 afterEach(() => jest.useRealTimers());
 
 /** Something that is measured until it is told what came out. */
-function measurement(key: string) {
+function measurement(key: string, graceMs?: number) {
   let tell: (value: string) => void = () => undefined;
   const signals: AbortSignal[] = [];
   const measure = (signal: AbortSignal) => {
@@ -14,7 +14,7 @@ function measurement(key: string) {
       signal.addEventListener('abort', () => reject(signal.reason as Error));
     });
   };
-  const ask = (signal = new AbortController().signal) => once(key, measure, () => 10, signal);
+  const ask = (signal = new AbortController().signal) => once(key, measure, () => 10, signal, { graceMs });
   return { ask, signals, tell: (value: string) => tell(value) };
 }
 
@@ -100,6 +100,22 @@ test('all who wait are told how far it is, until they leave; a longer leave is g
     [['measuring', 0.25]],
     [['measuring', 0.5]],
   ]);
+});
+
+test('what goes on for longer after all have left ends when another such measurement begins, and not for a short one', async () => {
+  const [first, second, short] = [measurement('long', 5000), measurement('longer', 5000), measurement('short')];
+  const leaver = new AbortController();
+  const left = first.ask(leaver.signal);
+  leaver.abort();
+  await expect(left).rejects.toMatchObject({ name: 'AbortError' });
+  const answers = [short.ask()];
+  expect(first.signals[0].aborted).toBe(false);
+  answers.push(second.ask());
+  expect(first.signals[0].aborted).toBe(true);
+  const again = first.ask();
+  expect([second.signals[0].aborted, short.signals[0].aborted]).toEqual([false, false]);
+  for (const { tell } of [first, second, short]) tell('eleven');
+  expect(await Promise.all([...answers, again])).toEqual(['eleven', 'eleven', 'eleven']);
 });
 
 test('what fails is not kept', async () => {

@@ -51,31 +51,42 @@ interface Measuring<T = unknown> {
   value: Promise<T>;
   /** How many wait for it. */
   waiting: number;
-  end: AbortController;
+  control: AbortController;
   ending?: NodeJS.Timeout;
   /** Those who are told how far it is. */
   reports: Set<Report>;
+  /** It goes on for so long after the last one has left, ms: what takes a moment is kept, and a page that comes back finds it under way. */
+  graceMs: number;
 }
 
 /** How one waits for what is measured. */
 interface Waiting {
   /** Is told how far it is. */
   report?: Report;
-  /** It goes on for so long after the last one has left, ms: what takes a moment is kept, and a page that comes back finds it under way. */
+  /** As above. What goes on for longer than usual ends when another such measurement begins: it holds up no more than one thread. */
   graceMs?: number;
 }
 const measuring = () => singleton('figures being measured', () => new Map<string, Measuring>());
 
 const GRACE_MS = 500;
 
+function end(key: string, begun: Measuring): void {
+  clearTimeout(begun.ending);
+  if (measuring().get(key) === begun) measuring().delete(key);
+  begun.control.abort();
+}
+
 function begin<T>(
   key: string,
   measure: (signal: AbortSignal, report: Report) => Promise<T>,
   bytes: (value: T) => number,
+  graceMs: number,
 ): Measuring<T> {
-  const end = new AbortController();
+  if (graceMs > GRACE_MS)
+    for (const [other, left] of measuring()) if (left.waiting === 0 && left.graceMs > GRACE_MS) end(other, left);
+  const control = new AbortController();
   const reports = new Set<Report>();
-  const value = measure(end.signal, (step, progress) => reports.forEach((report) => report(step, progress)))
+  const value = measure(control.signal, (step, progress) => reports.forEach((report) => report(step, progress)))
     .then((measured) => {
       keep(key, measured, bytes(measured));
       return measured;
@@ -83,17 +94,12 @@ function begin<T>(
     .finally(() => {
       if (measuring().get(key) === begun) measuring().delete(key);
     });
-  const begun: Measuring<T> = { value, waiting: 0, end, reports };
+  const begun: Measuring<T> = { value, waiting: 0, control, reports, graceMs };
   measuring().set(key, begun);
   return begun;
 }
 
-async function wait<T>(
-  key: string,
-  begun: Measuring<T>,
-  signal: AbortSignal,
-  { report, graceMs = GRACE_MS }: Waiting,
-): Promise<T> {
+async function wait<T>(key: string, begun: Measuring<T>, signal: AbortSignal, report?: Report): Promise<T> {
   begun.waiting++;
   if (report) begun.reports.add(report);
   clearTimeout(begun.ending);
@@ -105,11 +111,7 @@ async function wait<T>(
   } finally {
     begun.waiting--;
     if (report) begun.reports.delete(report);
-    if (begun.waiting === 0)
-      begun.ending = setTimeout(() => {
-        if (measuring().get(key) === begun) measuring().delete(key);
-        begun.end.abort();
-      }, graceMs).unref();
+    if (begun.waiting === 0) begun.ending = setTimeout(() => end(key, begun), begun.graceMs).unref();
   }
 }
 
@@ -118,7 +120,6 @@ async function wait<T>(
  * @param measure ends when its signal aborts, which it does soon after nobody waits any more
  * @param bytes how large it is, about
  * @param signal of the one who asks
- * @param waiting how that one waits
  * @throws its reason when it aborts, and what `measure` throws
  */
 export async function once<T>(
@@ -126,10 +127,11 @@ export async function once<T>(
   measure: (signal: AbortSignal, report: Report) => Promise<T>,
   bytes: (value: T) => number,
   signal: AbortSignal,
-  waiting: Waiting = {},
+  { report, graceMs = GRACE_MS }: Waiting = {},
 ): Promise<T> {
   signal.throwIfAborted();
   const before = known<T>(key);
   if (before !== undefined) return before;
-  return wait(key, (measuring().get(key) as Measuring<T> | undefined) ?? begin(key, measure, bytes), signal, waiting);
+  const begun = measuring().get(key) as Measuring<T> | undefined;
+  return wait(key, begun ?? begin(key, measure, bytes, graceMs), signal, report);
 }
