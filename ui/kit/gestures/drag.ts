@@ -1,5 +1,6 @@
 import type { PointerEvent as ReactPointerEvent } from 'react';
 import { forgetInFrame, takeInFrame } from '../frames/pictures';
+import { plainKey } from './plain-key';
 
 /**
  * A pointer gesture as a small state: idle, dragging, ended. A move is taken once a frame: at once where the frame has had none yet, so
@@ -103,7 +104,7 @@ export function followDrag(press: PointerEvent, handlers: DragHandlers): { end: 
   const up = (event: PointerEvent) => event.pointerId === press.pointerId && finish(true);
   const cancel = (event: PointerEvent) => event.pointerId === press.pointerId && finish(false);
   const key = (event: KeyboardEvent) => {
-    if (/^[a-z0-9]$/i.test(event.key) || MODIFIERS.includes(event.key)) return;
+    if (/^[a-z0-9]$/.test(plainKey(event)) || MODIFIERS.includes(event.key)) return;
     // Arrows, Delete, Tab and the like would change what is dragged, or leave it.
     event.preventDefault();
     event.stopPropagation();

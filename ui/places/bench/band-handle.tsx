@@ -41,6 +41,7 @@ import {
   stepWidth,
 } from './handle-edits';
 import { HandlePart, onAxis } from './handle-part';
+import { isDeleteKey } from '../../kit/gestures/plain-key';
 
 interface BandHandleProps {
   stripId: string;
@@ -87,7 +88,7 @@ export const BandHandle = memo(function BandHandle({
     return changes !== null;
   };
   const commonKey = (event: React.KeyboardEvent): boolean => {
-    if (event.key === 'Delete' || event.key === 'Backspace') {
+    if (isDeleteKey(event)) {
       removeBand(desk, stripId, band.id);
       return true;
     }

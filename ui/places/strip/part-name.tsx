@@ -15,6 +15,7 @@ import { useSongView } from '../../window/view/song-view';
 import { movePart, removePart } from '../../work/passages/part-edits';
 import { loopPart } from '../../work/transport/loop-edits';
 import type { StripView } from './strip-view';
+import { isDeleteKey } from '../../kit/gestures/plain-key';
 
 interface PartNameProps {
   index: number;
@@ -57,7 +58,7 @@ export function PartName({ index, name, lengthSeconds, offset, isInSight, view }
         isMoved.current = false;
         const arrow = arrowDirection(event);
         const song = documentOf(desk);
-        if (event.key === 'Delete') edit(removePart(song, index), 'Remove a part');
+        if (isDeleteKey(event)) edit(removePart(song, index), 'Remove a part');
         else if (arrow?.axis === 'x')
           editByKey(
             movePart(song, index, steppedTime(desk, at, arrow.direction, event.shiftKey)),

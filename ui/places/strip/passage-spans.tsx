@@ -24,6 +24,7 @@ import {
   removePassage,
   type SpanPart,
 } from '../../work/passages/passage-edits';
+import { isDeleteKey } from '../../kit/gestures/plain-key';
 
 /** With more in sight, those in sight can be taken hold of when one looks closer. */
 const MOST_HELD = 150;
@@ -107,7 +108,7 @@ const HeldSpan = memo(function HeldSpan(span: SpanProps) {
     const arrow = arrowDirection(event);
     if (arrow?.axis === 'x') nudgePassage(desk, id, part, arrow.direction, event.shiftKey);
     else if (event.key === 'Enter') openPassage(desk, id);
-    else if (event.key === 'Delete') removePassage(desk, id);
+    else if (isDeleteKey(event)) removePassage(desk, id);
     else return;
     event.preventDefault();
     event.stopPropagation();

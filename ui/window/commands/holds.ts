@@ -1,3 +1,5 @@
+import { plainKey, type KeyPress } from '../../kit/gestures/plain-key';
+
 /** A key that does something for as long as it is held. */
 export interface Hold {
   key: string;
@@ -18,7 +20,7 @@ export class Holds {
   /** Offers a key to what is held, or stays. @returns true when the key belongs to it */
   takes(event: KeyboardEvent): boolean {
     // The held key itself repeats.
-    if (event.key.toLowerCase() === this.current?.key) return true;
+    if (plainKey(event) === this.current?.key) return true;
     if (this.current) return this.current.onKey?.(event) ?? false;
     return this.holds.some((hold) => hold.onKey?.(event));
   }
@@ -26,15 +28,15 @@ export class Holds {
   /** @returns true when the key begins a hold */
   begins(event: KeyboardEvent, isDragging = false): boolean {
     if (this.current || event.shiftKey || event.ctrlKey || event.metaKey || event.altKey || event.repeat) return false;
-    const hold = this.holds.find(({ key }) => key === event.key.toLowerCase());
+    const hold = this.holds.find(({ key }) => key === plainKey(event));
     if (!hold || (isDragging && !hold.duringDrag)) return false;
     this.current = hold;
     hold.begin();
     return true;
   }
 
-  up(event: Pick<KeyboardEvent, 'key'>): void {
-    if (event.key.toLowerCase() === this.current?.key) this.release();
+  up(event: KeyPress): void {
+    if (plainKey(event) === this.current?.key) this.release();
   }
 
   /** Lets go: also where the window is left while a key is down. */

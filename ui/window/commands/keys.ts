@@ -1,3 +1,5 @@
+import { plainKey } from '../../kit/gestures/plain-key';
+
 /** A key with its modifiers. `mod` is Ctrl, or Cmd on a Mac. */
 export interface KeyChord {
   key: string;
@@ -17,7 +19,7 @@ export function matchesKey(
   const isSign = chord.key.length === 1 && !/[a-z0-9 ]/i.test(chord.key);
   const shiftFits = isSign || event.shiftKey === (chord.shift ?? false);
   const altFits = isSign || event.altKey === (chord.alt ?? false);
-  return event.key.toLowerCase() === chord.key.toLowerCase() && mod === (chord.mod ?? false) && shiftFits && altFits;
+  return plainKey(event) === chord.key && mod === (chord.mod ?? false) && shiftFits && altFits;
 }
 
 const NAMES: Record<string, string> = { ' ': 'Space', ArrowUp: '↑', ArrowDown: '↓' };

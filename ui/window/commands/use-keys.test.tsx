@@ -87,6 +87,21 @@ test('letters and the chords of text never act in fields; what a field has no us
   expect(ran).toEqual(['palette']);
 });
 
+test('keys act where the keyboard is of another alphabet, and text keeps its chords there', () => {
+  const { ran } = setUp();
+  const press = (key: string, code: string, held: KeyboardEventInit = {}) =>
+    document.activeElement!.dispatchEvent(new KeyboardEvent('keydown', { key, code, bubbles: true, ...held }));
+  press('ь', 'KeyM');
+  press('я', 'KeyZ', { ctrlKey: true });
+  press('и', 'KeyB');
+  window.dispatchEvent(new KeyboardEvent('keyup', { key: 'и', code: 'KeyB' }));
+  expect(ran).toEqual(['mute', 'undo', 'before', 'after']);
+  act(() => by('textbox', 'Plain').focus());
+  press('ь', 'KeyM');
+  press('ф', 'KeyA', { ctrlKey: true });
+  expect(ran).toHaveLength(4);
+});
+
 test('undo belongs to a field while something is typed in it; a figure at rest has no use for a space', async () => {
   const { ran, user } = setUp();
   await user.click(by('textbox', 'Level'));

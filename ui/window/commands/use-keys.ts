@@ -1,6 +1,7 @@
 'use client';
 import { useLayoutEffect } from 'react';
 import { isDragging } from '../../kit/gestures/drag';
+import { plainKey } from '../../kit/gestures/plain-key';
 import { useDesk, type Desk } from '../desk/desk';
 import { runCommand, useCommandStore } from './command-store';
 import { Holds } from './holds';
@@ -28,7 +29,7 @@ function belongsToField(event: KeyboardEvent, target: Element | null): boolean {
   if (!isField(target)) return false;
   if (event.key === ' ' && isFigureAtRest(target)) return false;
   if (!event.ctrlKey && !event.metaKey) return true;
-  const letter = event.key.toLowerCase();
+  const letter = plainKey(event);
   return FIELD_CHORDS.includes(letter) || (letter === 'z' && hasDraft(target));
 }
 

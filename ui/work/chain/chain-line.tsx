@@ -11,6 +11,7 @@ import { carryEqualizer } from '../../window/song/carry';
 import { copyOfProcessor } from '../../window/song/equalizer-edits';
 import { addProcessor, moveProcessor, removeProcessor, startOf } from '../../window/song/processor-edits';
 import { stripName, useChosenProcessor, useChosenStrip, useSelection } from '../../window/song/selection';
+import { isDeleteKey } from '../../kit/gestures/plain-key';
 
 /** A processor that is dragged along its own line. */
 const TYPE = 'application/x-orvid-place';
@@ -30,7 +31,7 @@ export function ChainLine() {
     if (next) {
       useSelection.of(desk).chooseProcessor(next.id);
       focusName(next.id);
-    } else if (event.key === 'Delete' || event.key === 'Backspace') {
+    } else if (isDeleteKey(event)) {
       removeProcessor(desk, strip.id, processor.id);
       const left = chain[at + 1] ?? chain[at - 1];
       if (left) focusName(left.id);

@@ -23,6 +23,7 @@ import { settledSong, songOf } from '../../window/song/live-song';
 import { setProcessor } from '../../window/song/processor-edits';
 import { processorOnBench, useSelection } from '../../window/song/selection';
 import { useSong, useSongStore } from '../../window/song/song-store';
+import { isDeleteKey } from '../../kit/gestures/plain-key';
 
 interface Chosen {
   stripId: string;
@@ -82,7 +83,7 @@ export const LaneKey = memo(function LaneKey({ stripId, height }: { stripId: str
         const hz = stepHz(from, arrow.direction, stepSize(event));
         editByKey(moved(songOf(desk), end, hz), 'Range of the key', `key/${end}`);
       } else if (typed !== null) edit(moved(songOf(desk), end, typed), 'Range of the key');
-      else if (event.key === 'Delete' || event.key === 'Backspace')
+      else if (isDeleteKey(event))
         edit(moved(songOf(desk), end, null), 'Range of the key');
       else return;
       event.preventDefault();

@@ -13,6 +13,7 @@ import { useSongStore } from '../../window/song/song-store';
 import { addClaim, dragClaim, removeClaim, stepClaim, type ClaimPart, changeClaim } from './claim-edits';
 import { useLiveStrip } from '../../window/song/use-live-strip';
 import type { FrequencyScale } from '../../kit/axis/scale';
+import { isDeleteKey } from '../../kit/gestures/plain-key';
 
 const EDGES = { low: 'lower edge', high: 'upper edge' } as const;
 type Edge = keyof typeof EDGES;
@@ -53,7 +54,7 @@ export const LaneClaims = memo(function LaneClaims({ id, name, claims, isReached
       const step = stepClaim(track, index, part, arrow.direction, stepSize(event));
       editByKey(step, 'Move a claim', `${id}/claim/${index}/${part}`);
     } else if (hz !== null) edit(changeClaim(track, index, moved(claims[index], edge, hz), edge), 'Move a claim');
-    else if (event.key === 'Delete' || event.key === 'Backspace') edit(removeClaim(track, index), 'Give a claim up');
+    else if (isDeleteKey(event)) edit(removeClaim(track, index), 'Give a claim up');
     else return;
     event.preventDefault();
     event.stopPropagation();

@@ -18,6 +18,7 @@ import { stripName, useSelection } from '../../window/song/selection';
 import { useSongStore } from '../../window/song/song-store';
 import { useLiveStrip } from '../../window/song/use-live-strip';
 import { dragInEnd, dragPost, type PassType } from './end-edits';
+import { isDeleteKey } from '../../kit/gestures/plain-key';
 
 const BARB = 9;
 /** Half the width of what can be taken hold of. */
@@ -53,7 +54,7 @@ export function LanePost({ strip, band, height, isReached }: EndProps & { band: 
     if (arrow?.axis === 'x') change({ frequencyHz: stepHz(band.frequencyHz, arrow.direction, stepSize(event)) });
     else if (arrow) change({ order: stepOrder(band, arrow.direction) });
     else if (hz !== null) change({ frequencyHz: hz });
-    else if (event.key === 'Delete' || event.key === 'Backspace') removeBand(desk, strip.id, band.id);
+    else if (isDeleteKey(event)) removeBand(desk, strip.id, band.id);
     else return;
     event.preventDefault();
     event.stopPropagation();

@@ -11,6 +11,7 @@ import { showCrosshair } from '../../window/crosshair/crosshair-store';
 import { useListening } from '../../window/sound/listening';
 import { useSelection } from '../../window/song/selection';
 import { flipMark, MISLEADING_GAIN_DB, probedPath, removeMark, useMarks } from './probe-store';
+import { isDeleteKey, plainKey } from '../../kit/gestures/plain-key';
 
 /** The probe and the marks of the chosen track, on the bench. */
 export function ProbeLayer({ height, y }: { height: number; y: (db: number) => number }) {
@@ -38,8 +39,8 @@ export function ProbeLayer({ height, y }: { height: number; y: (db: number) => n
           }}
           onBlur={() => showCrosshair(desk, null)}
           onKeyDown={(event) => {
-            if (event.key === 'Enter' || event.key.toLowerCase() === 'f') flipMark(desk, hz);
-            else if (event.key === 'Delete' || event.key === 'Backspace') removeMark(desk, stripId, hz);
+            if (event.key === 'Enter' || plainKey(event) === 'f') flipMark(desk, hz);
+            else if (isDeleteKey(event)) removeMark(desk, stripId, hz);
             else return;
             event.preventDefault();
             event.stopPropagation();

@@ -9,6 +9,7 @@ import { addBand } from '../../window/song/band-edits';
 import { chosenBand, chosenStrip, equalizerOnBench, pathIn, useSelection } from '../../window/song/selection';
 import { tell } from '../../window/notices/notices';
 import type { Hold } from '../../window/commands/holds';
+import { plainKey } from '../../kit/gestures/plain-key';
 
 /** The probe's boost, dB, and its width: narrow enough to find one place, wide enough to be heard. */
 export const PROBE_GAIN_DB = { min: 3, max: 15, start: 6 } as const;
@@ -179,8 +180,8 @@ export function probeKey(desk: Desk, event: KeyboardEvent): boolean {
   else if (arrow) useProbe.of(desk).setGain(stepDb(probe.gainDb, arrow.direction, size, PROBE_GAIN_DB));
   else if (event.key === ',' || event.key === '.')
     useProbe.of(desk).setQ(stepQ(probe.q, event.key === '.' ? 1 : -1, size));
-  else if (event.key.toLowerCase() === 'm') dropMark(desk);
-  else if (event.key.toLowerCase() === 'f') flipNearest(desk);
+  else if (plainKey(event) === 'm') dropMark(desk);
+  else if (plainKey(event) === 'f') flipNearest(desk);
   else if (event.key === 'Escape') endProbe(desk, false);
   else return false;
   return true;

@@ -11,6 +11,7 @@ import { settledSong, songOf } from '../../window/song/live-song';
 import { useSelection } from '../../window/song/selection';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { useLiveStrip } from '../../window/song/use-live-strip';
+import { isDeleteKey } from '../../kit/gestures/plain-key';
 
 /** The bar is so much of the lane's width at the most. */
 const SHARE = 0.3;
@@ -64,7 +65,7 @@ export const LaneSend = memo(function LaneSend({ stripId, isReached }: { stripId
     else if (arrow) {
       const from = send?.gainDb ?? OFF_DB;
       editByKey(edit(stepDb(from, arrow.direction, stepSize(event), FADER_RANGE_DB)), label, `${stripId}/${busId}`);
-    } else if (event.key === 'Delete' || event.key === 'Backspace') apply(edit(OFF_DB), label);
+    } else if (isDeleteKey(event)) apply(edit(OFF_DB), label);
     else return;
     event.preventDefault();
     event.stopPropagation();

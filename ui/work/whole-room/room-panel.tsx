@@ -28,6 +28,7 @@ import {
   takeAll,
   useWholeRoom,
 } from './whole-room-store';
+import { isDeleteKey, plainKey } from '../../kit/gestures/plain-key';
 
 const MOST_CUT: Figure = { label: 'Deepest cut', min: 1, max: 12, start: 6, unit: 'dB', scale: 'linear' };
 const MOST_MOVES: Figure = { label: 'Moves a track', min: 1, max: 6, start: 3, unit: '', scale: 'linear' };
@@ -127,7 +128,7 @@ function Review() {
       tabIndex={-1}
       onKeyDown={(event) => {
         const isHere = event.target === event.currentTarget || (event.target as Element).role === 'list';
-        const run = act[event.key];
+        const run = act[isDeleteKey(event) ? 'Delete' : plainKey(event)];
         if (!isHere || !run || event.ctrlKey || event.metaKey || event.altKey || event.shiftKey) return;
         event.preventDefault();
         event.stopPropagation();
