@@ -12,6 +12,7 @@ import { TextButton } from '../../kit/controls/button';
 import { useFreezeSheet } from '../../work/freeze/freeze-store';
 import { isTooMuch, loadText } from './load-text';
 import { audioState, soundOf } from '../../window/sound/audio-state';
+import { withKeysOfHere } from '../../window/commands/keys';
 import { useSaved } from '../../window/outbox/link';
 import type { SavedState } from '../../window/outbox/outbox';
 
@@ -73,7 +74,7 @@ function Hint() {
       document.removeEventListener('focusin', show);
     };
   }, []);
-  return <HintText>{hint}</HintText>;
+  return <HintText>{withKeysOfHere(hint)}</HintText>;
 }
 
 /** How much of the sound is here, in a component of its own: it changes with every page that comes in. */

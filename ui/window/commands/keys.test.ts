@@ -1,4 +1,5 @@
-import { keyName, matchesKey } from './keys';
+/** @jest-environment jsdom */
+import { keyName, matchesKey, withKeysOfHere } from './keys';
 
 const press = (key: string, held: Partial<KeyboardEvent> = {}) => ({
   key,
@@ -30,4 +31,14 @@ test('keys as people read them', () => {
   expect(keyName({ key: ' ' })).toBe('Space');
   expect(keyName({ key: 'ArrowUp', alt: true })).toBe('Alt ↑');
   expect(keyName({ key: '[' })).toBe('[');
+  expect(withKeysOfHere('↑ ↓ here · Ctrl C copies it')).toBe('↑ ↓ here · Ctrl C copies it');
+});
+
+test('a Mac has other keys', () => {
+  const platform = jest.spyOn(navigator, 'platform', 'get').mockReturnValue('MacIntel');
+  expect(keyName({ key: 'ArrowUp', mod: true, alt: true })).toBe('⌘ ⌥ ↑');
+  expect(withKeysOfHere('Ctrl-click takes more lanes in · Ctrl C copies')).toBe(
+    '⌘-click takes more lanes in · ⌘ C copies',
+  );
+  platform.mockRestore();
 });

@@ -22,12 +22,17 @@ export function matchesKey(
   return plainKey(event) === chord.key && mod === (chord.mod ?? false) && shiftFits && altFits;
 }
 
+const modName = () => (isMac() ? '⌘' : 'Ctrl');
+
+/** A hint that names keys, with those of this keyboard: `Ctrl K` is `⌘ K` on a Mac. */
+export const withKeysOfHere = (hint: string): string => hint.replace(/\bCtrl\b/g, modName());
+
 const NAMES: Record<string, string> = { ' ': 'Space', ArrowUp: '↑', ArrowDown: '↓' };
 
 /** A key as people read it: `Ctrl Z`, `Shift M`, `Space`. */
 export function keyName({ key, mod, shift, alt }: KeyChord): string {
   const parts = [
-    mod && (isMac() ? '⌘' : 'Ctrl'),
+    mod && modName(),
     alt && (isMac() ? '⌥' : 'Alt'),
     shift && 'Shift',
     NAMES[key] ?? (key.length === 1 ? key.toUpperCase() : key),

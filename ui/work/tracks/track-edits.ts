@@ -13,6 +13,7 @@ import {
   type Edit,
 } from '@/core/song';
 import type { Desk } from '../../window/desk/desk';
+import { keyName } from '../../window/commands/keys';
 import { tell } from '../../window/notices/notices';
 import { songOf } from '../../window/song/live-song';
 import { chosenStrip, chosenStrips, stripName, useSelection } from '../../window/song/selection';
@@ -53,7 +54,10 @@ export function removeChosenTrack(desk: Desk): void {
   const edit = batch([...endKeysOf(songOf(desk), strip.id), { kind: 'track.remove', trackId: strip.id }]);
   useSongStore.of(desk).edit(edit, 'Remove the track');
   useSelection.of(desk).chooseStrip((tracks[at + 1] ?? tracks[at - 1])?.id ?? MASTER_ID);
-  tell(desk, `“${stripName(strip)}” was removed from the song; its recording is kept. Ctrl Z brings it back.`);
+  tell(
+    desk,
+    `“${stripName(strip)}” was removed from the song; its recording is kept. ${keyName({ key: 'z', mod: true })} brings it back.`,
+  );
 }
 
 export function groupChosen(desk: Desk): void {
