@@ -22,8 +22,9 @@ const KEEP_PAGE = `for(const type of ['dragover','drop'])addEventListener(type,(
 
 export default async function Layout({ children }: { children: ReactNode }) {
   const nonce = (await headers()).get('x-nonce') ?? undefined;
+  // A browser that translates a page puts other elements in the places of its texts, which React does not survive.
   return (
-    <html lang="en" suppressHydrationWarning>
+    <html lang="en" translate="no" suppressHydrationWarning>
       <head>
         <script
           nonce={nonce}

@@ -288,6 +288,7 @@ test('a page is isolated, runs nothing but its own scripts, and tries nothing th
   await page.keyboard.press('Escape');
   await expect(page.getByText(/kHz · engine/)).toBeVisible();
   expect(await page.evaluate(() => crossOriginIsolated)).toBe(true);
+  await expect(page.locator('html')).toHaveAttribute('translate', 'no');
   expect(await breaches()).toEqual([]);
   // Breaches are heard.
   await page.evaluate(() => new Image().setAttribute('src', 'https://elsewhere.example/a.png'));

@@ -275,7 +275,7 @@ const View = styled(DropArea)`
   grid-template-rows: minmax(46px, auto) 52px minmax(0, 1fr) 24px;
   grid-template-columns: minmax(0, 1fr);
   width: 100vw;
-  min-width: 860px;
+  min-width: 850px;
   height: 100vh;
   overflow: hidden;
   /* Eyes off: figures of the sound and the shapes of handles are plain paper; what can be taken hold of stays. */
