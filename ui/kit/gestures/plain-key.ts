@@ -1,4 +1,5 @@
-export type KeyPress = Pick<KeyboardEvent, 'key'> & Partial<Pick<KeyboardEvent, 'code' | 'altKey' | 'getModifierState'>>;
+export type KeyPress = Pick<KeyboardEvent, 'key'> &
+  Partial<Pick<KeyboardEvent, 'code' | 'altKey' | 'getModifierState'>>;
 
 /** Signs that some keyboards have only with Alt. */
 const TYPED_WITH_ALT = ['[', ']'];

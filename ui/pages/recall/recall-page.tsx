@@ -71,11 +71,10 @@ export function RecallPage({ songId, song }: { songId: string; song: Song }) {
     };
     const measure = async () => {
       if (song.tracks.length === 0) return;
-      for await (const { after, isEstimated } of wholeClearances(song, leaving.signal)) {
-        if (leaving.signal.aborted) return;
+      await wholeClearances(song, leaving.signal, ({ after, isEstimated }) => {
         const marked = Object.entries(after).map(([id, found]) => [id, found && { ...found, isEstimated }] as const);
         setClearances(Object.fromEntries(marked));
-      }
+      });
     };
     const list = async () => {
       const { songs } = await request<{ songs: { id: string; title: string; problem: string | null }[] }>(

@@ -2,7 +2,7 @@ import { OrvidError } from '@/core/errors';
 import { MASTER_ID } from '@/core/song';
 import { requestPart, requestParts, type MeasuredPart } from '../../window/sound/measured-parts';
 import { Unreachable } from '../../window/server/request';
-import { measureStrips } from './score-store';
+import { measureStrips } from './measure-strips';
 
 jest.mock('../../window/sound/measured-parts', () => ({ requestPart: jest.fn(), requestParts: jest.fn() }));
 

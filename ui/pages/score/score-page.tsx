@@ -1,6 +1,6 @@
 'use client';
 import Link from 'next/link';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { Cell, Column, Row, Table, TableBody, TableHeader, type SortDescriptor } from 'react-aria-components';
 import { Bar, BarChart, CartesianGrid, ReferenceLine, XAxis, YAxis } from 'recharts';
 import styled from 'styled-components';
@@ -8,9 +8,9 @@ import { writeFrequency, writeGain, writeNumber } from '@/core/formats';
 import { MASTER_ID, type Song } from '@/core/song';
 import { Button, TextButton } from '../../kit/controls/button';
 import { useTheme } from '../../kit/theme/theme-store';
-import { wholeClearances } from '../../window/sound/whole-clearances';
 import { Paper } from '../paper/paper';
-import { measureStrips, scoreLines, type ScoreLine } from './score-store';
+import type { ScoreLine } from './score-lines';
+import { useScore } from './use-score';
 
 const COLUMNS = [
   { id: 'name', name: 'Track' },
@@ -27,7 +27,6 @@ const COLUMNS = [
 type ColumnId = (typeof COLUMNS)[number]['id'];
 
 const LAST = -1e9;
-const SHOWN_EVERY_MS = 1000;
 
 /** What a column is sorted by. */
 function sortValue(line: ScoreLine, column: ColumnId): number | string {
@@ -98,82 +97,33 @@ function shown(line: ScoreLine, column: ColumnId): string {
   }
 }
 
-/** What is wrong, each said once: a longer word on a fault takes the place of a shorter one. */
-export const withProblem = (said: readonly string[], problem: string): string[] =>
-  said.some((one) => one.includes(problem)) ? [...said] : [...said.filter((one) => !problem.includes(one)), problem];
-
 /** The score of a song: what was done to each track and what it brought, to be read and printed. */
 export function ScorePage({ songId, song }: { songId: string; song: Song }) {
-  const [lines, setLines] = useState(() => scoreLines(song));
-  const [problems, setProblems] = useState<readonly string[]>([]);
-  const [attempt, setAttempt] = useState(0);
-  /** How far those are that are measured together; null where each is measured by itself. */
-  const [percent, setPercent] = useState<number | null>(0);
-  const latest = useRef(lines);
+  const { lines, problems, percent, tryAgain } = useScore(songId, song);
   const [sort, setSort] = useState<SortDescriptor | null>(null);
   useEffect(() => useTheme.getState().start(), []);
-  useEffect(() => {
-    latest.current = lines;
-  }, [lines]);
-  useEffect(() => {
-    const missing = latest.current.filter(({ measured }) => !measured).map(({ id }) => id);
-    const leaving = new AbortController();
-    // What comes in is shown a second later, together with what comes until then: a table of sixty tracks takes a while.
-    let waiting: ((line: ScoreLine) => Partial<ScoreLine>)[] = [];
-    let showing: ReturnType<typeof setTimeout> | undefined;
-    const show = () => {
-      const changes = waiting;
-      [waiting, showing] = [[], undefined];
-      setLines((before) => before.map((line) => Object.assign({ ...line }, ...changes.map((of) => of(line)))));
-    };
-    const change = (of: (line: ScoreLine) => Partial<ScoreLine>) => {
-      waiting.push(of);
-      showing ??= setTimeout(show, SHOWN_EVERY_MS);
-    };
-    const clear = async () => {
-      for await (const { before, after, isEstimated } of wholeClearances(song, leaving.signal)) {
-        leaving.signal.throwIfAborted();
-        change(({ id }) => ({ before: before[id] ?? null, after: after[id] ?? null, isEstimated }));
-      }
-    };
-    const measure = () =>
-      measureStrips(songId, missing, leaving.signal, {
-        progress: (share) => setPercent(Math.round(100 * share)),
-        measured: (figures) => {
-          if (Object.keys(figures).length === 0) setPercent(null);
-          else change(({ id }) => (id in figures ? { measured: figures[id] } : {}));
-        },
-      });
-    // Each goes on where the other cannot.
-    for (const work of song.tracks.length > 0 ? [clear, measure] : [])
-      work().catch((error: Error) => {
-        if (!leaving.signal.aborted) setProblems((said) => withProblem(said, error.message));
-      });
-    return () => {
-      leaving.abort();
-      clearTimeout(showing);
-    };
-  }, [songId, song, attempt]);
   const ordered = useMemo(
     () => (sort ? sortedLines(lines, sort.column as ColumnId, sort.direction === 'descending') : lines),
     [lines, sort],
   );
   const done = lines.filter(({ measured }) => measured).length;
   const isEstimated = lines.some((line) => line.isEstimated);
-  const progress =
-    done === lines.length
-      ? isEstimated
-        ? 'clearances are being measured'
-        : ''
-      : percent !== null && done === 0
-        ? `measuring, ${percent} %`
-        : `measured ${done} of ${lines.length}`;
+  const isUnderway = problems.length === 0 && song.tracks.length > 0;
+  const share = percent !== null && done === 0 ? `, ${percent} %` : `, ${done} of ${lines.length}`;
   return (
     <Paper>
       <header>
         <h1>{song.title}: the score</h1>
         <div data-screen>
-          <span role="status">{problems.length === 0 && song.tracks.length > 0 ? progress : ''}</span>
+          <span role="status">
+            {isUnderway && done < lines.length && (
+              <>
+                measuring
+                <span aria-hidden>{share}</span>
+              </>
+            )}
+            {isUnderway && done === lines.length && isEstimated && 'clearances are being measured'}
+          </span>
           <Button $outlined onPress={() => window.print()}>
             Print…
           </Button>
@@ -184,15 +134,7 @@ export function ScorePage({ songId, song }: { songId: string; song: Song }) {
       {problems.length > 0 && (
         <p role="alert">
           The score could not be measured in full. {problems.join(' ')} What was measured is shown.{' '}
-          <TextButton
-            onPress={() => {
-              setProblems([]);
-              setPercent(0);
-              setAttempt(attempt + 1);
-            }}
-          >
-            Try again
-          </TextButton>
+          <TextButton onPress={tryAgain}>Try again</TextButton>
         </p>
       )}
       <ClearanceBars lines={ordered} />

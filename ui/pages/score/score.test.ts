@@ -1,6 +1,7 @@
 import { emptyEqualizer, emptySong, MASTER_ID, newBandSettings, newTrack, type Song } from '@/core/song';
-import { barDomain, sortedLines, withProblem } from './score-page';
-import { scoreLines } from './score-store';
+import { scoreLines } from './score-lines';
+import { barDomain, sortedLines } from './score-page';
+import { withProblem } from './use-score';
 
 const band = (id: string, type: 'bell' | 'high-pass' | 'low-pass', frequencyHz: number, enabled = true) => ({
   ...newBandSettings(type, frequencyHz),

@@ -49,7 +49,7 @@ export function OpenBundle({ onProblem, onMade }: { onProblem: (thrown: unknown)
   );
 
   const follow = async (id: string) => {
-    for (;;) {
+    while (!isGone.current) {
       const { job } = await request<{ job: JobView & { songId: string } }>('GET', `/api/jobs/${id}`);
       if (isGone.current) return;
       if (job.state === 'failed') {

@@ -80,11 +80,13 @@ export function RegisterOverview({ rows, laneHeight, height, scroller }: Registe
   const redraw = useCanvas(canvas, OVERVIEW_WIDTH, height, draw);
   useEffect(() => {
     let waiting: ReturnType<typeof setTimeout> | undefined;
-    const later = () =>
-      void (waiting ??= setTimeout(() => {
-        waiting = undefined;
-        redraw();
-      }, FOLLOW_MS));
+    const follow = () => {
+      waiting = undefined;
+      redraw();
+    };
+    const later = () => {
+      if (waiting === undefined) waiting = setTimeout(follow, FOLLOW_MS);
+    };
     const scrolled = scroller.current;
     scrolled?.addEventListener('scroll', redraw);
     const endings = [

@@ -27,7 +27,7 @@ interface LoopBracketProps {
 /** What the loop is taken hold of by, as a whole and at both ends; its bracket is drawn (`draw-parts.ts`). */
 export function LoopBracket({ loop, lengthSeconds, view }: LoopBracketProps) {
   const desk = useDesk();
-  const { reveal } = useSongView.of(desk);
+  const reveal = useSongView((view) => view.reveal);
   const grab = (part: LoopPart) => (event: React.PointerEvent) => {
     if (event.altKey) {
       drawPassage(desk, event, view);

@@ -33,7 +33,8 @@ export function PartName({ index, name, lengthSeconds, offset, isInSight, view }
   const isMoved = useRef(false);
   const { parts, grid } = documentOf(desk);
   const at = parts[index]?.startSeconds ?? 0;
-  const { edit, editByKey } = useSongStore.of(desk);
+  const edit = useSongStore((store) => store.edit);
+  const editByKey = useSongStore((store) => store.editByKey);
   return (
     <Name
       type="button"

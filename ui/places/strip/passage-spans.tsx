@@ -113,6 +113,7 @@ const HeldSpan = memo(function HeldSpan(span: SpanProps) {
     event.preventDefault();
     event.stopPropagation();
   };
+  const beside = isOpen ? -6 : -1;
   return (
     <Held data-open={isOpen || undefined} style={placeOf(span)}>
       <Hold
@@ -141,7 +142,7 @@ const HeldSpan = memo(function HeldSpan(span: SpanProps) {
             top: isOpen ? -10 : -4,
             bottom: isOpen ? -9 : -3,
             width: isOpen ? 12 : 7,
-            [part === 'start' ? 'left' : 'right']: isOpen ? -6 : -1,
+            ...(part === 'start' ? { left: beside } : { right: beside }),
             cursor: 'ew-resize',
           }}
           onPointerDown={grab(part)}

@@ -142,7 +142,7 @@ export function SongStrip() {
 
   useStripWheel(box, view);
   useStripPinch(box, view);
-  const { reveal } = useSongView.of(desk);
+  const reveal = useSongView((shown) => shown.reveal);
   /** What the keyboard reaches comes into sight; what is pressed is in sight. */
   const revealByKey = (event: React.FocusEvent, seconds: number) => {
     if (event.target.matches(':focus-visible')) reveal(seconds);

@@ -1,5 +1,5 @@
 import { useMemo, type RefObject } from 'react';
-import { useDesk } from '../../window/desk/desk';
+import { useDesk, type Desk } from '../../window/desk/desk';
 import { clampedSpan, spanOr, useSongView, type Span } from '../../window/view/song-view';
 
 /**
@@ -24,24 +24,26 @@ export interface StripView {
  */
 export function useStripView(box: RefObject<HTMLElement | null>, width: number, lengthSeconds: number): StripView {
   const desk = useDesk();
-  return useMemo(() => {
-    const span = () => {
-      const { span: chosen } = useSongView.of(desk);
-      // The song may have become shorter.
-      return chosen && clampedSpan(chosen.from, chosen.to - chosen.from, lengthSeconds);
-    };
-    const shown = () => spanOr(span(), lengthSeconds);
-    const perSecond = () => {
-      const { from, to } = shown();
-      return to > from ? width / (to - from) : 0;
-    };
-    return {
-      span,
-      shown,
-      perSecond,
-      secondsAt: (clientX) =>
-        shown().from + (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond()),
-      onChange: useSongView.api(desk).subscribe,
-    };
-  }, [desk, box, width, lengthSeconds]);
+  return useMemo(() => stripView(desk, box, width, lengthSeconds), [desk, box, width, lengthSeconds]);
+}
+
+function stripView(desk: Desk, box: RefObject<HTMLElement | null>, width: number, lengthSeconds: number): StripView {
+  const span = () => {
+    const { span: chosen } = useSongView.of(desk);
+    // The song may have become shorter.
+    return chosen && clampedSpan(chosen.from, chosen.to - chosen.from, lengthSeconds);
+  };
+  const shown = () => spanOr(span(), lengthSeconds);
+  const perSecond = () => {
+    const { from, to } = shown();
+    return to > from ? width / (to - from) : 0;
+  };
+  return {
+    span,
+    shown,
+    perSecond,
+    secondsAt: (clientX) =>
+      shown().from + (clientX - box.current!.getBoundingClientRect().left) / Math.max(1e-9, perSecond()),
+    onChange: useSongView.api(desk).subscribe,
+  };
 }

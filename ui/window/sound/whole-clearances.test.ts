@@ -35,10 +35,10 @@ async function told(faults: Record<string, Error>) {
     alikePairs: () => Promise.resolve([]),
   } as never);
   const all: WholeClearances[] = [];
-  const fault = await (async () => {
-    for await (const clearances of wholeClearances(song, new AbortController().signal)) all.push(clearances);
-    return null;
-  })().catch((thrown: Error) => thrown);
+  const fault = await wholeClearances(song, new AbortController().signal, (found) => all.push(found)).then(
+    () => null,
+    (thrown: Error) => thrown,
+  );
   return { all, given, fault };
 }
 
@@ -77,7 +77,7 @@ test('a worker whose script does not come is said; nobody waits for it', async (
   jest.useFakeTimers();
   jest.mocked(requestLevels).mockReturnValue(new Map());
   jest.mocked(wrap).mockReturnValue({ update: () => new Promise(() => undefined) } as never);
-  const first = wholeClearances(song, new AbortController().signal).next();
+  const first = wholeClearances(song, new AbortController().signal, () => undefined);
   worker.onerror();
   jest.advanceTimersByTime(300);
   worker.onerror();

@@ -94,9 +94,14 @@ function leftOut([first, ...others]: readonly Error[]): OrvidError {
 /**
  * Clearances over a whole song: an estimate at once, then as they are with what is measured from the sound. A recording whose levels cannot
  * be had is left out.
+ * @param hear is told both, one after the other
  * @throws OrvidError what the server said, in the end where it is about one recording; or that it cannot be reached
  */
-export async function* wholeClearances(song: Song, signal: AbortSignal): AsyncGenerator<WholeClearances> {
+export async function wholeClearances(
+  song: Song,
+  signal: AbortSignal,
+  hear: (found: WholeClearances) => void,
+): Promise<void> {
   let failed = (_: Error) => {};
   const failure = new Promise<never>((_, reject) => (failed = reject));
   failure.catch(() => undefined);
@@ -113,17 +118,17 @@ export async function* wholeClearances(song: Song, signal: AbortSignal): AsyncGe
       });
       if (rows) await whole.give(audioId, rows);
     }
-    const figures = async (isEstimated: boolean): Promise<WholeClearances> => ({
-      before: await whole.clearances(true),
-      after: await whole.clearances(false),
-      isEstimated,
-    });
-    yield await figures(true);
+    const tell = async (isEstimated: boolean) => {
+      const [before, after] = [await whole.clearances(true), await whole.clearances(false)];
+      signal.throwIfAborted();
+      hear({ before, after, isEstimated });
+    };
+    await tell(true);
     if (faults.length > 0) throw leftOut(faults);
     await whole.measureStrips();
     await whole.clearances(false);
     await whole.judgePairs();
-    yield await figures(false);
+    await tell(false);
   } finally {
     worker.terminate();
   }

@@ -83,8 +83,7 @@ export const LaneKey = memo(function LaneKey({ stripId, height }: { stripId: str
         const hz = stepHz(from, arrow.direction, stepSize(event));
         editByKey(moved(songOf(desk), end, hz), 'Range of the key', `key/${end}`);
       } else if (typed !== null) edit(moved(songOf(desk), end, typed), 'Range of the key');
-      else if (isDeleteKey(event))
-        edit(moved(songOf(desk), end, null), 'Range of the key');
+      else if (isDeleteKey(event)) edit(moved(songOf(desk), end, null), 'Range of the key');
       else return;
       event.preventDefault();
       event.stopPropagation();

@@ -43,7 +43,7 @@ export function PassageDetails({ passage }: { passage: Passage }) {
   const { grid } = document;
   const { id, startSeconds, endSeconds, fadeInSeconds, fadeOutSeconds } = passage;
   const length = endSeconds - startSeconds;
-  const edit = useSongStore.of(desk).edit;
+  const edit = useSongStore((store) => store.edit);
   const set = (changes: Partial<Pick<Passage, 'name' | 'fadeInSeconds' | 'fadeOutSeconds'>>, label: string) =>
     edit({ kind: 'passage.set', passageId: id, changes }, label);
   const isRecording = useOpenPassage((open) => open.passageId === id && open.isRecording);

@@ -42,12 +42,14 @@ async function lookAtPair(desk: Desk, trackId: string, source: Track): Promise<v
 }
 
 /** Looks for each of the others in a track's recording, one after the other, until the signal aborts: the pair that is looked at then is soon done. */
-async function lookForBleed(desk: Desk, track: Track, signal: AbortSignal): Promise<void> {
+async function lookForBleed(desk: Desk, trackId: string, signal: AbortSignal): Promise<void> {
   useBleedStore.api(desk).setState({ problem: null });
+  const song = songOf(desk);
+  const track = song.tracks.find(({ id }) => id === trackId);
   try {
-    for (const source of sourcesFor(desk, songOf(desk), track)) {
+    for (const source of track ? sourcesFor(desk, song, track) : []) {
       if (signal.aborted) return;
-      await lookAtPair(desk, track.id, source);
+      await lookAtPair(desk, trackId, source);
     }
   } catch (error) {
     if (!signal.aborted) useBleedStore.api(desk).setState({ problem: (error as Error).message });
@@ -68,10 +70,9 @@ export function useBleed(track: Track): {
   const pairs = useOneSource((store) => store.pairs);
   useEffect(() => {
     const ending = new AbortController();
-    void lookForBleed(desk, track, ending.signal);
+    void lookForBleed(desk, track.id, ending.signal);
     return () => ending.abort();
     // A track is looked through anew where another recording is there, whatever else of it is changed.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [desk, track.id, track.audioId, recordings, pairs, returns]);
   const tracks = useSong((song) => song.tracks);
   const sources = sourcesFor(desk, { ...songOf(desk), tracks }, track);
