@@ -33,6 +33,8 @@ export interface TapRings {
   after: SharedArrayBuffer;
 }
 
+/** More than any output takes. */
+const MOST_LATENCY_SECONDS = 2;
 /** A browser that has not resumed after this long does not let the page sound. */
 const RESUME_MS = 2000;
 const SUSPENDED =
@@ -309,6 +311,17 @@ export class AudioSession {
   /** Why sound came too late just now, in words that follow a colon. */
   whyLate(): Promise<string> {
     return this.feeder.whyLate();
+  }
+
+  /** The frame that is heard at this moment: sound takes a while to the ear, a quarter of a second through wireless headphones. */
+  heardFrame(): number {
+    if (this.context) {
+      const { baseLatency, outputLatency, sampleRate } = this.context;
+      // Not every browser tells both.
+      const seconds = Math.min(MOST_LATENCY_SECONDS, (baseLatency || 0) + (outputLatency || 0));
+      this.state.outputLatency = Math.round(seconds * sampleRate);
+    }
+    return this.state.heard;
   }
 
   seek(frame: number): void {

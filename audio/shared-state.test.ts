@@ -4,11 +4,12 @@ import { SharedState } from './shared-state';
 test('what one side writes the other reads', () => {
   const writer = new SharedState();
   const reader = new SharedState(writer.buffer);
-  writer.write(12345, true, 0.07, 0.5, 99);
+  writer.write(12345, 12000, true, 0.07, 0.5, 99);
   writer.writeTrack(3, 0.25);
   writer.countSong();
   expect([
     reader.position,
+    reader.heard,
     reader.isPlaying,
     reader.load,
     reader.masterPeak,
@@ -16,9 +17,11 @@ test('what one side writes the other reads', () => {
     reader.songsTaken,
     reader.trackPeak(3),
     reader.trackPeak(2),
-  ]).toEqual([12345, true, 0.07, 0.5, 99, 1, 0.25, 0]);
+  ]).toEqual([12345, 12000, true, 0.07, 0.5, 99, 1, 0.25, 0]);
   reader.movePosition(7);
-  expect(writer.position).toBe(7);
+  expect([writer.position, writer.heard]).toEqual([7, 7]);
+  reader.outputLatency = 960;
+  expect(writer.outputLatency).toBe(960);
 });
 
 test('the load is the share of a second that was busy', () => {

@@ -2,7 +2,7 @@
  * What the audio thread tells the page without a message: one shared block of memory, written after every quantum and read
  * whenever something is drawn. All numbers are 64-bit.
  */
-const HEADER = 8;
+const HEADER = 9;
 const PER_TRACK = 1;
 export const MOST_TRACKS = 200;
 export const MOST_BUSES = 60;
@@ -16,6 +16,8 @@ const MASTER_PEAK = 3;
 const TAP_POSITION = 4;
 export const SONGS_TAKEN = 5;
 const LATE = 6;
+const HEARD = 7;
+const OUTPUT_LATENCY = 8;
 
 export class SharedState {
   private readonly values: Float64Array;
@@ -26,9 +28,20 @@ export class SharedState {
     this.values = new Float64Array(buffer);
   }
 
-  /** Frame of the song that sounds next. */
+  /** Frame of the song that comes out next. */
   get position(): number {
     return this.values[POSITION];
+  }
+  /** Frame of the song that is heard. */
+  get heard(): number {
+    return this.values[HEARD];
+  }
+  /** Frames from where sound comes out of the audio thread to where it is heard: what the page was told by the browser. */
+  get outputLatency(): number {
+    return this.values[OUTPUT_LATENCY];
+  }
+  set outputLatency(frames: number) {
+    this.values[OUTPUT_LATENCY] = frames;
   }
   get isPlaying(): boolean {
     return this.values[PLAYING] === 1;
@@ -72,8 +85,16 @@ export class SharedState {
     this.values[HEADER + MOST_TRACKS * PER_TRACK + MOST_BUSES + index] = gainDb;
   }
 
-  write(position: number, isPlaying: boolean, load: number, masterPeak: number, tapPosition: number): void {
+  write(
+    position: number,
+    heard: number,
+    isPlaying: boolean,
+    load: number,
+    masterPeak: number,
+    tapPosition: number,
+  ): void {
     this.values[POSITION] = position;
+    this.values[HEARD] = heard;
     this.values[PLAYING] = isPlaying ? 1 : 0;
     this.values[LOAD] = load;
     this.values[MASTER_PEAK] = masterPeak;
@@ -90,6 +111,7 @@ export class SharedState {
 
   movePosition(position: number): void {
     this.values[POSITION] = position;
+    this.values[HEARD] = position;
   }
 
   writeBus(index: number, peak: number): void {

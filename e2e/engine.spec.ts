@@ -93,6 +93,32 @@ test('what the audio thread plays is what the command line renders', async ({ pa
   expect(20 * Math.log10(worst)).toBeLessThan(-100);
 });
 
+test('where sound takes long to the ear, the playhead stands where it is heard', async ({ context, request }) => {
+  const page = await context.newPage();
+  await page.addInitScript(() =>
+    Object.defineProperty(AudioContext.prototype, 'outputLatency', {
+      get: () => (window as { lateSeconds?: number }).lateSeconds ?? 0,
+    }),
+  );
+  await openSong(page, await copyOfDemo(request));
+  await page.keyboard.press(' ');
+  await expect(page.getByTestId('position')).toHaveText(/^0:0[2-9]/);
+  const [before, after] = await page.evaluate(async () => {
+    const seconds = () => Number(document.querySelector('[data-testid="position"]')!.textContent!.replace(/^0:/, ''));
+    const shown = seconds();
+    const start = performance.now();
+    Object.assign(window, { lateSeconds: 1.5 });
+    await new Promise((done) => setTimeout(done, 400));
+    return [shown, seconds() - (performance.now() - start) / 1000];
+  });
+  expect(after).toBeLessThan(before - 1);
+  // What has come out is heard to its end: it stops, and begins again, where that was.
+  await page.keyboard.press(' ');
+  await expect
+    .poll(async () => Number((await page.getByTestId('position').textContent())!.replace(/^0:/, '')))
+    .toBeGreaterThan(after + 1);
+});
+
 test('a short loop at 96 kHz, of delayed tracks and across the pieces that sound comes in, is the same turn for turn', async ({
   page,
   request,

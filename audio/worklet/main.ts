@@ -124,6 +124,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.state.writeLate(this.engine.lateCount);
     this.state.write(
       this.player.position,
+      this.player.heardPosition(this.state.outputLatency),
       this.player.isPlaying,
       this.load.value,
       this.masterMeter.value,

@@ -160,6 +160,36 @@ test('where the waveform does not fit, the seam is blended and not stepped', () 
   expect(greatestStep(heard(player, 30000))).toBeLessThan(steepest * 1.6);
 });
 
+test('where sound takes a while to the ear, what is heard is what came out before: not before a start or a jump, and round a loop', () => {
+  const player = playing(() => 0.1);
+  const late = 1000;
+  player.seek(5000);
+  expect(player.heardPosition(late)).toBe(5000);
+  player.play();
+  heard(player, 5 * BLOCK);
+  expect(player.heardPosition(late)).toBe(5000);
+  heard(player, 10 * BLOCK);
+  expect(player.position).toBe(5000 + 15 * BLOCK);
+  expect(player.heardPosition(late)).toBe(player.position - late);
+  // What has come out is heard to its end, and the next start is where it ended.
+  player.stop();
+  expect(player.heardPosition(late)).toBe(player.position);
+  heard(player, RATE);
+  const stopped = player.position;
+  player.play();
+  heard(player, BLOCK);
+  expect(player.heardPosition(late)).toBe(stopped);
+  player.setLoop({ start: 4000, end: 10_000 });
+  heard(player, 10_000 - stopped - BLOCK);
+  const since = player.position - 4000;
+  expect(since).toBeLessThan(BLOCK);
+  expect(player.heardPosition(late)).toBe(10_000 + since - late);
+  player.seek(2000);
+  expect(player.heardPosition(late)).toBe(2000);
+  heard(player, 3 * RATE);
+  expect(player.heardPosition(late)).toBe(player.position - late);
+});
+
 test('a loop that is too short to be one is none; taking it away plays on', () => {
   const player = playing(() => 0.1);
   player.setLoop({ start: 0, end: 100 });

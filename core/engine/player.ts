@@ -30,6 +30,8 @@ export class Player {
   private seekTo = -1;
   /** Frames that the engine still runs ahead before anything is heard. */
   private ahead = 0;
+  /** Frames that have come out since the last start or jump. */
+  private sinceJump = 0;
   /** Frames for which a start still waits for samples. */
   private patience = 0;
   private isWaiting = false;
@@ -48,10 +50,22 @@ export class Player {
     this.reader = { read: (source, frame, count, left, right) => this.readFaded(source, frame, count, left, right) };
   }
 
-  /** The frame that is heard. */
+  /** The frame that comes out next. */
   get position(): number {
+    return this.positionBefore(0);
+  }
+
+  /**
+   * The frame that is heard while it plays; no further back than the last start or jump.
+   * @param lateFrames from where it comes out to where it is heard
+   */
+  heardPosition(lateFrames: number): number {
+    return this.positionBefore(this.isPlaying ? Math.min(lateFrames, this.sinceJump) : 0);
+  }
+
+  private positionBefore(frames: number): number {
     if (this.seekTo >= 0) return this.seekTo;
-    return this.loop.before(this.frame, this.engine.latencyFrames - this.ahead);
+    return this.loop.before(this.frame, this.engine.latencyFrames - this.ahead + frames);
   }
 
   /** Takes a song or the next state of it: eased in where that can be, in silence where it shifts the latency. */
@@ -82,7 +96,10 @@ export class Player {
       this.engine.reset();
       this.engine.jump(this.frame);
     }
-    if (this.fade === 0) this.patience = WAIT_SECONDS * this.engine.rateHz;
+    if (this.fade === 0) {
+      this.patience = WAIT_SECONDS * this.engine.rateHz;
+      this.sinceJump = 0;
+    }
     this.wanted = 'playing';
   }
 
@@ -100,6 +117,7 @@ export class Player {
   private arriveAt(frame: number): void {
     this.frame = frame;
     this.seekTo = -1;
+    this.sinceJump = 0;
     this.loop.forget();
     this.engine.jump(frame);
     this.patience = WAIT_SECONDS * this.engine.rateHz;
@@ -216,8 +234,10 @@ export class Player {
 
   private advance(count: number): void {
     if (this.isWaiting) return;
-    if (this.fade > 0 || this.wanted === 'playing') this.moveOn(count);
-    else if (this.isLate) {
+    if (this.fade > 0 || this.wanted === 'playing') {
+      this.moveOn(count);
+      this.sinceJump += count;
+    } else if (this.isLate) {
       // What is still in the filters is forgotten: the next start begins where this one ended.
       this.arriveAt(this.position);
       this.tail.end();

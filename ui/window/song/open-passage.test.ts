@@ -23,8 +23,10 @@ const setHz = (frequencyHz: number) =>
 /** A desk whose playhead stands, or plays, where it is told to. */
 function opened() {
   const desk = deskWith(song([newPassage('p', 'Refrain', 1, 3)]));
+  // What comes out is heard half a second later.
   const place = { position: 48000, isPlaying: false };
-  soundOf(desk).session = { state: place } as unknown as ReturnType<typeof soundOf>['session'];
+  const session = { state: place, heardFrame: () => (place.isPlaying ? place.position - 24000 : place.position) };
+  soundOf(desk).session = session as unknown as ReturnType<typeof soundOf>['session'];
   useOpenPassage.of(desk).open('p');
   return { desk, place, store: () => useSongStore.of(desk) };
 }

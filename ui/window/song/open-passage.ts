@@ -12,7 +12,7 @@ import {
 } from '@/core/passages';
 import { batch, figureKey, type Edit, type FigureRef, type Passage, type SingleEdit, type Song } from '@/core/song';
 import { deskStore, type Desk } from '../desk/desk';
-import { audioState, positionSeconds } from '../sound/audio-state';
+import { audioState, nextSeconds, positionSeconds } from '../sound/audio-state';
 import { documentOf, liveSong } from './live-song';
 import type { PreviewOwner } from './song-state';
 
@@ -123,7 +123,7 @@ function makeRecorder() {
 const recorderOf = (desk: Desk) => desk.part(makeRecorder);
 
 const isRecordingNow = (desk: Desk, passage: Passage): boolean => {
-  const seconds = positionSeconds(desk);
+  const seconds = nextSeconds(desk);
   return (
     useOpenPassage.of(desk).isRecording &&
     (audioState(desk)?.isPlaying ?? false) &&
@@ -146,7 +146,7 @@ function takeDown(desk: Desk, passage: Passage, owner: PreviewOwner, edit: Edit)
   const { takes } = recorderOf(desk);
   let take = takes.get(owner);
   if (!take || take.passageId !== passage.id) takes.set(owner, (take = { passageId: passage.id, figures: new Map() }));
-  const atSeconds = Math.round((positionSeconds(desk) - passage.startSeconds) * 1e4) / 1e4;
+  const atSeconds = Math.round((nextSeconds(desk) - passage.startSeconds) * 1e4) / 1e4;
   for (const single of edit.kind === 'batch' ? edit.edits : [edit]) {
     const wanted = wantedOf(documentOf(desk), single);
     if (!wanted) continue;

@@ -38,7 +38,7 @@ function opened(changes: Partial<Song> = {}): { desk: Desk; goTo: (seconds: numb
   ];
   const desk = deskWith({ ...emptySong('Test'), tracks: [track], parts, grid: plainGrid(120), ...changes });
   const state = { position: 0, isPlaying: false };
-  const session = { state, seek: (frame: number) => (state.position = frame) };
+  const session = { state, heardFrame: () => state.position, seek: (frame: number) => (state.position = frame) };
   soundOf(desk).session = session as unknown as ReturnType<typeof soundOf>['session'];
   return { desk, goTo: (seconds) => void (state.position = 48000 * seconds) };
 }
