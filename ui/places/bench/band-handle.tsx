@@ -1,5 +1,5 @@
 'use client';
-import { memo, useCallback, useEffect, useRef } from 'react';
+import { memo, useCallback, useEffect, useRef, useState } from 'react';
 import styled from 'styled-components';
 import { bandEdgesHz } from '@/core/filters';
 import { bandSummary, writeFrequency, writeGain } from '@/core/formats';
@@ -42,6 +42,7 @@ import {
 } from './handle-edits';
 import { HandlePart, onAxis } from './handle-part';
 import { isDeleteKey } from '../../kit/gestures/plain-key';
+import { WheelSteps } from '../../kit/gestures/wheel';
 
 interface BandHandleProps {
   stripId: string;
@@ -66,6 +67,7 @@ export const BandHandle = memo(function BandHandle({
 }: BandHandleProps) {
   const desk = useDesk();
   const handle = useRef<HTMLDivElement>(null);
+  const [wheel] = useState(() => new WheelSteps());
   const focusAsked = useSelection((selection) => (isChosen ? selection.focusAsked : 0));
   const focusGiven = useRef(0);
   useEffect(() => {
@@ -120,9 +122,8 @@ export const BandHandle = memo(function BandHandle({
       data-testid={`band-${band.letter}`}
       data-band={band.id}
       onWheel={(event) => {
-        // With Shift some systems turn the wheel sideways.
-        const turned = event.deltaY || event.deltaX;
-        if (!event.ctrlKey) press(stepWidth(band, turned < 0 ? 1 : -1, stepSize(event)));
+        const step = event.ctrlKey ? 0 : wheel.turn(event.nativeEvent);
+        if (step !== 0) press(stepWidth(band, step < 0 ? 1 : -1, stepSize(event)));
       }}
     >
       <HandlePart
