@@ -289,6 +289,7 @@ test('a page is isolated, runs nothing but its own scripts, and tries nothing th
   await expect(page.getByText(/kHz · engine/)).toBeVisible();
   expect(await page.evaluate(() => crossOriginIsolated)).toBe(true);
   await expect(page.locator('html')).toHaveAttribute('translate', 'no');
+  await expect(page.locator('html')).toHaveCSS('overscroll-behavior', 'none');
   expect(await breaches()).toEqual([]);
   // Breaches are heard.
   await page.evaluate(() => new Image().setAttribute('src', 'https://elsewhere.example/a.png'));

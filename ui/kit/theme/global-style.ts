@@ -11,6 +11,8 @@ export const GlobalStyle = createGlobalStyle`
   :root { scrollbar-color: var(--rule) transparent; }
   * { scrollbar-width: thin; }
   html, body { height: 100%; margin: 0; }
+  /* Fingers that go on past an end do not turn back to the page before, nor load this one anew. */
+  html { overscroll-behavior: none; }
   body {
     background: var(--paper);
     color: var(--ink);
