@@ -193,6 +193,31 @@ test('an import can be cancelled while it goes on, and leaves nothing', async ({
   expect((await savedSong(page, songId)).tracks).toEqual([]);
 });
 
+test('who would leave while files are on their way is asked; afterwards nobody is', async ({ context, request }) => {
+  const page = await context.newPage();
+  await openSong(page, await emptySong(request, 'Leave'));
+  let arrive = () => {};
+  const arrives = new Promise<void>((done) => (arrive = done));
+  await page.route(/\/imports\?/, async (route) => {
+    await arrives;
+    await route.continue();
+  });
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Choose recordings…' }).click();
+  await (await chooser).setFiles(at('Viola.flac'));
+  await expect(page.getByText('Viola.flac')).toBeVisible();
+  const asked = page.waitForEvent('dialog');
+  await page.close({ runBeforeUnload: true });
+  const question = await asked;
+  expect(question.type()).toBe('beforeunload');
+  await question.dismiss();
+  arrive();
+  await expect(page.getByRole('group', { name: 'Viola', exact: true })).toBeVisible();
+  const left = page.waitForEvent('close');
+  await page.close({ runBeforeUnload: true });
+  await left;
+});
+
 test('a track that is removed comes back by undo', async ({ page, request }) => {
   const songId = await emptySong(request, 'Remove');
   await openSong(page, songId);

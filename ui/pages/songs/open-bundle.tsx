@@ -7,6 +7,7 @@ import { asOrvidError, OrvidError } from '@/core/errors';
 import { Button, TextButton } from '../../kit/controls/button';
 import { Progress } from '../../kit/controls/progress';
 import type { JobView } from '../../window/server/jobs-store';
+import { askBeforeLeaving } from '../../window/server/leave';
 import { errorOf, request } from '../../window/server/request';
 
 const ASK_EVERY_MS = 300;
@@ -31,6 +32,7 @@ function send(file: File, begin: (call: XMLHttpRequest) => void, tell: (progress
     };
     call.onerror = () => reject(new Error(`“${file.name}” could not be sent: the server cannot be reached.`));
     call.onabort = () => reject(new DOMException('cancelled', 'AbortError'));
+    call.onloadend = askBeforeLeaving();
     begin(call);
     call.send(file);
   });

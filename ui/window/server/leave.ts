@@ -6,6 +6,13 @@ const ALWAYS_THERE = '/icon.svg';
 /** A server that says nothing for so long is taken to be gone. */
 const LONGEST_MS = 4000;
 
+/** From now on the browser asks who would leave the window: what is on its way would not arrive. @returns what ends that */
+export function askBeforeLeaving(): () => void {
+  const ask = (event: BeforeUnloadEvent) => event.preventDefault();
+  window.addEventListener('beforeunload', ask);
+  return () => window.removeEventListener('beforeunload', ask);
+}
+
 /**
  * Goes to another page of the application if the server answers. Where it does not there is nothing to go to: the browser would put
  * its own words in the place of the song, which stays open instead.

@@ -4,6 +4,7 @@ import { newId, rememberElsewhere } from '@/core/song';
 import type { Desk } from '../../window/desk/desk';
 import { tell } from '../../window/notices/notices';
 import { useJobs, type JobView } from '../../window/server/jobs-store';
+import { askBeforeLeaving } from '../../window/server/leave';
 import { errorOf, request } from '../../window/server/request';
 import { liveSong } from '../../window/song/live-song';
 import { offerParts } from '../passages/offered-parts';
@@ -41,6 +42,8 @@ class Uploads {
   /** Uploads that the server may have a job of, by id. */
   private readonly sent = new Map<string, Upload>();
   private readonly cancelled = new Set<string>();
+  /** Set while files wait or are on their way. */
+  private letLeave: (() => void) | null = null;
 
   /** Opens the file dialog; set by what holds it. */
   choose: () => void = () => undefined;
@@ -150,6 +153,7 @@ class Uploads {
     const at = this.waiting.findIndex((upload) => upload.id === id);
     if (at >= 0) this.waiting.splice(at, 1);
     this.running.get(id)?.abort();
+    this.keepWindow();
     if (id.startsWith('upload-')) {
       this.cancelled.add(id);
       this.jobs.remove(id);
@@ -159,6 +163,16 @@ class Uploads {
   private wait(upload: Upload): void {
     this.waiting.push(upload);
     this.put(upload, { step: 'waiting' });
+    this.keepWindow();
+  }
+
+  /** Files that have not arrived are lost with the window. */
+  private keepWindow(): void {
+    if (this.waiting.length + this.running.size > 0) this.letLeave ??= askBeforeLeaving();
+    else {
+      this.letLeave?.();
+      this.letLeave = null;
+    }
   }
 
   private startNext(): void {
@@ -195,6 +209,7 @@ class Uploads {
     call.onloadend = () => {
       this.running.delete(id);
       this.startNext();
+      this.keepWindow();
     };
     call.send(file);
   }
