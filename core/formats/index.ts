@@ -5,6 +5,7 @@ export * from './pcm-encoder';
 export * from './sections-csv';
 export * from './sound-tags';
 export * from './processor-words';
+export * from './text';
 export * from './wav';
 export { isAiff, readAiffHeader, swapBytes, type AiffInfo } from './aiff';
 export * from './typed-values';

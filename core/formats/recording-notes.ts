@@ -1,4 +1,5 @@
 import { SUPPORTED_RATES_HZ, type Song } from '../song';
+import { nameWithin } from './text';
 
 /** A place in a recording that its file names. */
 export interface Marker {
@@ -44,7 +45,7 @@ export const asciiText = (bytes: Uint8Array, from: number, length: number) =>
 export const markersAt = (points: readonly { frame: number; name: string }[], rateHz: number): Marker[] =>
   [...points]
     .sort((a, b) => a.frame - b.frame)
-    .map(({ frame, name }, i) => ({ name: (name || `Marker ${i + 1}`).slice(0, 120), seconds: frame / rateHz }));
+    .map(({ frame, name }, i) => ({ name: nameWithin(name || `Marker ${i + 1}`), seconds: frame / rateHz }));
 
 /** The chunks of some names in a file of chunks, in their order. @param size of the file, bytes */
 export async function* chunksOf(

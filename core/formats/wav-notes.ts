@@ -7,6 +7,7 @@ import {
   type ReadAt,
   type RecordingNotes,
 } from './recording-notes';
+import { nameWithin } from './text';
 
 /** Text in a chunk ends with a zero. Most programs write Latin-1 or UTF-8. */
 function words(bytes: Uint8Array): string {
@@ -54,12 +55,13 @@ export async function readWavNotes(readAt: ReadAt, size: number): Promise<Record
 
 const ENTITIES: Record<string, string> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" };
 const plainText = (xml: string) =>
-  xml
-    .replace(/<[^>]*>/g, '')
-    .replace(/&(amp|lt|gt|quot|apos);/g, (_, entity: string) => ENTITIES[entity])
-    .replace(/\s+/g, ' ')
-    .trim()
-    .slice(0, 120);
+  nameWithin(
+    xml
+      .replace(/<[^>]*>/g, '')
+      .replace(/&(amp|lt|gt|quot|apos);/g, (_, entity: string) => ENTITIES[entity])
+      .replace(/\s+/g, ' ')
+      .trim(),
+  );
 const MOST_CHANNELS = 64;
 
 /** The names of an iXML track list, by the places of the channels in the file. */

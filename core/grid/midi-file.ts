@@ -1,5 +1,6 @@
 import { parseMidi } from 'midi-file';
 import { OrvidError } from '../errors';
+import { nameWithin } from '../formats/text';
 import { TEMPO_RANGE, type Grid, type SongPart } from '../song';
 import { barQuarters, barStart, secondsAt } from './grid';
 
@@ -49,7 +50,7 @@ export function readMidiTimes(bytes: Uint8Array, name: string): MidiTimes {
   if (grid.metres[0]?.bar !== 1) grid.metres.unshift({ bar: 1, beats: 4, unit: 4 });
   const named = events.flatMap((event) =>
     (event.type === 'marker' || event.type === 'cuePoint') && event.text.trim() !== ''
-      ? [{ name: event.text.trim().slice(0, 120), startSeconds: secondsAt(grid, event.quarter) }]
+      ? [{ name: nameWithin(event.text.trim()), startSeconds: secondsAt(grid, event.quarter) }]
       : [],
   );
   return {

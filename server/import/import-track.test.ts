@@ -39,6 +39,9 @@ test.each([
   ['../../etc/passwd', 'passwd'],
   ['.wav', 'Track'],
   ['Tür & Tor.opus', 'Tür & Tor'],
+  // A Mac holds the dots apart.
+  ['Tu\u0308r.wav', 'T\u00fcr'],
+  [`${'a'.repeat(119)}🎻.wav`, 'a'.repeat(119)],
 ])('the file %s becomes the track “%s”', (file, name) => expect(trackNameOf(file)).toBe(name));
 
 test('what a recording is like over time is measured when it comes in, and again where it is missing or old', async () => {

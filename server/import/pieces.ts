@@ -1,14 +1,17 @@
 import path from 'node:path';
+import { nameWithin } from '@/core/formats';
 import { MOST_CHANNELS, pcmFacts, splitChannels } from './split-channels';
 
 /** A file name as a track's name: without its folder and ending. */
 export function trackNameOf(fileName: string): string {
   const base = path.basename(fileName.replace(/\\/g, '/')).replace(/\.[a-z0-9]{1,5}$/i, '');
   return (
-    base
-      .replace(/[_\s]+/g, ' ')
-      .trim()
-      .slice(0, 120) || 'Track'
+    nameWithin(
+      base
+        .normalize('NFC')
+        .replace(/[_\s]+/g, ' ')
+        .trim(),
+    ) || 'Track'
   );
 }
 

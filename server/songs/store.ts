@@ -1,5 +1,6 @@
 import { and, asc, desc, eq, gt, isNotNull, isNull, notInArray, sql } from 'drizzle-orm';
 import { OrvidError, asOrvidError, isOfStorage } from '@/core/errors';
+import { nameWithin } from '@/core/formats';
 import {
   applyEdit,
   EDIT_VERSION,
@@ -180,7 +181,7 @@ export async function createEmptySong(title: string, rateHz: Song['rateHz']): Pr
 /** A second song with the same tracks and settings; recordings are shared, since they never change. */
 export async function duplicateSong(songId: string): Promise<StoredSong> {
   const { song } = await loadSong(songId);
-  return createSong({ ...song, title: `${song.title} (copy)`.slice(0, 120) });
+  return createSong({ ...song, title: nameWithin(`${song.title} (copy)`) });
 }
 
 /** Takes a song off the list; {@link restoreSong} puts it back. */

@@ -1,4 +1,6 @@
-const wordsOf = (text: string) => text.toLowerCase().match(/[\p{L}\p{N}]+/gu) ?? [];
+import { folded } from '@/core/formats';
+
+const wordsOf = (text: string) => folded(text).match(/[\p{L}\p{N}]+/gu) ?? [];
 
 /** Shorter words say too little once one of their letters is another. */
 const LEAST_LETTERS = 4;
@@ -35,7 +37,7 @@ function markOf(name: string, typed: string, otherWords: readonly string[], mayT
     return mayTakeSlips && [...own, ...other].some((candidate) => slips(word, candidate)) ? 0.3 : 0;
   });
   if (marks.includes(0)) return 0;
-  const isBeginning = name.toLowerCase().startsWith(typed.trim().toLowerCase());
+  const isBeginning = folded(name).startsWith(folded(typed.trim()));
   return Math.min(
     1,
     (isBeginning ? 0.2 : 0) + 0.8 * (marks.reduce((sum, mark) => sum + mark, 0) / Math.max(1, marks.length)),

@@ -12,7 +12,7 @@ const track = (name: string) =>
   );
 const song: Song = {
   ...emptySong('Test'),
-  tracks: ['Claps', 'Cello', 'Lead voice', 'Harmony high', 'Harmony low'].map(track),
+  tracks: ['Claps', 'Cello', 'Lead voice', 'Harmony high', 'Harmony low', 'Bla\u0308ser'].map(track),
 };
 const desk = deskWith(song);
 const says = (text: string) => readPhrase(desk, song, text).map((phrase) => phrase.says);
@@ -28,6 +28,8 @@ test.each([
   ['level lead voice -3.5 dB', ['Level of Lead voice: −3.5 dB']],
   ['pan cello L 30', ['Position of Cello: L 30']],
   ['go low', ['Go to Harmony low']],
+  ['mute bl\u00e4s', ['Mute Bla\u0308ser']],
+  ['mute blaser', ['Mute Bla\u0308ser']],
   ['render', []],
 ])('“%s”', (text, expected) => expect(says(text)).toEqual(expected));
 

@@ -1,4 +1,13 @@
-import { bandSummary, parseBandPhrase, parseGain, parsePan, possible, writeGain, writePan } from '@/core/formats';
+import {
+  bandSummary,
+  folded,
+  parseBandPhrase,
+  parseGain,
+  parsePan,
+  possible,
+  writeGain,
+  writePan,
+} from '@/core/formats';
 import { FADER_RANGE_DB, newBandSettings, type Bus, type Edit, type Song, type Track } from '@/core/song';
 import type { Desk } from '../../window/desk/desk';
 import { typeName } from '../../kit/signs/type-names';
@@ -16,7 +25,7 @@ export interface Phrase {
 
 /** The tracks and groups that a typed name means: the name itself, or what begins with it, or what holds it. */
 export function stripsNamed(song: Pick<Song, 'tracks' | 'buses'>, typed: string): (Track | Bus)[] {
-  const wanted = typed.trim().toLowerCase();
+  const wanted = folded(typed.trim());
   if (wanted === '') return [];
   const strips = [...song.tracks, ...song.buses];
   const tests = [
@@ -26,7 +35,7 @@ export function stripsNamed(song: Pick<Song, 'tracks' | 'buses'>, typed: string)
     (name: string) => name.includes(wanted),
   ];
   for (const test of tests) {
-    const found = strips.filter(({ name }) => test(name.toLowerCase()));
+    const found = strips.filter(({ name }) => test(folded(name)));
     if (found.length > 0) return found;
   }
   return [];

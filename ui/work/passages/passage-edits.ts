@@ -1,3 +1,4 @@
+import { nameWithin } from '@/core/formats';
 import { barAt, barStart, quarterAt, secondsAt } from '@/core/grid';
 import { addPassage, copiedTo, newPassage, passagesAt, placePassage, repeated, split } from '@/core/passages';
 import { batch, newId, songLengthFrames, type Edit, type Passage } from '@/core/song';
@@ -157,7 +158,7 @@ export function passageOfBarBefore(desk: Desk): void {
   }
   const { bar, beat } = barAt(grid, quarterAt(grid, part.startSeconds));
   const from = secondsAt(grid, barStart(grid, beat > 1.01 ? bar : bar - 1));
-  makePassage(desk, from, part.startSeconds, `Before ${part.name}`.slice(0, 120));
+  makePassage(desk, from, part.startSeconds, nameWithin(`Before ${part.name}`));
 }
 
 /** Moves a passage or an end of it by keys. */

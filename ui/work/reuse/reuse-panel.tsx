@@ -1,6 +1,13 @@
 'use client';
 import { useEffect, useState } from 'react';
-import { fileFormat, parseChainFile, parseEqualizerFile, processorName, writeEqualizerFile } from '@/core/formats';
+import {
+  fileFormat,
+  folded,
+  parseChainFile,
+  parseEqualizerFile,
+  processorName,
+  writeEqualizerFile,
+} from '@/core/formats';
 import { bandsOf, findStrip, LAYOUTS } from '@/core/song';
 import { type Desk, useDesk } from '../../window/desk/desk';
 import { NameLine } from '../../kit/controls/name-line';
@@ -50,9 +57,7 @@ function SavedSection() {
   const hasChain = useSongStore(({ state }) => (findStrip(state.song, strip.id)?.chain.length ?? 0) > 0);
   const [wanted, setWanted] = useState('');
   useEffect(() => void load(), [load, returns]);
-  const found = presets.filter((preset) =>
-    `${preset.name} ${preset.part}`.toLowerCase().includes(wanted.trim().toLowerCase()),
-  );
+  const found = presets.filter((preset) => folded(`${preset.name} ${preset.part}`).includes(folded(wanted.trim())));
   const part = strip.part ?? '';
   const [what, setWhat] = useState<'equalizer' | 'chain'>('equalizer');
   const keep = (name: string) => {
