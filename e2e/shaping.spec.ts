@@ -74,9 +74,13 @@ test('typed values: 2.5k, A4, a gain with its unit; what cannot be read is said 
   expect((await type('Gain', 'loud')).gainDb).toBe(-6);
   await expect(page.locator('main [role=alert]')).toContainText('Write it like −3, +2.5 dB');
   await page.keyboard.press('Escape');
-  await expect(page.getByRole('region', { name: 'Band B' }).getByRole('textbox', { name: 'Gain' })).toHaveValue(
-    '−6.0 dB',
-  );
+  const gain = page.getByRole('region', { name: 'Band B' }).getByRole('textbox', { name: 'Gain' });
+  await expect(gain).toHaveValue('−6.0 dB');
+  // Hands that save by themselves save what is being typed, and are told so.
+  await gain.fill('-2');
+  await page.keyboard.press('Control+s');
+  await expect(page.getByText(/^Saved, revision \d+: everything is saved as it is done/)).toBeVisible();
+  expect(bandsOf(await savedSong(page, songId), VOICE)[1].gainDb).toBe(-2);
 });
 
 test('Escape in the middle of a drag leaves no trace', async ({ page }) => {

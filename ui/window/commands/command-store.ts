@@ -9,6 +9,8 @@ export interface Command {
   /** Other words by which it is looked for. */
   also?: string[];
   key?: KeyChord;
+  /** Another one that people know it by. */
+  otherKey?: KeyChord;
   inTitleMenu?: boolean;
   /** True for what may be done in the middle of a drag: it leaves alone what is dragged. */
   duringDrag?: boolean;

@@ -39,6 +39,7 @@ function setUp() {
       command('mute', { key: 'm' }),
       command('all-tracks', { key: 'a', mod: true }),
       command('undo', { key: 'z', mod: true }),
+      command('redo', { key: 'z', mod: true, shift: true }, { otherKey: { key: 'y', mod: true } }),
       command('palette', { key: 'k', mod: true }),
       command('track-below', { key: 'ArrowDown' }),
     ],
@@ -109,8 +110,8 @@ test('undo belongs to a field while something is typed in it; a figure at rest h
   expect(ran).toEqual(['play']);
   await user.keyboard('3{Control>}z{/Control}');
   expect(ran).toEqual(['play']);
-  await user.keyboard('{Escape}{Control>}z{/Control}');
-  expect(ran).toEqual(['play', 'undo']);
+  await user.keyboard('{Control>}y{/Control}{Escape}{Control>}zy{/Control}');
+  expect(ran).toEqual(['play', 'undo', 'redo']);
 });
 
 test('Space after a click plays; for those who came by Tab it presses the button', async () => {

@@ -30,12 +30,13 @@ function belongsToField(event: KeyboardEvent, target: Element | null): boolean {
   if (event.key === ' ' && isFigureAtRest(target)) return false;
   if (!event.ctrlKey && !event.metaKey) return true;
   const letter = plainKey(event);
-  return FIELD_CHORDS.includes(letter) || (letter === 'z' && hasDraft(target));
+  return FIELD_CHORDS.includes(letter) || (['y', 'z'].includes(letter) && hasDraft(target));
 }
 
 /** Runs what a key stands for. @returns true when it stands for something */
 function obeys(desk: Desk, event: KeyboardEvent): boolean {
-  const command = useCommandStore.of(desk).commands.find(({ key }) => key && matchesKey(event, key));
+  const { commands } = useCommandStore.of(desk);
+  const command = commands.find(({ key, otherKey }) => [key, otherKey].some((own) => own && matchesKey(event, own)));
   if (!command) return false;
   if (!isDragging() || command.duringDrag) command.run();
   return true;

@@ -15,6 +15,7 @@ export const undoWork: Work = {
       id: 'redo',
       name: 'Redo',
       key: { key: 'z', mod: true, shift: true },
+      otherKey: { key: 'y', mod: true },
       inTitleMenu: true,
       run: () => useSongStore.of(desk).redo(),
     },
