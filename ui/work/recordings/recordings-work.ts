@@ -10,6 +10,8 @@ export const recordingsWork: Work = {
       id: 'add-recordings',
       name: 'Add recordings …',
       also: ['import', 'open', 'files', 'audio'],
+      // The browser's own would open a recording in place of the page.
+      key: { key: 'o', mod: true },
       inTitleMenu: true,
       run: () => uploadsOf(desk).choose(),
     },
