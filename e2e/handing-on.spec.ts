@@ -283,6 +283,15 @@ test('the page for the client: seen first, made, opened from the disk with no se
   await client.getByRole('button', { name: 'Stop' }).click();
   expect(requests).toEqual([`file://${file}`]);
   expect(errors).toEqual([]);
+
+  // A browser that gives the page no sound leaves that open for ever.
+  await client.addInitScript(() => {
+    AudioContext.prototype.resume = () => new Promise(() => undefined);
+    Object.defineProperty(AudioContext.prototype, 'state', { get: () => 'suspended' });
+  });
+  await client.reload();
+  await client.getByRole('button', { name: 'Play The mix' }).click();
+  await expect(client.getByText(/^The sound cannot be played: the browser gives none to this page/)).toBeVisible();
   await client.close();
 });
 

@@ -8,6 +8,8 @@ const SIDES: readonly SideName[] = ['before', 'after'];
 /** From one side to the other, seconds. */
 const CHANGE_SECONDS = 0.012;
 const TRIALS = 8;
+/** A browser that has not begun to sound after this long does not let the page sound. */
+const RESUME_MS = 2000;
 
 const facts = JSON.parse(document.getElementById('facts')!.textContent) as ProofFacts;
 const element = <T extends HTMLElement>(id: string) => document.getElementById(id) as T;
@@ -59,11 +61,18 @@ class Player {
     return buffer;
   }
 
+  /** @throws Error where the browser gives no sound: it leaves that open for ever */
+  private async wake(): Promise<void> {
+    await Promise.race([this.context.resume(), new Promise((done) => setTimeout(done, RESUME_MS))]);
+    if (this.context.state !== 'running')
+      throw new Error('the browser gives none to this page. Look at the sound settings, then press Play again.');
+  }
+
   async play(itemId: string, from = this.position): Promise<void> {
     const asked = ++this.asked;
     this.itemId = itemId;
     const [before, after] = await Promise.all(SIDES.map((side) => this.bufferOf(itemId, side)));
-    await this.context.resume();
+    await this.wake();
     // Something else was asked for while this one was opened.
     if (asked !== this.asked) return;
     this.end();
@@ -168,7 +177,7 @@ function startTrial(): void {
   trial.chosen = [];
   trial.firsts = Array.from({ length: TRIALS }, coin);
   player.side = trial.firsts[0];
-  void player.play(player.itemId);
+  void attempt(player.itemId);
   showTrial();
 }
 
@@ -203,16 +212,22 @@ function show(): void {
 }
 
 player.onChange = show;
-const attempt = (work: Promise<void>) =>
-  work.catch((error: Error) => {
-    state.textContent = `The sound cannot be played: ${error.message}`;
-  });
+/** Plays a sound, and says what is in the way. */
+async function attempt(itemId: string): Promise<void> {
+  state.textContent = 'Opening the sound …';
+  try {
+    await player.play(itemId);
+    state.textContent = '';
+  } catch (error) {
+    state.textContent = `The sound cannot be played: ${(error as Error).message}`;
+  }
+}
 
 for (const { id } of facts.items) {
   const section = sectionOf(id);
   const play = section.querySelector<HTMLButtonElement>('.play')!;
   play.disabled = false;
-  play.onclick = () => void attempt(player.play(id));
+  play.onclick = () => void attempt(id);
   const slider = section.querySelector('input')!;
   slider.disabled = false;
   slider.oninput = () => player.seek(Number(slider.value));
@@ -227,8 +242,9 @@ const blind = element<HTMLButtonElement>('blind');
 blind.disabled = false;
 blind.onclick = startTrial;
 document.addEventListener('keydown', (event) => {
-  if (event.key.toLowerCase() === 'b' && !trial.isOn && !event.ctrlKey && !event.metaKey && !event.altKey)
-    player.hear(opposite(player.side));
+  // On a keyboard of another alphabet it is the key in that place.
+  const isB = event.key.toLowerCase() === 'b' || (event.code === 'KeyB' && !/^[ -~]$/.test(event.key));
+  if (isB && !trial.isOn && !event.ctrlKey && !event.metaKey && !event.altKey) player.hear(opposite(player.side));
 });
 setInterval(show, 100);
 state.textContent = '';

@@ -30,7 +30,7 @@ export function ensureDependencies() {
   stamp('dependencies', lock);
 }
 
-const SOURCES = ['app', 'audio', 'cli', 'core', 'demo', 'server', 'ui', 'workers'];
+const SOURCES = ['app', 'audio', 'cli', 'core', 'demo', 'proof', 'server', 'ui', 'workers'];
 const CONFIGS = [
   'instrumentation.ts',
   'instrumentation-client.ts',
@@ -38,6 +38,7 @@ const CONFIGS = [
   'package-lock.json',
   'proxy.ts',
   'scripts/bundle.mjs',
+  'scripts/no-words.cjs',
   'tsconfig.json',
 ];
 
