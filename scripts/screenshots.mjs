@@ -277,7 +277,10 @@ await score
   .getByRole('row')
   .filter({ hasText: /^Mix.*dBTP/ })
   .waitFor({ timeout: 90_000 });
-await score.getByRole('status').filter({ hasText: /measur/ }).waitFor({ state: 'hidden', timeout: 90_000 });
+await score
+  .getByRole('status')
+  .filter({ hasText: /measur/ })
+  .waitFor({ state: 'hidden', timeout: 90_000 });
 await take(score, 'score');
 
 const named = async (page, command) => {
