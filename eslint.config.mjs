@@ -1,4 +1,5 @@
 import reactHooks from 'eslint-plugin-react-hooks';
+import readsInRender from './scripts/reads-in-render.mjs';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
@@ -25,6 +26,12 @@ export default tseslint.config(
     files: ['ui/**/*.{ts,tsx}', 'app/**/*.tsx'],
     plugins: { 'react-hooks': reactHooks },
     rules: reactHooks.configs.recommended.rules,
+  },
+  {
+    files: ['ui/**/*.{ts,tsx}'],
+    ignores: ['**/*.test.*'],
+    plugins: { orvid: { rules: { 'reads-in-render': readsInRender } } },
+    rules: { 'orvid/reads-in-render': ['error', { except: ['readPhrase', 'sideNames', 'uploadsOf'] }] },
   },
   {
     files: ['ui/**/*.{ts,tsx}'],

@@ -337,6 +337,10 @@ test('a part is made where the playhead stands, moved by keys to the next beat, 
   await expect
     .poll(async () => (await savedSong(page, id)).parts.find(({ name }) => name === 'Pause')?.startSeconds)
     .toBeCloseTo(barAt(before, 3) + beat, 4);
+  await page.keyboard.press('ArrowRight');
+  await expect
+    .poll(async () => (await savedSong(page, id)).parts.find(({ name }) => name === 'Pause')?.startSeconds)
+    .toBeCloseTo(barAt(before, 3) + 2 * beat, 4);
   await page.keyboard.press('Delete');
   await expect.poll(async () => (await savedSong(page, id)).parts).toEqual(before.parts);
 });

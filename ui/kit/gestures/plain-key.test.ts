@@ -10,6 +10,7 @@ test.each([
   ['a Mac’s Option S', { key: 'ß', code: 'KeyS', altKey: true }, 's'],
   ['a Mac’s Option 1', { key: '¡', code: 'Digit1', altKey: true }, '1'],
   ['a Mac’s Option E, an accent to be', { key: 'Dead', code: 'KeyE', altKey: true }, 'e'],
+  ['Japanese, while characters are put together', { key: 'Process', code: 'KeyM' }, 'm'],
   ['French, Alt 1', { key: '&', code: 'Digit1', altKey: true }, '1'],
   ['French, the key of 2', { key: 'é', code: 'Digit2' }, 'é'],
   ['French, the key of 6', { key: '-', code: 'Digit6' }, '-'],

@@ -3,6 +3,8 @@ export type KeyPress = Pick<KeyboardEvent, 'key'> &
 
 /** Signs that some keyboards have only with Alt. */
 const TYPED_WITH_ALT = ['[', ']'];
+/** What keys are called that are put together with others to a character. */
+const OF_SEVERAL = ['Dead', 'Process'];
 const LETTER_OR_DIGIT = /^(?:Key|Digit)([A-Z0-9])$/;
 
 /**
@@ -14,7 +16,7 @@ export function plainKey(event: KeyPress): string {
   const { key, code = '', altKey = false } = event;
   const isSign = /^[ -~]$/.test(key);
   if (/^[a-z0-9 ]$/i.test(key)) return key.toLowerCase();
-  if (isSign ? !altKey || TYPED_WITH_ALT.includes(key) : key.length > 1 && key !== 'Dead') return key;
+  if (isSign ? !altKey || TYPED_WITH_ALT.includes(key) : key.length > 1 && !OF_SEVERAL.includes(key)) return key;
   // A sign of the third layer is typed, and is no command.
   if (event.getModifierState?.('AltGraph')) return key;
   const [, place] = LETTER_OR_DIGIT.exec(code) ?? [];

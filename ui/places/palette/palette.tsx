@@ -9,7 +9,7 @@ import { useCommands, useCommandStore } from '../../window/commands/command-stor
 import { keyName } from '../../window/commands/keys';
 import { answer, nearAnswer } from './find-command';
 import { readPhrase } from './phrases';
-import { songOf } from '../../window/song/live-song';
+import { useSong } from '../../window/song/song-store';
 
 /** Every command with its key; a band in words is added at once. */
 export function Palette() {
@@ -37,7 +37,8 @@ function Search({ isForBands, onDone }: { isForBands: boolean; onDone: () => voi
     list.current?.scrollTo(0, 0);
   }, [text]);
   const commands = useCommands();
-  const phrases = readPhrase(desk, songOf(desk), text);
+  const song = useSong((now) => now);
+  const phrases = readPhrase(desk, song, text);
   const isPhrase = phrases.length > 0;
   const isAnswered = commands.some(({ name, also }) => answer(name, text, also) > 0);
   const done = (work: () => void) => () => {

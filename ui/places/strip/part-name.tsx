@@ -31,7 +31,8 @@ interface PartNameProps {
 export function PartName({ index, name, lengthSeconds, offset, isInSight, view }: PartNameProps) {
   const desk = useDesk();
   const isMoved = useRef(false);
-  const { parts, grid } = documentOf(desk);
+  const parts = useSongStore(({ state }) => state.document.parts);
+  const grid = useSongStore(({ state }) => state.document.grid);
   const at = parts[index]?.startSeconds ?? 0;
   const edit = useSongStore((store) => store.edit);
   const editByKey = useSongStore((store) => store.editByKey);

@@ -23,6 +23,15 @@ test('a key is held from its press to its release, however often it repeats', ()
   expect(told).toEqual(['p begins', 'p ends']);
 });
 
+test('what was let go while ⌘ was down ends with it', () => {
+  const { told, holds } = setUp();
+  holds.begins(press('p'));
+  holds.up({ key: 'Meta' });
+  expect(told).toEqual(['p begins', 'p ends']);
+  holds.up({ key: 'Meta' });
+  expect(told).toHaveLength(2);
+});
+
 test('other keys go to what is held first, and are left alone where they mean nothing', () => {
   const { told, holds } = setUp();
   holds.begins(press('p'));

@@ -36,7 +36,8 @@ export class Holds {
   }
 
   up(event: KeyPress): void {
-    if (plainKey(event) === this.current?.key) this.release();
+    // A Mac does not tell of keys that are let go while ⌘ is down.
+    if (plainKey(event) === this.current?.key || event.key === 'Meta') this.release();
   }
 
   /** Lets go: also where the window is left while a key is down. */

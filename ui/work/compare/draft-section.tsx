@@ -15,7 +15,7 @@ import { chosenStrips } from '../../window/song/selection';
 import { useSong, useSongStore } from '../../window/song/song-store';
 import { useBlind } from './blind-store';
 import { takeDraft } from './take-draft';
-import { documentOf, songOf } from '../../window/song/live-song';
+import { songOf } from '../../window/song/live-song';
 
 /** The edit that gives the chosen strips the settings that a draft has of them. */
 function copyFromDraft(desk: Desk, draft: Draft): Edit | null {
@@ -127,8 +127,8 @@ export function DraftSection() {
 }
 
 function Differences({ draft }: { draft: Draft }) {
-  const desk = useDesk();
-  const lines = describeSettings(draft.settings, settingsOf(documentOf(desk)));
+  const document = useSongStore(({ state }) => state.document);
+  const lines = describeSettings(draft.settings, settingsOf(document));
   if (lines.length === 0) return <p>Nothing differs.</p>;
   return (
     <WordLines>

@@ -10,7 +10,7 @@ import { followDrag } from '../../kit/gestures/drag';
 import { useListening } from '../../window/sound/listening';
 import { stripName } from '../../window/song/selection';
 import { endEarshot, moveEdge, setRange, stepEdge, useEarshot } from './earshot-store';
-import { songOf } from '../../window/song/live-song';
+import { useSong } from '../../window/song/song-store';
 
 /** What is heard alone, as a clear window through ruler, lanes and bench; its edges are dragged. */
 export function EarshotLayer() {
@@ -43,10 +43,10 @@ export function EarshotLayer() {
     return () => window.removeEventListener('pointerdown', onDown, true);
   }, [isArmed, axis, desk]);
 
+  const strip = useSong((song) => earshot && findStrip(song, earshot.stripId));
   if (!earshot) return null;
   const x = (hz: number) => Math.min(axis.width, Math.max(0, axis.x(hz)));
   const [low, high] = [x(earshot.lowHz), x(earshot.highHz)];
-  const strip = findStrip(songOf(desk), earshot.stripId);
   const whose = strip && 'outputId' in strip ? stripName(strip) : 'the mix';
   const range = `${writeFrequency(earshot.lowHz)} to ${writeFrequency(earshot.highHz)}`;
   return (

@@ -2,9 +2,9 @@
 import { useEffect, useRef, useState } from 'react';
 import { EDGE_THRESHOLD_LU } from '@/core/mix';
 import { parseGain, writeFrequency, writeLength, writeNumber } from '@/core/formats';
-import { findStrip } from '@/core/song';
+import { findStrip, type SongPart } from '@/core/song';
 import type { EdgeFigures } from '@/workers/mix';
-import { type Desk, useDesk } from '../../window/desk/desk';
+import { useDesk } from '../../window/desk/desk';
 import { AXIS_HIGH_HZ, AXIS_LOW_HZ } from '../../kit/axis/scale';
 import { Button, TextButton } from '../../kit/controls/button';
 import { Choice } from '../../kit/controls/choice';
@@ -34,8 +34,8 @@ const THRESHOLDS_LU = { min: 0.05, max: 6 };
 const REST_MS = 120;
 
 /** A place in the song, by its part too. */
-function spotText(desk: Desk, seconds: number): string {
-  const part = songOf(desk).parts.findLast(({ startSeconds }) => startSeconds <= seconds);
+function spotText(parts: readonly SongPart[], seconds: number): string {
+  const part = parts.findLast(({ startSeconds }) => startSeconds <= seconds);
   return part ? `${writeLength(seconds)}, in ${part.name}` : writeLength(seconds);
 }
 
@@ -94,6 +94,7 @@ function StripEdge({ strip: track }: { strip: Ended }) {
   const [type, setType] = useState<PassType>('high-pass');
   const [where, setWhere] = useState<'loop' | 'song'>('loop');
   const [thresholdLu, setThreshold] = useState(EDGE_THRESHOLD_LU);
+  const parts = useSong((song) => song.parts);
   const figures = useEdge(track, type, thresholdLu, where);
   const band = endBand(track, type);
   const inMixHz = figures?.inMixHz ?? null;
@@ -167,7 +168,7 @@ function StripEdge({ strip: track }: { strip: Ended }) {
           {corner('In the mix', figures.inMixHz, 'in the mix')}
           {figures.spot && (
             <p data-sound>
-              What limits it is at {spotText(desk, figures.spot.seconds)}: there the corner in the mix takes{' '}
+              What limits it is at {spotText(parts, figures.spot.seconds)}: there the corner in the mix takes{' '}
               {writeNumber(figures.spot.lossLu)} LU of the track alone.
             </p>
           )}

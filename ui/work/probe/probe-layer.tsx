@@ -3,14 +3,14 @@ import styled from 'styled-components';
 import { writeFrequency, writeGain, writeNote, writeNumber } from '@/core/formats';
 import type { Probe } from '@/core/engine';
 import { analogMagnitudeDb, prototype } from '@/core/filters';
-import { BAND_DEFAULTS, FREQUENCY_RANGE_HZ } from '@/core/song';
+import { BAND_DEFAULTS, channelsOut, FREQUENCY_RANGE_HZ } from '@/core/song';
 import { useDesk } from '../../window/desk/desk';
 import { useAxis } from '../../kit/axis/axis-context';
 import type { FrequencyScale } from '../../kit/axis/scale';
 import { showCrosshair } from '../../window/crosshair/crosshair-store';
 import { useListening } from '../../window/sound/listening';
-import { useSelection } from '../../window/song/selection';
-import { flipMark, MISLEADING_GAIN_DB, probedPath, removeMark, useMarks } from './probe-store';
+import { useChosenStrip, useSelection } from '../../window/song/selection';
+import { flipMark, MISLEADING_GAIN_DB, removeMark, useMarks } from './probe-store';
 import { isDeleteKey, plainKey } from '../../kit/gestures/plain-key';
 
 /** The probe and the marks of the chosen track, on the bench. */
@@ -18,8 +18,11 @@ export function ProbeLayer({ height, y }: { height: number; y: (db: number) => n
   const desk = useDesk();
   const axis = useAxis();
   const stripId = useSelection((selection) => selection.stripId);
+  const isMono = channelsOut(useChosenStrip()) === 1;
   const marks = useMarks(stripId);
   const probe = useListening((listening) => listening.probe);
+  // A mono track has one path.
+  const path = !probe || isMono || probe.channel === 'stereo' ? '' : ` on ${probe.channel}`;
   return (
     <>
       {marks.map((hz) => (
@@ -65,7 +68,7 @@ export function ProbeLayer({ height, y }: { height: number; y: (db: number) => n
           <path d={bellPath(probe, axis, y)} />
           <g transform={`translate(${axis.x(probe.frequencyHz) > axis.width - 220 ? -12 : 12} ${height - 46})`}>
             {[
-              `${writeFrequency(probe.frequencyHz)}, ${writeGain(probe.gainDb)}, Q ${writeNumber(probe.q)}${probedPath(desk, probe.channel)}`,
+              `${writeFrequency(probe.frequencyHz)}, ${writeGain(probe.gainDb)}, Q ${writeNumber(probe.q)}${path}`,
               'M marks, F turns into a cut',
               probe.gainDb >= MISLEADING_GAIN_DB ? 'Pushed this far, everything sounds odd' : '',
             ].map((line, i) => (

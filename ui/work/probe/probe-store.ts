@@ -1,6 +1,6 @@
 import { Desk, deskStore } from '../../window/desk/desk';
 import { writeFrequency, writeGain, writeNote, writeNumber } from '@/core/formats';
-import { channelsOut, type Band } from '@/core/song';
+import type { Band } from '@/core/song';
 import { announce } from '../../kit/controls/announcer';
 import { crosshairHz, onCrosshair } from '../../window/crosshair/crosshair-store';
 import { arrowDirection, stepDb, stepHz, stepQ, stepSize, tidyHz } from '../../kit/gestures/steps';
@@ -200,7 +200,3 @@ export function toggleProbe(desk: Desk): void {
   if (useListening.of(desk).probe) endProbe(desk);
   else beginProbe(desk);
 }
-
-/** A mono track has one path; what it is named in the probe's label. */
-export const probedPath = (desk: Desk, channel: string) =>
-  channel === 'stereo' || channelsOut(chosenStrip(desk)) === 1 ? '' : ` on ${channel}`;

@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { asRecorded, type FoundBleed } from '@/core/mix';
-import type { Song, Track } from '@/core/song';
+import { kinOf, type Song, type Track } from '@/core/song';
 import { deskStore, useDesk, type Desk } from '../../window/desk/desk';
 import { useServerReturns } from '../../window/outbox/use-server-returns';
 import { request } from '../../window/server/request';
@@ -9,7 +9,7 @@ import { songOf } from '../../window/song/live-song';
 import { useSong } from '../../window/song/song-store';
 import { useAnalyses } from '../../window/sound/analyses';
 import { commonStretch } from '../../window/sound/judge-pairs';
-import { kinNow, useOneSource } from '../../window/sound/one-source';
+import { useOneSource } from '../../window/sound/one-source';
 
 /** What of other tracks is heard in the recordings, as far as it has been looked for. */
 interface BleedStore {
@@ -22,10 +22,10 @@ const useBleedStore = deskStore<BleedStore>(() => () => ({ found: {}, problem: n
 
 const bleedKey = (audioId: string, sourceAudioId: string) => `${audioId} ${sourceAudioId}`;
 
-/** The tracks that a track may hear: of another recording, and of another source as far as is known. */
-function sourcesFor(desk: Desk, song: Song, track: Track): Track[] {
-  const kin = new Set(kinNow(desk, song, track).map(({ id }) => id));
-  const others = song.tracks.filter(({ id, audioId }) => id !== track.id && audioId !== track.audioId && !kin.has(id));
+/** The tracks that a track may hear: of another recording, and of another source as far as is known. @param pairs recordings of one source */
+function sourcesFor(tracks: Song['tracks'], track: Track, pairs: ReadonlySet<string>): Track[] {
+  const kin = new Set(kinOf({ tracks }, track, pairs).map(({ id }) => id));
+  const others = tracks.filter(({ id, audioId }) => id !== track.id && audioId !== track.audioId && !kin.has(id));
   return others.filter(({ audioId }, i) => others.findIndex((other) => other.audioId === audioId) === i);
 }
 
@@ -47,7 +47,7 @@ async function lookForBleed(desk: Desk, trackId: string, signal: AbortSignal): P
   const song = songOf(desk);
   const track = song.tracks.find(({ id }) => id === trackId);
   try {
-    for (const source of track ? sourcesFor(desk, song, track) : []) {
+    for (const source of track ? sourcesFor(song.tracks, track, useOneSource.of(desk).pairs) : []) {
       if (signal.aborted) return;
       await lookAtPair(desk, trackId, source);
     }
@@ -75,7 +75,7 @@ export function useBleed(track: Track): {
     // A track is looked through anew where another recording is there, whatever else of it is changed.
   }, [desk, track.id, track.audioId, recordings, pairs, returns]);
   const tracks = useSong((song) => song.tracks);
-  const sources = sourcesFor(desk, { ...songOf(desk), tracks }, track);
+  const sources = sourcesFor(tracks, track, pairs);
   const answers = sources.map((source) => ({ source, bleed: found[bleedKey(track.audioId, source.audioId)] }));
   return {
     found: answers

@@ -1,0 +1,38 @@
+/**
+ * A rule of the linter: no component and no hook reads a song's state (`songOf(desk)`, `useX.of(desk)`) while it renders. It is
+ * compiled to call anything but a hook again only where what the call is given has changed, and the desk never does: what is read
+ * so stays as it was first. Handlers and effects may read so. `except` names what is made once, or stays while it is seen.
+ */
+const IS_COMPONENT_OR_HOOK = /^(?:[A-Z]|use[A-Z])/;
+const IS_HOOK = /^use[A-Z]\w*$/;
+const FUNCTIONS = ['FunctionDeclaration', 'FunctionExpression', 'ArrowFunctionExpression'];
+
+/** The function that a place lies in. */
+function functionAround(node) {
+  let at = node.parent;
+  while (at && !FUNCTIONS.includes(at.type)) at = at.parent;
+  return at;
+}
+
+const nameOf = (made) => made.id?.name ?? (made.parent.type === 'VariableDeclarator' ? made.parent.id.name : undefined);
+
+export default {
+  meta: {
+    type: 'problem',
+    schema: [{ type: 'object', properties: { except: { type: 'array', items: { type: 'string' } } } }],
+    messages: { read: 'Read by a hook: “{{ call }}” is called once, and never again when what it reads changes.' },
+  },
+  create(context) {
+    const { except = [] } = context.options[0] ?? {};
+    return {
+      CallExpression(node) {
+        const isGivenDesk = node.arguments.some(({ type, name }) => type === 'Identifier' && name === 'desk');
+        const called = node.callee.type === 'Identifier' ? node.callee.name : '';
+        if (!isGivenDesk || IS_HOOK.test(called) || except.includes(called)) return;
+        const around = functionAround(node);
+        if (!around || !IS_COMPONENT_OR_HOOK.test(nameOf(around) ?? '')) return;
+        context.report({ node, messageId: 'read', data: { call: context.sourceCode.getText(node) } });
+      },
+    };
+  },
+};
