@@ -1,20 +1,25 @@
 /**
  * A rule of the linter: no component and no hook reads a song's state (`songOf(desk)`, `useX.of(desk)`) while it renders. It is
  * compiled to call anything but a hook again only where what the call is given has changed, and the desk never does: what is read
- * so stays as it was first. Handlers and effects may read so. `except` names what is made once, or stays while it is seen.
+ * so stays as it was first. Handlers and effects may read so. `except` names what may be called so.
  */
 const IS_COMPONENT_OR_HOOK = /^(?:[A-Z]|use[A-Z])/;
 const IS_HOOK = /^use[A-Z]\w*$/;
 const FUNCTIONS = ['FunctionDeclaration', 'FunctionExpression', 'ArrowFunctionExpression'];
 
-/** The function that a place lies in. */
+const isGivenTo = ({ parent }, name) => parent.type === 'CallExpression' && parent.callee.name === name;
+
+/** The function that a place lies in; what is kept by `useMemo` is called by the component itself. */
 function functionAround(node) {
   let at = node.parent;
-  while (at && !FUNCTIONS.includes(at.type)) at = at.parent;
+  while (at && (!FUNCTIONS.includes(at.type) || isGivenTo(at, 'useMemo'))) at = at.parent;
   return at;
 }
 
-const nameOf = (made) => made.id?.name ?? (made.parent.type === 'VariableDeclarator' ? made.parent.id.name : undefined);
+function nameOf(made) {
+  const { parent } = isGivenTo(made, 'memo') ? made.parent : made;
+  return made.id?.name ?? (parent.type === 'VariableDeclarator' ? parent.id.name : undefined);
+}
 
 export default {
   meta: {

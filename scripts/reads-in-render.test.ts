@@ -17,5 +17,7 @@ new RuleTester().run('reads-in-render', readsInRender, {
     'const Panel = () => spotText(desk, 3);',
     'function usePanel() { return sourcesFor(desk, 1); }',
     'const Panel = memo(function Panel() { return documentOf(desk); });',
+    'const Panel = memo(() => documentOf(desk));',
+    'function Panel() { return useMemo(() => songOf(desk).title, [desk]); }',
   ].map((code) => ({ code, errors: [{ messageId: 'read' }] })),
 });
