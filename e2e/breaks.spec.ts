@@ -94,6 +94,8 @@ test('edits that wait when the window is closed are there at the next visit, and
   await page.keyboard.press('m');
   await muted(page);
   await expect(gone(page)).toBeVisible();
+  await page.keyboard.press('Control+s');
+  await expect(page.getByText('What was done here is kept, and saved when that is over.')).toBeVisible();
   await page.close();
   const again = await context.newPage();
   await openSong(again, songId);

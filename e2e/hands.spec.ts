@@ -15,6 +15,40 @@ const choose = (page: Page, trackId: string, modifiers: ('Control' | 'Shift')[] 
 const track = async (page: Page, songId: string, trackId: string) =>
   (await savedSong(page, songId)).tracks.find(({ id }) => id === trackId)!;
 
+test('keys of another alphabet and of a Mac do what they do here; fingers on a touchpad are no storm of steps', async ({
+  page,
+  context,
+  request,
+}) => {
+  const songId = await copyOfDemo(request);
+  await openSong(page, songId);
+  const ALT = 1;
+  const CONTROL = 2;
+  const devices = await context.newCDPSession(page);
+  const press = async (key: string, code: string, modifiers = 0) => {
+    for (const type of ['rawKeyDown', 'keyUp'] as const)
+      await devices.send('Input.dispatchKeyEvent', { type, key, code, modifiers });
+  };
+  const voice = () => track(page, songId, 'lead-voice');
+  await press('ь', 'KeyM');
+  expect((await voice()).muted).toBe(true);
+  await press('я', 'KeyZ', CONTROL);
+  expect((await voice()).muted).toBe(false);
+  await press('™', 'Digit2', ALT);
+  await expect(page.getByRole('tab', { name: 'Compare' })).toHaveAttribute('aria-selected', 'true');
+
+  const q = async () => bandsOf(await savedSong(page, songId), 'lead-voice')[1].q;
+  const before = await q();
+  const { x, y, width, height } = (await page.getByTestId('band-B').locator('[data-part="cap"]').boundingBox())!;
+  const at = { x: x + width / 2, y: y + height / 2 };
+  await page.mouse.move(at.x, at.y);
+  for (let i = 0; i < 60; i++)
+    await devices.send('Input.dispatchMouseEvent', { type: 'mouseWheel', ...at, deltaX: 0, deltaY: 5 });
+  await expect.poll(q).toBeGreaterThan(before);
+  // Three steps of a tenth; each pause that a busy machine makes is one more.
+  expect(await q()).toBeLessThan(before * 1.1 ** 20);
+});
+
 test('typed commands: a band, a slope, a mute, a level, a track to go to; what is no phrase searches the commands', async ({
   page,
   request,
